@@ -1,0 +1,99 @@
+// One operating point, one full runtime with ledger, and the same runtime by a plain loop of
+// one-second steps over the same model, in one run.
+#include "project/file.hpp"
+#include "runtime/range.hpp"
+#include "runtime/survey.hpp"
+
+#include <benchmark/benchmark.h>
+#include <cstdio>
+#include <cstdlib>
+
+namespace {
+
+using namespace sipper;
+
+const std::array<const char*, 3> kCases{SIPPER_TEST_FILES "/reference/stall-lantern.sipper",
+                                        SIPPER_TEST_FILES "/reference/street-choir.sipper",
+                                        SIPPER_DATA_FILES "/examples/nest-box-listener.sipper"};
+
+Project projectAt(std::int64_t i) {
+    auto read = loadProject(kCases.at(static_cast<std::size_t>(i)));
+    if (!read) {
+        std::fprintf(stderr, "%s\n", read.error().message().c_str());
+        std::exit(2);
+    }
+    return std::move(read).value().project;
+}
+
+/// The plain loop: one-second steps, every mode solved at each, until something ends it.
+double plainHours(const Project& p) {
+    const Line line(p, typicalConditions(p));
+    Wells wells = line.pack().level(1);
+    Moment moment;
+    const double start = p.brief.startMinutes();
+    for (std::int64_t second = 0;; ++second) {
+        const double minute = start + static_cast<double>(second) / 60;
+        line.solve(line.schedule().at(minute).setting, wells, moment);
+        if (endingOf(p, line, moment, wells))
+            return static_cast<double>(second) / 3600;
+        wells = line.pack().drained(
+            wells, moment.meanAmps / line.pack().parallel + line.pack().selfAmps, 1.0 / 3600);
+    }
+}
+
+void operatingPoint(benchmark::State& state) {
+    const Project p = projectAt(state.range(0));
+    const Line line(p, typicalConditions(p));
+    const std::size_t setting = line.schedule().settings.size() - 1;
+    Moment moment;
+    double charge = 1;
+    for (auto _ : state) {
+        line.solve(setting, line.pack().level(charge), moment);
+        benchmark::DoNotOptimize(moment.meanAmps);
+        charge = charge < 0.5 ? 1 : charge - 0.001;
+    }
+    state.SetLabel(p.name);
+}
+
+void runtimeWithLedger(benchmark::State& state) {
+    const Project p = projectAt(state.range(0));
+    double hours = 0;
+    for (auto _ : state)
+        hours = predictRuntime(p).hours->value();
+    state.counters["hours"] = hours;
+    state.SetLabel(p.name);
+}
+
+void plainLoop(benchmark::State& state) {
+    const Project p = projectAt(state.range(0));
+    double hours = 0;
+    for (auto _ : state)
+        hours = plainHours(p);
+    state.counters["hours"] = hours;
+    state.SetLabel(p.name);
+}
+
+void surveyOfACharge(benchmark::State& state) {
+    const Project p = projectAt(state.range(0));
+    for (auto _ : state)
+        benchmark::DoNotOptimize(survey(p, typicalConditions(p)).stopCharge);
+    state.SetLabel(p.name);
+}
+
+void rangeOf400Builds(benchmark::State& state) {
+    const Project p = projectAt(state.range(0));
+    const Runtime r = predictRuntime(p);
+    for (auto _ : state)
+        benchmark::DoNotOptimize(predictRange(p, r)->range.p10);
+    state.SetLabel(p.name);
+}
+
+BENCHMARK(operatingPoint)->DenseRange(0, 2)->Unit(benchmark::kMicrosecond);
+BENCHMARK(surveyOfACharge)->DenseRange(0, 2)->Unit(benchmark::kMillisecond);
+BENCHMARK(runtimeWithLedger)->DenseRange(0, 2)->Unit(benchmark::kMillisecond);
+BENCHMARK(plainLoop)->DenseRange(0, 2)->Unit(benchmark::kMillisecond);
+BENCHMARK(rangeOf400Builds)->DenseRange(0, 2)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+} // namespace
+
+BENCHMARK_MAIN();

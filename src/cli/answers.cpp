@@ -1,0 +1,208 @@
+#include "answers.hpp"
+
+#include "project/json.hpp"
+#include "quantity/write.hpp"
+
+#include <fmt/format.h>
+
+namespace sipper::cli {
+namespace {
+
+constexpr std::size_t kMostCurvePoints = 2000;
+
+Json curveJson(const Runtime& r) {
+    Json list = Json::array();
+    const std::size_t step = r.curve.size() / kMostCurvePoints + 1;
+    for (std::size_t i = 0; i < r.curve.size(); ++i) {
+        // Where the stretch changes two points share an hour; both stay.
+        const bool edge = (i > 0 && r.curve[i].hours == r.curve[i - 1].hours) ||
+                          (i + 1 < r.curve.size() && r.curve[i].hours == r.curve[i + 1].hours);
+        if (i % step == 0 || i + 1 == r.curve.size() || (edge && step < 8))
+            list.push_back(
+                Json::array({r.curve[i].hours, r.curve[i].charge, r.curve[i].packVolts}));
+    }
+    return list;
+}
+
+Json ledgerJson(const Ledger& l) {
+    Json out{{"nameplate", l.nameplate},
+             {"cold_and_age", l.coldAndAge},
+             {"left_in_pack", l.leftInPack},
+             {"pack_loss", l.packLoss},
+             {"self_discharge", l.selfDischarge},
+             {"stages", Json::object()},
+             {"loads", Json::object()}};
+    if (l.notCharged != 0)
+        out["not_charged"] = l.notCharged;
+    for (const auto& [id, wh] : l.stages)
+        out["stages"][id] = wh;
+    for (const auto& [id, wh] : l.loads)
+        out["loads"][id] = wh;
+    return out;
+}
+
+std::string endText(const Project& p, const Ending& e) {
+    const Stage* stage = p.stage(e.at);
+    const Load* load = p.load(e.at);
+    const std::string at = stage ? nameOf(*stage) : load ? nameOf(*load) : e.at;
+    const Mode* mode = p.mode(e.mode);
+    const std::string when =
+        mode ? fmt::format(" in mode {}{}", nameOf(*mode), e.inBurst ? ", in a burst" : "") : "";
+    switch (e.reason) {
+    case EndReason::collapse:
+        return "the supply collapses" + when;
+    case EndReason::limit:
+        return at + " reaches its limit" + when;
+    case EndReason::cutoff:
+        return at + " opens" + when;
+    case EndReason::aboveWindow:
+        return at + " gets too much" + when;
+    case EndReason::belowWindow:
+        return at + " gets too little" + when;
+    case EndReason::empty:
+        return "the cells are empty";
+    case EndReason::mains:
+        return "no cells: nothing runs down";
+    case EndReason::never:
+        return "nothing draws: it does not run down";
+    }
+    return {};
+}
+
+} // namespace
+
+Json runtimeJson(const Project&, const Runtime& r, const std::optional<RangeResult>& range) {
+    Json out = Json::object();
+    out["runtime_h"] = r.hours ? Json(r.hours->value()) : Json(nullptr);
+    if (range) {
+        out["range_h"] = {range->range.p10, range->range.p50, range->range.p90};
+    }
+    const bool none = r.ending.at.empty();
+    out["ended_by"] = {{"at", none ? Json(nullptr) : Json(r.ending.at)},
+                       {"mode", none ? Json(nullptr) : Json(r.ending.mode)},
+                       {"reason", reasonName(r.ending.reason)}};
+    out["mean_pack_power_w"] = r.meanPower.value();
+    out["worst"] = {{"mode", r.worstMode.empty() ? Json(nullptr) : Json(r.worstMode)},
+                    {"pack_current_a", r.worstCurrent.value()}};
+    out["ledger_wh"] = ledgerJson(r.ledger);
+    out["load_modes_wh"] = Json::object();
+    for (const auto& [load, modes] : r.ledger.loadModes)
+        for (const auto& [mode, wh] : modes)
+            out["load_modes_wh"][load][mode] = wh;
+    out["curve"] = curveJson(r);
+    return out;
+}
+
+std::string runtimeText(const Project& p, const Runtime& r,
+                        const std::optional<RangeResult>& range) {
+    std::string out = fmt::format("{}\n", p.name);
+    if (r.hours)
+        out += fmt::format("runs for   {}{}\n", writeHours(r.hours->value()),
+                           range ? fmt::format("   ({} to {} for eight builds in ten)",
+                                               writeHours(range->range.p10),
+                                               writeHours(range->range.p90))
+                                 : "");
+    out += fmt::format("ends       {}\n", endText(p, r.ending));
+    if (!r.hours)
+        return out;
+    out += fmt::format("mean draw  {}\n", writeQuantity(r.meanPower.value(), Unit::watt));
+    out += fmt::format("worst draw {} in mode {}\n",
+                       writeQuantity(r.worstCurrent.value(), Unit::ampere), r.worstMode);
+    const auto row = [&](const std::string& name, double wh) {
+        out += fmt::format("  {:<24}{:>10}  {:>6}\n", name, writeQuantity(wh, Unit::wattHour),
+                           writeShare(r.ledger.nameplate > 0 ? wh / r.ledger.nameplate : 0));
+    };
+    out += "where the energy goes\n";
+    row("nameplate", r.ledger.nameplate);
+    row("cold and age", r.ledger.coldAndAge);
+    if (r.ledger.notCharged != 0)
+        row("not charged", r.ledger.notCharged);
+    row("left in the pack", r.ledger.leftInPack);
+    row("lost in the pack", r.ledger.packLoss);
+    row("self-discharge", r.ledger.selfDischarge);
+    for (const auto& [id, wh] : r.ledger.stages)
+        row("lost in " + nameOf(*p.stage(id)), wh);
+    for (const auto& [id, wh] : r.ledger.loads)
+        row(nameOf(*p.load(id)), wh);
+    return out;
+}
+
+Json operateJson(const Project& p, const OperatingPoint& point) {
+    Json out{{"stages", Json::object()}, {"loads", Json::object()}};
+    if (point.collapse) {
+        out["collapse"] = true;
+        return out;
+    }
+    for (std::size_t i = 0; i < p.stages.size(); ++i) {
+        const StageFlow& f = point.flows.stages[i];
+        out["stages"][p.stages[i].id] = {{"v_in", f.vIn},
+                                         {"i_in", f.iIn},
+                                         {"v_out", f.vOut},
+                                         {"i_out", f.iOut},
+                                         {"loss_w", f.loss()},
+                                         {"part_c", point.partC[i]},
+                                         {"state", stateName(f.state)}};
+    }
+    for (std::size_t i = 0; i < p.loads.size(); ++i)
+        out["loads"][p.loads[i].id] = {{"v", point.flows.loads[i].v},
+                                       {"i", point.flows.loads[i].i},
+                                       {"inside", static_cast<bool>(point.inside[i])}};
+    return out;
+}
+
+std::string operateText(const Project& p, const OperatingPoint& point) {
+    if (point.collapse)
+        return "the supply collapses: the cells can't give what is asked for\n";
+    std::string out = fmt::format("{:<20}{:>10}{:>10}{:>10}{:>10}{:>10}{:>8}  {}\n", "stage",
+                                  "V in", "I in", "V out", "I out", "loss", "part", "state");
+    for (std::size_t i = 0; i < p.stages.size(); ++i) {
+        const StageFlow& f = point.flows.stages[i];
+        out += fmt::format("{:<20}{:>10}{:>10}{:>10}{:>10}{:>10}{:>5.0f} °C  {}\n",
+                           nameOf(p.stages[i]), writeQuantity(f.vIn, Unit::volt),
+                           writeQuantity(f.iIn, Unit::ampere), writeQuantity(f.vOut, Unit::volt),
+                           writeQuantity(f.iOut, Unit::ampere), writeQuantity(f.loss(), Unit::watt),
+                           point.partC[i], stateName(f.state));
+    }
+    for (std::size_t i = 0; i < p.loads.size(); ++i)
+        out += fmt::format("{:<20}{:>10}{:>10}  {}\n", nameOf(p.loads[i]),
+                           writeQuantity(point.flows.loads[i].v, Unit::volt),
+                           writeQuantity(point.flows.loads[i].i, Unit::ampere),
+                           point.inside[i] ? "inside its window" : "outside its window");
+    return out;
+}
+
+Json findingsJson(const std::vector<Finding>& findings) {
+    Json out{{"findings", Json::array()}};
+    for (const Finding& f : findings) {
+        Json numbers = Json::object();
+        for (const auto& [key, value] : f.numbers)
+            numbers[key] = value;
+        Json one{{"rule", f.rule},       {"severity", severityName(f.severity)},
+                 {"subject", f.subject}, {"title", f.title},
+                 {"says", f.says},       {"numbers", numbers}};
+        if (f.cure)
+            one["cure"] = f.cure->label;
+        if (f.gainHours)
+            one["gain_h"] = *f.gainHours;
+        out["findings"].push_back(one);
+    }
+    return out;
+}
+
+std::string findingsText(const std::vector<Finding>& findings) {
+    if (findings.empty())
+        return "nothing to mend, nothing to weigh\n";
+    std::string out;
+    for (const Finding& f : findings) {
+        out += fmt::format("{:<5} {} ({}): {}\n", severityName(f.severity), f.title, f.subject,
+                           f.says);
+        if (f.cure)
+            out += fmt::format("      {}{}\n", f.cure->label,
+                               f.gainHours ? fmt::format(": {}{}", *f.gainHours >= 0 ? "+" : "",
+                                                         writeHours(*f.gainHours))
+                                           : "");
+    }
+    return out;
+}
+
+} // namespace sipper::cli

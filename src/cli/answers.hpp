@@ -1,0 +1,19 @@
+// Results of the core as JSON and as text. Nothing is computed here.
+#pragma once
+
+#include "advice/advice.hpp"
+#include "line/operating.hpp"
+#include "runtime/range.hpp"
+
+namespace sipper::cli {
+
+[[nodiscard]] Json runtimeJson(const Project& p, const Runtime& r,
+                               const std::optional<RangeResult>& range);
+[[nodiscard]] std::string runtimeText(const Project& p, const Runtime& r,
+                                      const std::optional<RangeResult>& range);
+[[nodiscard]] Json operateJson(const Project& p, const OperatingPoint& point);
+[[nodiscard]] std::string operateText(const Project& p, const OperatingPoint& point);
+[[nodiscard]] Json findingsJson(const std::vector<Finding>& findings);
+[[nodiscard]] std::string findingsText(const std::vector<Finding>& findings);
+
+} // namespace sipper::cli

@@ -1,0 +1,144 @@
+// sipper-cli: the core for scripts. Exit 0 done; 1 done, and `check` found something to stop for; 2
+// could not, with one line on standard error.
+#include "answers.hpp"
+#include "project/file.hpp"
+#include "project/schema.hpp"
+#include "project/writer.hpp"
+#include "quantity/read.hpp"
+
+#include <CLI/CLI.hpp>
+#include <cstdio>
+
+namespace {
+
+using namespace sipper;
+
+constexpr int kDone = 0;
+constexpr int kStop = 1;
+constexpr int kCould = 2;
+
+int refuse(const std::string& line) {
+    std::string text = "sipper-cli: " + line;
+    for (char& c : text)
+        if (c == '\n' || c == '\r')
+            c = ' ';
+    fmt::print(stderr, "{}\n", text);
+    return kCould;
+}
+
+void print(bool json, const Json& document, const std::string& text) {
+    const std::string out =
+        json ? document.dump(2, ' ', false, Json::error_handler_t::replace) + "\n" : text;
+    std::fwrite(out.data(), 1, out.size(), stdout);
+}
+
+struct Options {
+    std::string file;
+    bool json = false;
+    bool noRange = false;
+    std::string charge = "1";
+    std::string mode;
+};
+
+int runtime(const Project& p, const Options& o) {
+    const Runtime r = predictRuntime(p);
+    const auto range = o.noRange ? std::nullopt : predictRange(p, r);
+    print(o.json, cli::runtimeJson(p, r, range), o.json ? "" : cli::runtimeText(p, r, range));
+    return kDone;
+}
+
+int operatingPoint(const Project& p, const Options& o) {
+    const auto charge = readQuantity(o.charge, Unit::fraction);
+    if (!charge)
+        return refuse("--charge: " + charge.error().message());
+    if (charge.value() < 0 || charge.value() > 1)
+        return refuse("--charge: found \"" + o.charge + "\", expected a share from 0 to 1");
+    std::size_t mode = p.baseMode();
+    if (!o.mode.empty()) {
+        const Mode* found = p.mode(o.mode);
+        if (!found) {
+            std::string ids;
+            for (const Mode& m : p.modes)
+                ids += (ids.empty() ? "" : ", ") + m.id;
+            return refuse("--mode: found \"" + o.mode + "\", expected one of " + ids);
+        }
+        mode = static_cast<std::size_t>(found - p.modes.data());
+    }
+    if (!p.pack())
+        return refuse(o.file + ": /stages: found no pack, expected a pack to operate from");
+    const OperatingPoint point = operate(p, typicalConditions(p), charge.value(), mode);
+    print(o.json, cli::operateJson(p, point), cli::operateText(p, point));
+    return kDone;
+}
+
+int check(const Project& p, const Options& o) {
+    const Runtime r = predictRuntime(p);
+    const auto range = predictRange(p, r);
+    std::optional<Survey> seen;
+    if (p.pack())
+        seen = survey(p, typicalConditions(p));
+    auto findings = advise({p, r, range, seen ? &*seen : nullptr});
+    weighCures(p, r, findings);
+    print(o.json, cli::findingsJson(findings), cli::findingsText(findings));
+    for (const Finding& f : findings)
+        if (f.severity == Severity::stop)
+            return kStop;
+    return kDone;
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    CLI::App app{"Predicts what a small supply does: from cells through regulators to loads.",
+                 "sipper-cli"};
+    app.require_subcommand(1);
+    app.set_version_flag("--version", "sipper-cli 0.1.0");
+    Options o;
+    const auto withFile = [&](const char* name, const char* help) {
+        CLI::App* sub = app.add_subcommand(name, help);
+        sub->add_option("FILE", o.file, "a project, *.sipper")->required();
+        sub->add_flag("--json", o.json, "print one JSON object");
+        return sub;
+    };
+    CLI::App* runtimeCommand =
+        withFile("runtime", "how long it runs, what ends it, where the energy goes");
+    runtimeCommand->add_flag("--no-range", o.noRange, "leave out the range");
+    CLI::App* operateCommand = withFile("operate", "every voltage and current at one moment");
+    operateCommand->add_option("--charge", o.charge, "charge left, 0 to 1 or per cent (default 1)");
+    operateCommand->add_option("--mode", o.mode, "id of the mode (default: the base mode)");
+    withFile("check", "what is wrong or worth weighing; exit 1 when something must be mended");
+    CLI::App* tidyCommand = app.add_subcommand("tidy", "print the project as Sipper saves it");
+    tidyCommand->add_option("FILE", o.file, "a project, *.sipper")->required();
+    CLI::App* schemaCommand =
+        app.add_subcommand("schema", "print the JSON Schema of a project file");
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::ParseError& e) {
+        if (e.get_exit_code() == 0)
+            return app.exit(e);
+        return refuse(e.what());
+    }
+    try {
+        if (schemaCommand->parsed()) {
+            print(true, projectSchema(), "");
+            return kDone;
+        }
+        const auto read = loadProject(o.file);
+        if (!read)
+            return refuse(read.error().message());
+        for (const std::string& warning : read.value().warnings)
+            fmt::print(stderr, "sipper-cli: {}: {}\n", o.file, warning);
+        const Project& p = read.value().project;
+        if (tidyCommand->parsed()) {
+            print(false, {}, projectText(p));
+            return kDone;
+        }
+        if (runtimeCommand->parsed())
+            return runtime(p, o);
+        if (operateCommand->parsed())
+            return operatingPoint(p, o);
+        return check(p, o);
+    } catch (const std::exception& e) {
+        return refuse(std::string("could not go on: ") + e.what());
+    }
+}

@@ -1,0 +1,62 @@
+#include "advice/advice.hpp"
+
+#include "advice/rules.hpp"
+
+#include <algorithm>
+#include <array>
+
+namespace sipper {
+
+std::string_view severityName(Severity severity) {
+    static constexpr std::array<std::string_view, 3> names{"stop", "care", "note"};
+    return names[static_cast<std::size_t>(severity)];
+}
+
+std::span<const Rule> allRules() {
+    static constexpr std::array list{
+        Rule{"drop_out", rules::dropOut},
+        Rule{"passes_through", rules::passesThrough},
+        Rule{"never_above", rules::neverAbove},
+        Rule{"window_low", rules::windowLow},
+        Rule{"window_high", rules::windowHigh},
+        Rule{"burst_reset", rules::burstReset},
+        Rule{"over_current", rules::overCurrent},
+        Rule{"no_guard", rules::noGuard},
+        Rule{"short_of_target", rules::shortOfTarget},
+    };
+    return list;
+}
+
+std::vector<Finding> advise(const Solved& solved) {
+    std::vector<Finding> findings;
+    for (const Rule& rule : allRules())
+        rule.look(solved, findings);
+    std::stable_sort(findings.begin(), findings.end(),
+                     [](const Finding& a, const Finding& b) { return a.severity < b.severity; });
+    return findings;
+}
+
+void weighCures(const Project& project, const Runtime& runtime, std::vector<Finding>& findings,
+                const std::stop_token& stop) {
+    if (!runtime.hours)
+        return;
+    Stepping quick;
+    quick.record = false;
+    for (Finding& f : findings) {
+        if (stop.stop_requested())
+            return;
+        if (!f.cure)
+            continue;
+        const Project cured = f.cure->apply(project);
+        const Runtime after = predictRuntime(cured, typicalConditions(cured), quick);
+        if (!after.hours)
+            continue;
+        const double gain = after.hours->value() - runtime.hours->value();
+        if (f.cure->forHours && gain <= 0)
+            f.cure.reset();
+        else
+            f.gainHours = gain;
+    }
+}
+
+} // namespace sipper

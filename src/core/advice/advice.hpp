@@ -1,0 +1,36 @@
+// The list of all rules, and running them.
+#pragma once
+
+#include "advice/finding.hpp"
+#include "runtime/range.hpp"
+#include "runtime/survey.hpp"
+
+#include <span>
+#include <stop_token>
+
+namespace sipper {
+
+/// A project with what was computed of it, for the rules to look at.
+struct Solved {
+    const Project& project;
+    const Runtime& runtime;
+    const std::optional<RangeResult>& range; ///< nothing while it is still being computed
+    const Survey* survey;                    ///< null without a pack
+};
+
+/// One rule: looks at a solved project and says nothing, or one finding for each subject.
+struct Rule {
+    std::string_view name;
+    void (*look)(const Solved&, std::vector<Finding>&);
+};
+
+[[nodiscard]] std::span<const Rule> allRules();
+
+/// All findings, the gravest first; within a severity in the order of the rules.
+[[nodiscard]] std::vector<Finding> advise(const Solved& solved);
+
+/// Fills `gainHours` of every finding that has a cure, by running the cured project.
+void weighCures(const Project& project, const Runtime& runtime, std::vector<Finding>& findings,
+                const std::stop_token& stop = {});
+
+} // namespace sipper

@@ -1,0 +1,33 @@
+// What the rules of advice say.
+#pragma once
+
+#include "project/project.hpp"
+
+#include <functional>
+#include <map>
+
+namespace sipper {
+
+enum class Severity { stop, care, note };
+[[nodiscard]] std::string_view severityName(Severity severity);
+
+/// An edit that mends what a finding says: a function from a project to a project.
+struct Cure {
+    std::string label; ///< on the button: `Use a buck-boost`
+    std::string name;  ///< of the edit, for undo: `use a buck-boost for Logic`
+    std::function<Project(const Project&)> apply;
+    bool forHours = false; ///< worth nothing unless it runs longer: dropped when it does not
+};
+
+struct Finding {
+    std::string rule;
+    Severity severity = Severity::note;
+    std::string subject; ///< id of the stage or load; "project" for the whole
+    std::string title;   ///< a few words
+    std::string says;    ///< a sentence with numbers
+    std::map<std::string, double> numbers;
+    std::optional<Cure> cure;
+    std::optional<double> gainHours; ///< what the cure gains, where that is hours
+};
+
+} // namespace sipper

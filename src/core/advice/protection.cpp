@@ -1,0 +1,107 @@
+// Rules about what keeps the cells whole.
+#include "advice/rules.hpp"
+
+#include "advice/words.hpp"
+#include "parts/fields.hpp"
+#include "project/library.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace sipper::rules {
+namespace {
+
+/// Under this a rechargeable lithium cell takes lasting harm (usual data-sheet floor, V per cell).
+double floorVolts(Chemistry chemistry) {
+    switch (chemistry) {
+    case Chemistry::ironPhosphate:
+        return 2.0;
+    case Chemistry::titanate:
+        return 1.5;
+    default:
+        return 2.5;
+    }
+}
+/// The balanced school's cut-off, V per cell.
+double balancedCutoff(Chemistry chemistry) {
+    switch (chemistry) {
+    case Chemistry::ironPhosphate:
+        return 2.5;
+    case Chemistry::titanate:
+        return 1.8;
+    default:
+        return 3.0;
+    }
+}
+
+bool stops(const Stage& stage, double floor) {
+    if (std::holds_alternative<Guard>(stage.part))
+        return true;
+    return figureOf(stage.part, "input_min_v") >= floor * 0.999;
+}
+
+std::optional<Cure> guardCure(const Project& p, const Stage& packStage, const Pack& pack) {
+    const std::string id = freeId(p, "guard");
+    auto part = shippedPart("guard-small", id, packStage.id);
+    if (!part)
+        return std::nullopt;
+    Stage guard = std::move(part).value();
+    const double cutoff = pack.series * balancedCutoff(pack.cell.chemistry);
+    setValue(guard.part, "cutoff_v", cutoff);
+    setValue(guard.part, "reconnect_v", std::round(cutoff * 1.13 * 100) / 100);
+    Cure cure;
+    cure.label = "Add a guard at " + writeExact(cutoff, Unit::volt);
+    cure.name = "add a guard at " + writeExact(cutoff, Unit::volt);
+    cure.apply = [guard, packId = packStage.id](const Project& project) {
+        Project out = project;
+        for (Stage& s : out.stages)
+            if (!std::holds_alternative<Charger>(s.part))
+                std::replace(s.fedBy.begin(), s.fedBy.end(), packId, guard.id);
+        for (Load& l : out.loads)
+            if (l.fedBy == packId)
+                l.fedBy = guard.id;
+        const auto at = std::find_if(out.stages.begin(), out.stages.end(),
+                                     [&](const Stage& s) { return s.id == packId; });
+        out.stages.insert(at == out.stages.end() ? at : at + 1, guard);
+        return out;
+    };
+    return cure;
+}
+
+} // namespace
+
+void noGuard(const Solved& s, std::vector<Finding>& out) {
+    const Stage* stage = s.project.packStage();
+    if (!stage)
+        return;
+    const Pack& pack = *s.project.pack();
+    if (!isRechargeableLithium(pack.cell.chemistry) || pack.cell.protectedCell.value_or(false))
+        return;
+    const double floor = pack.series * floorVolts(pack.cell.chemistry);
+    std::vector<std::string> unwatched;
+    for (const Load& load : s.project.loads) {
+        const auto way = wayBack(s.project, load.id);
+        if (std::find(way.begin(), way.end(), stage) == way.end())
+            continue;
+        if (std::none_of(way.begin(), way.end(), [&](const Stage* w) { return stops(*w, floor); }))
+            unwatched.push_back(nameOf(load));
+    }
+    if (unwatched.empty())
+        return;
+    Finding f;
+    f.rule = "no_guard";
+    f.severity = Severity::stop;
+    f.subject = stage->id;
+    f.title = "Nothing stops over-discharge";
+    f.says =
+        fmt::format("The cells are bare {} and {} can drain them under {} a cell, which ruins them "
+                    "and makes recharging unsafe.",
+                    chemistryText(pack.cell.chemistry), unwatched.front(),
+                    volts(floorVolts(pack.cell.chemistry)));
+    f.numbers = {{"floor_v", floor}};
+    f.cure = guardCure(s.project, *stage, pack);
+    out.push_back(std::move(f));
+}
+
+} // namespace sipper::rules

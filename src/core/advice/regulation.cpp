@@ -1,0 +1,130 @@
+// Rules about regulators that leave their set-point.
+#include "advice/rules.hpp"
+
+#include "advice/words.hpp"
+#include "parts/fields.hpp"
+#include "project/library.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace sipper::rules {
+namespace {
+
+constexpr double kSmallShare = 0.03; ///< of the charge: worth weighing, not worth stopping for
+
+/// A buck-boost of the library in the regulator's place, with its set-point. Nothing when the full
+/// pack is too much for every shipped one.
+std::optional<Cure> buckBoostCure(const Project& p, const Stage& stage) {
+    const double set = figureOf(stage.part, "set_v");
+    for (const char* name : {"buck-boost-small", "buck-boost-wide"}) {
+        auto part = shippedPart(name, stage.id, stage.fedBy.front());
+        if (!part || figureOf(part.value().part, "input_never_above_v") < fullVolts(*p.pack()))
+            continue;
+        Stage swapped = std::move(part).value();
+        setValue(swapped.part, "set_v", set);
+        swapped.label = fmt::format("Buck-boost {}", writeExact(set, Unit::none));
+        Cure cure;
+        cure.label = "Use a buck-boost";
+        cure.name = "use a buck-boost for " + nameOf(stage);
+        cure.apply = [swapped](const Project& project) {
+            Project out = project;
+            if (Stage* s = out.stage(swapped.id))
+                *s = swapped;
+            return out;
+        };
+        return cure;
+    }
+    return std::nullopt;
+}
+
+bool feeds(const Project& p, const Stage& stage, const Load& load) {
+    const auto way = wayBack(p, load.id);
+    return std::find(way.begin(), way.end(), &stage) != way.end();
+}
+
+} // namespace
+
+void dropOut(const Solved& s, std::vector<Finding>& out) {
+    if (!s.survey)
+        return;
+    const Survey& survey = *s.survey;
+    for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
+        const Stage& stage = s.project.stages[i];
+        const Sighting& drop = survey.dropsAt[i];
+        if (!drop.seen)
+            continue;
+        // What counts is where a load behind it goes without; without one, where the set-point is
+        // lost.
+        double lost = 0;
+        std::string starved;
+        for (std::size_t k = 0; k < s.project.loads.size(); ++k) {
+            const Sighting& leaves = survey.leavesAt[k];
+            if (leaves.seen && feeds(s.project, stage, s.project.loads[k]) &&
+                leaves.charge - survey.stopCharge > lost) {
+                lost = leaves.charge - survey.stopCharge;
+                starved = nameOf(s.project.loads[k]);
+            }
+        }
+        const double below = drop.charge - survey.stopCharge;
+        if (below < 1e-6 && starved.empty())
+            continue;
+        Finding f;
+        f.rule = "drop_out";
+        f.subject = stage.id;
+        f.severity = starved.empty()      ? Severity::care
+                     : lost > kSmallShare ? Severity::stop
+                                          : Severity::care;
+        f.title = starved.empty() ? nameOf(stage) + " loses its set-point"
+                                  : starved + " browns out early";
+        f.says = fmt::format(
+            "Below {} at its input {} has no room left for {}. {}", volts(drop.value),
+            nameOf(stage), volts(figureOf(stage.part, "set_v")),
+            starved.empty()
+                ? fmt::format("Over the last {} of the charge its output sinks with the "
+                              "input; the loads behind it still bear that.",
+                              writeShare(below))
+                : fmt::format("{} of the charge stays out of reach of {}.", writeShare(lost),
+                              starved));
+        f.numbers = {{"input_v", drop.value},
+                     {"drops_at_charge", drop.charge},
+                     {"stop_at_charge", survey.stopCharge},
+                     {"charge_lost", starved.empty() ? below : lost}};
+        f.cure = buckBoostCure(s.project, stage);
+        if (f.cure)
+            f.cure->forHours = true;
+        out.push_back(std::move(f));
+    }
+}
+
+void passesThrough(const Solved& s, std::vector<Finding>& out) {
+    if (!s.survey)
+        return;
+    const Flows idle = unloadedAtFull(s.project);
+    for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
+        const Stage& stage = s.project.stages[i];
+        const auto* boost = std::get_if<Switcher>(&stage.part);
+        if (!boost || boost->topology != Topology::boost || boost->holdsWhenAbove.value_or(false))
+            continue;
+        const double in = std::max(idle.stages[i].vIn, s.survey->stageIn[i].high);
+        const double set = boost->set.value();
+        if (in <= set)
+            continue;
+        Finding f;
+        f.rule = "passes_through";
+        f.severity = Severity::stop;
+        f.subject = stage.id;
+        f.title = nameOf(stage) + " lets its input through";
+        f.says =
+            fmt::format("With full cells its input reaches {}, over the set-point of {}: a boost "
+                        "can't step down, so what hangs on it sees about {}.",
+                        volts(in), volts(set),
+                        volts(std::max(set, in - boost->drop.value_or(Volts{0}).value())));
+        f.numbers = {{"input_v", in}, {"set_v", set}};
+        f.cure = buckBoostCure(s.project, stage);
+        out.push_back(std::move(f));
+    }
+}
+
+} // namespace sipper::rules

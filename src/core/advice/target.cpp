@@ -1,0 +1,47 @@
+// Rules about the brief's target.
+#include "advice/rules.hpp"
+
+#include "advice/words.hpp"
+#include "parts/fields.hpp"
+
+#include <fmt/format.h>
+
+namespace sipper::rules {
+
+void shortOfTarget(const Solved& s, std::vector<Finding>& out) {
+    if (!s.project.brief.targetRuntime || !s.runtime.hours || !s.project.pack())
+        return;
+    const double target = s.project.brief.targetRuntime->value();
+    const double typical = s.runtime.hours->value();
+    const double low = s.range ? s.range->range.p10 : typical;
+    if (low >= target)
+        return;
+    const Stage& stage = *s.project.packStage();
+    Finding f;
+    f.rule = "short_of_target";
+    f.severity = Severity::care;
+    f.subject = "project";
+    f.title = typical < target ? "Short of the target" : "Some builds fall short";
+    f.says =
+        typical < target
+            ? fmt::format("It runs {} and you ask for {}: {} are missing.", writeHours(typical),
+                          writeHours(target), writeHours(target - typical))
+            : fmt::format("It runs {} as planned, but one build in ten stops before {}; you ask "
+                          "for {}.",
+                          writeHours(typical), writeHours(low), writeHours(target));
+    f.numbers = {{"target_h", target}, {"runtime_h", typical}, {"p10_h", low}};
+    Cure cure;
+    cure.label = "One more cell in parallel";
+    cure.name = "add a cell in parallel";
+    cure.apply = [id = stage.id](const Project& project) {
+        Project next = project;
+        if (Stage* st = next.stage(id))
+            setValue(st->part, "parallel", figureOf(st->part, "parallel") + 1);
+        return next;
+    };
+    cure.forHours = true;
+    f.cure = cure;
+    out.push_back(std::move(f));
+}
+
+} // namespace sipper::rules

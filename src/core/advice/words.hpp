@@ -1,0 +1,38 @@
+// Small helpers that the rules share.
+#pragma once
+
+#include "advice/advice.hpp"
+#include "quantity/write.hpp"
+
+namespace sipper {
+
+/// `3.35 V`
+[[nodiscard]] inline std::string volts(double v) {
+    return writeQuantity(v, Unit::volt);
+}
+/// `v` with as many digits as it takes to tell it from `other`: `11.17 V` beside 11.20 V.
+[[nodiscard]] std::string voltsBeside(double v, double other);
+[[nodiscard]] inline std::string amps(double a) {
+    return writeQuantity(a, Unit::ampere);
+}
+
+/// The mode's name in the middle of a sentence, with `in a burst` where it is one: `while Sending,
+/// in a burst`.
+[[nodiscard]] std::string momentText(const Project& project, const Sighting& s);
+
+/// Stages between the pack and this stage or load, the nearest first; ends at the source.
+[[nodiscard]] std::vector<const Stage*> wayBack(const Project& project, std::string_view id);
+
+/// The nearest converter on the way back (linear or switching); null when there is none.
+[[nodiscard]] const Stage* regulatorBefore(const Project& project, std::string_view id);
+
+/// Volts at every stage and load with the pack full and nothing drawn.
+[[nodiscard]] Flows unloadedAtFull(const Project& project);
+
+/// The pack's voltage right after a full charge: series x the larger of full_v and E(1).
+[[nodiscard]] double fullVolts(const Pack& pack);
+
+/// The stage's set-point moved to `volts`, as a cure.
+[[nodiscard]] Cure setPointCure(const Stage& stage, double volts);
+
+} // namespace sipper

@@ -1,0 +1,228 @@
+#include "line/line.hpp"
+
+#include "line/root.hpp"
+
+#include <algorithm>
+#include <cassert>
+#include <cmath>
+
+namespace sipper {
+
+namespace {
+constexpr double kMeanTolerance = 1e-10; ///< of the stretch's mean current; it acts through R1 only
+}
+
+Conditions typicalConditions(const Project& project) {
+    Conditions c;
+    c.ambient = project.brief.air().usual();
+    return c;
+}
+
+namespace {
+
+Pack packUnder(const Project& project, const Conditions& c) {
+    assert(project.pack());
+    Pack pack = *project.pack();
+    if (c.health)
+        pack.health = c.health;
+    if (c.charge)
+        pack.charge = c.charge;
+    return pack;
+}
+
+} // namespace
+
+Line::Line(const Project& project, const Conditions& c)
+    : m_pack(packUnder(project, c), c.ambient, c.pack), m_network(project, c.ambient, c.line),
+      m_schedule(project),
+      m_packIndex(static_cast<std::size_t>(project.packStage() - project.stages.data())) {
+    prepare();
+}
+
+void Line::setOpen(std::size_t stage, bool open) {
+    m_network.setOpen(stage, open);
+    prepare();
+}
+
+void Line::prepare() {
+    m_settings.clear();
+    for (const Setting24& setting : m_schedule.settings) {
+        std::vector<ModeCases> cases;
+        for (const Share& share : setting.shares) {
+            ModeCases m;
+            m.share = share;
+            m.settled =
+                share.fills || m_pack.tau <= 0 ? 1 : -std::expm1(-share.seconds / m_pack.tau);
+            if (share.fills && std::isfinite(share.seconds) && m_pack.tau > 0)
+                m.settled = -std::expm1(-share.seconds / m_pack.tau);
+            m.plain.demand = m_network.demand(share.mode, Network::kNoBurst);
+            for (std::size_t load = 0; load < m_network.loadCount(); ++load) {
+                if (!m_network.hasBurst(share.mode, load))
+                    continue;
+                m.hasBurst = true;
+                m.burstSeconds = std::max(m.burstSeconds, m_network.burstSeconds(share.mode, load));
+                const double part = m_network.burstShare(share.mode, load);
+                if (part > 0)
+                    m.singles.push_back({m_network.demand(share.mode, load), part, load});
+            }
+            if (m.hasBurst)
+                m.burst.demand = m_network.demand(share.mode, Network::kAllBursts);
+            cases.push_back(std::move(m));
+        }
+        m_settings.push_back(std::move(cases));
+    }
+}
+
+bool Line::drawsAnything() const {
+    for (const auto& setting : m_settings)
+        for (const ModeCases& m : setting) {
+            if (m.share.share <= 0)
+                continue;
+            const double volts = m_pack.series * m_pack.openCircuitAt(1);
+            const double amps = m_network.current(m.plain.demand, volts, 0);
+            if (!(amps == 0))
+                return true;
+            if (m.hasBurst && !(m_network.current(m.burst.demand, volts, 0) == 0))
+                return true;
+        }
+    return false;
+}
+
+/// `design: solving the line`: V = E(h) - i_m (R0 + R1 g) - i_mean R1 (1 - g), as a source E - R i.
+std::pair<double, double> Line::source(const ModeCases& m, const PackView& v) const {
+    const double s = m_pack.series;
+    const double r1 = m_pack.relaxation;
+    return {s * (v.e - v.mean * r1 * (1 - m.settled)),
+            s / m_pack.parallel * (v.r0 + r1 * m.settled) + m_pack.connection};
+}
+
+/// In a burst through R0 only: V = E - i_burst R0 - R1 (g i_m + (1 - g) i_mean).
+std::pair<double, double> Line::burstSource(const ModeCases& m, const PackView& v,
+                                            double plainAmps) const {
+    const double s = m_pack.series;
+    const double slow = m.settled * plainAmps / m_pack.parallel + (1 - m.settled) * v.mean;
+    return {s * (v.e - m_pack.relaxation * slow), s / m_pack.parallel * v.r0 + m_pack.connection};
+}
+
+double Line::modeMean(const ModeCases& m, const PackView& v, const ModeMoment* before) const {
+    const auto [e, r] = source(m, v);
+    const double plain =
+        m_network.current(m.plain.demand, e, r, before ? before->plain.packAmps : 0);
+    double mean = plain;
+    if (m.singles.empty() || !std::isfinite(plain))
+        return mean;
+    const auto [eb, rb] = burstSource(m, v, plain);
+    for (std::size_t k = 0; k < m.singles.size(); ++k) {
+        const double hint = before ? before->singles[k].flows.packAmps : 0;
+        mean += m.singles[k].share * (m_network.current(m.singles[k].demand, eb, rb, hint) - plain);
+    }
+    return mean;
+}
+
+void Line::finishFlows(Flows& flows, double openCircuit) const {
+    StageFlow& pack = flows.stages[m_packIndex];
+    pack.vIn = openCircuit;
+    pack.vOut = flows.packVolts;
+    pack.iIn = pack.iOut = flows.packAmps;
+    pack.state = StageState::on;
+}
+
+void Line::solve(std::size_t setting, const Wells& wells, Moment& out, double guess) const {
+    const std::vector<ModeCases>& cases = m_settings[setting];
+    const double height = m_pack.height(wells);
+    PackView view{m_pack.openCircuitAt(height), m_pack.resistanceAt(height), 0};
+    out.inBurst = false;
+    out.openCircuit = m_pack.series * view.e;
+    out.modes.resize(cases.size());
+
+    // What the buffers hold from the last time is a little below the answer while the pack sinks.
+    const bool warm = out.setting == setting && !out.collapsed;
+    out.setting = setting;
+    out.collapsed = false;
+
+    // The mean current of the stretch. Modes that fill it do not depend on it.
+    const auto dependsOnMean = [&](const ModeCases& m) {
+        return m.settled < 1 && m_pack.relaxation > 0;
+    };
+    std::size_t failed = 0;
+    const auto sumOf = [&](double mean, bool dependent) {
+        PackView at = view;
+        at.mean = mean / m_pack.parallel;
+        double sum = 0;
+        for (std::size_t i = 0; i < cases.size(); ++i) {
+            if (cases[i].share.share <= 0 || dependsOnMean(cases[i]) != dependent)
+                continue;
+            const double amps = modeMean(cases[i], at, warm ? &out.modes[i] : nullptr);
+            if (!std::isfinite(amps)) {
+                failed = i;
+                return amps;
+            }
+            sum += cases[i].share.share * amps;
+        }
+        return sum;
+    };
+    const auto collapse = [&](std::size_t mode, bool burst) {
+        out.collapsed = true;
+        out.collapsedMode = cases[mode].share.mode;
+        out.inBurst = burst;
+    };
+    const double steady = sumOf(0, false);
+    if (!std::isfinite(steady))
+        return collapse(failed, false);
+    const auto meanAt = [&](double mean) { return steady + sumOf(mean, true); };
+    const bool depends = std::any_of(cases.begin(), cases.end(), dependsOnMean);
+    double mean = steady;
+    if (depends) {
+        const double most = out.openCircuit /
+                            (m_pack.connection + 1e-12 + m_pack.series * view.r0 / m_pack.parallel);
+        const auto found = smallestFixedPoint(meanAt, guess, most, kMeanTolerance);
+        if (!found) {
+            // Which mode gives way: the one that has no answer at the smallest mean that has none.
+            for (int i = 0; i <= 64; ++i)
+                if (!std::isfinite(meanAt(most * i / 64)))
+                    break;
+            return collapse(failed, false);
+        }
+        mean = *found;
+    }
+    out.meanAmps = mean;
+    view.mean = mean / m_pack.parallel;
+
+    for (std::size_t i = 0; i < cases.size(); ++i) {
+        const ModeCases& m = cases[i];
+        ModeMoment& mode = out.modes[i];
+        mode.mode = m.share.mode;
+        mode.share = m.share.share;
+        mode.seconds = m.share.seconds;
+        mode.fills = m.share.fills;
+        mode.hasBurst = m.hasBurst;
+        mode.burstSeconds = m.burstSeconds;
+        const auto [e, r] = source(m, view);
+        if (!m_network.solve(m.plain.demand, e, r, mode.plain, warm ? mode.plain.packAmps : 0)) {
+            if (mode.share > 0)
+                return collapse(i, false);
+            continue; // it never comes about
+        }
+        finishFlows(mode.plain, out.openCircuit);
+        mode.meanAmps = mode.plain.packAmps;
+        mode.singles.resize(m.singles.size());
+        if (!m.hasBurst)
+            continue;
+        const auto [eb, rb] = burstSource(m, view, mode.plain.packAmps);
+        if (!m_network.solve(m.burst.demand, eb, rb, mode.burst, warm ? mode.burst.packAmps : 0))
+            return collapse(i, true);
+        finishFlows(mode.burst, out.openCircuit);
+        for (std::size_t k = 0; k < m.singles.size(); ++k) {
+            ModeMoment::Single& single = mode.singles[k];
+            single.share = m.singles[k].share;
+            single.load = m.singles[k].load;
+            if (!m_network.solve(m.singles[k].demand, eb, rb, single.flows,
+                                 warm ? single.flows.packAmps : 0))
+                return collapse(i, true);
+            finishFlows(single.flows, out.openCircuit);
+            mode.meanAmps += single.share * (single.flows.packAmps - mode.plain.packAmps);
+        }
+    }
+}
+
+} // namespace sipper

@@ -1,0 +1,108 @@
+// The line at one moment: every mode of a stretch solved against the pack's state.
+#pragma once
+
+#include "line/network.hpp"
+#include "line/packmodel.hpp"
+#include "line/schedule.hpp"
+
+namespace sipper {
+
+/// What varies when a project is looked at under other conditions.
+struct Conditions {
+    Celsius ambient{25};
+    PackScale pack;
+    LineScale line;
+    std::optional<double> health;
+    std::optional<double> charge;
+};
+
+/// The conditions that a headline is made for: the brief's typical ambient.
+[[nodiscard]] Conditions typicalConditions(const Project& project);
+
+/// One mode of a stretch, solved.
+struct ModeMoment {
+    std::size_t mode = 0;
+    double share = 0;
+    double seconds = 0;
+    bool fills = false;
+    Flows plain;
+    bool hasBurst = false;
+    double burstSeconds = 0; ///< the longest
+    Flows burst;             ///< all bursts of the mode falling together
+    struct Single {
+        double share;
+        std::size_t load;
+        Flows flows;
+    };
+    std::vector<Single> singles; ///< each burst by itself with its share of the mode, for energy
+    double meanAmps = 0;         ///< pack current with bursts' energy included
+};
+
+/// A stretch at one pack state. On a collapse only `collapsedMode` counts.
+struct Moment {
+    bool collapsed = false;
+    std::size_t collapsedMode = 0;
+    bool inBurst = false;
+    std::size_t setting = static_cast<std::size_t>(-1); ///< what the buffers were last filled for
+    double openCircuit = 0;                             ///< pack volts S E(h)
+    double meanAmps = 0;
+    std::vector<ModeMoment> modes;
+};
+
+/// A project ready to be solved under given conditions. The pack must exist.
+class Line {
+  public:
+    Line(const Project& project, const Conditions& conditions);
+
+    [[nodiscard]] const PackModel& pack() const { return m_pack; }
+    [[nodiscard]] const Network& network() const { return m_network; }
+    [[nodiscard]] const Schedule& schedule() const { return m_schedule; }
+    [[nodiscard]] std::size_t packIndex() const { return m_packIndex; }
+
+    /// Solves every mode of a setting at a pack state; the mean current of the stretch is the
+    /// common fixed point of its modes, found from below. `guess` (amps of the pack, 0 for none)
+    /// may name a mean current known to lie below, to save rounds. Reuses the buffers of `moment`.
+    void solve(std::size_t setting, const Wells& wells, Moment& moment, double guess = 0) const;
+
+    /// Does anything draw at all, in any mode?
+    [[nodiscard]] bool drawsAnything() const;
+
+    /// The same line with stages held open (a guard after its cut-off, a part under its minimum).
+    void setOpen(std::size_t stage, bool open);
+
+  private:
+    struct Case {
+        Demand demand;
+        double share = 0;
+        std::size_t load = 0;
+    };
+    struct ModeCases {
+        Share share;
+        double settled = 1; ///< g = 1 - exp(-d/tau)
+        Case plain;
+        bool hasBurst = false;
+        double burstSeconds = 0;
+        Case burst;
+        std::vector<Case> singles;
+    };
+    struct PackView {
+        double e;    ///< volts of one cell at rest
+        double r0;   ///< ohms of one cell
+        double mean; ///< amps of one cell over the stretch
+    };
+    void prepare();
+    /// Mean pack current of one mode; NaN on a collapse.
+    double modeMean(const ModeCases& m, const PackView& v, const ModeMoment* before) const;
+    [[nodiscard]] std::pair<double, double> source(const ModeCases& m, const PackView& v) const;
+    [[nodiscard]] std::pair<double, double> burstSource(const ModeCases& m, const PackView& v,
+                                                        double plainAmps) const;
+    void finishFlows(Flows& flows, double openCircuit) const;
+
+    PackModel m_pack;
+    Network m_network;
+    Schedule m_schedule;
+    std::size_t m_packIndex;
+    std::vector<std::vector<ModeCases>> m_settings;
+};
+
+} // namespace sipper

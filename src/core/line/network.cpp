@@ -1,0 +1,477 @@
+#include "line/network.hpp"
+
+#include "line/root.hpp"
+#include "parts/fields.hpp"
+#include "quantity/read.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace sipper {
+namespace {
+
+constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
+constexpr double kEdge = 1e-10;        ///< relative slack where two regimes meet
+constexpr double kHintBelow = 0.9995;  ///< how far under a hint the search begins
+constexpr int kDropoutRounds = 40;     ///< of the fixed loss in a buck that follows its input
+constexpr double kCopper20 = 1.724e-8; ///< ohm m (IEC 60028)
+constexpr double kCopperPerK = 0.00393;
+
+double raw(const auto& value) {
+    return value ? value->value() : 0.0;
+}
+
+/// Smaller root j of (e - r j) j = p: the solution of the higher voltage.
+double powerBehind(double p, double e, double r) {
+    if (p == 0)
+        return 0;
+    if (e <= 0)
+        return kNone;
+    const double square = e * e - 4 * r * p;
+    if (square < 0)
+        return kNone;
+    return 2 * p / (e + std::sqrt(square));
+}
+
+} // namespace
+
+double wireOhms(const Wire& w, Celsius ambient) {
+    const double area = (w.area ? w.area->value() : areaOfAwg(*w.awg).value()) * 1e-6;
+    const double rho = kCopper20 * (1 + kCopperPerK * (ambient.value() - 20));
+    return 2 * w.length.value() * rho / area + raw(w.contacts);
+}
+
+std::string_view stateName(StageState state) {
+    static constexpr std::array<std::string_view, 9> names{
+        "on",      "regulating", "dropping_out", "stepping_down", "stepping_up", "passing",
+        "holding", "limiting",   "off"};
+    return names[static_cast<std::size_t>(state)];
+}
+
+Network::Node Network::compile(const Stage& stage, Celsius ambient, double lossScale) {
+    Node n;
+    const Part& part = stage.part;
+    n.quiescent = figureOf(part, "quiescent_a");
+    n.resistance = figureOf(part, "resistance_ohm");
+    if (const auto* guard = std::get_if<Guard>(&part)) {
+        n.kind = Kind::guard;
+        n.trip = raw(guard->maxCurrent);
+    } else if (const auto* fuse = std::get_if<Fuse>(&part)) {
+        n.kind = Kind::fuse;
+        n.trip = fuse->rating.value();
+    } else if (const auto* wire = std::get_if<Wire>(&part)) {
+        n.resistance = wireOhms(*wire, ambient);
+    } else if (std::holds_alternative<Diode>(part) || std::holds_alternative<Select>(part)) {
+        n.drop = figureOf(part, "drop_v");
+    } else if (const auto* linear = std::get_if<Linear>(&part)) {
+        n.kind = Kind::linear;
+        n.set = linear->set.value();
+        n.quiescent = raw(linear->ground);
+        n.fet = linear->dropoutKind == DropoutKind::fet && linear->ratedCurrent;
+        if (n.fet)
+            n.dropoutPerAmp = raw(linear->dropout) / linear->ratedCurrent->value();
+        else
+            n.dropout = raw(linear->dropout);
+        n.outputLimit = raw(linear->outputLimit);
+        n.powerLimit = raw(linear->powerLimit);
+    } else if (const auto* s = std::get_if<Switcher>(&part)) {
+        n.kind = s->topology == Topology::buck    ? Kind::buck
+                 : s->topology == Topology::boost ? Kind::boost
+                                                  : Kind::buckBoost;
+        n.set = s->set.value();
+        n.fixed = raw(s->fixed) * lossScale;
+        n.drop = raw(s->drop) * lossScale;
+        n.resistance *= lossScale;
+        n.quiescent *= lossScale;
+        n.skipBelow = raw(s->skipBelow);
+        n.duty = s->maxDuty.value_or(1.0);
+        n.outputLimit = raw(s->outputLimit);
+        n.powerLimit = raw(s->powerLimit);
+        n.switchLimit = raw(s->switchLimit);
+        n.holds = s->holdsWhenAbove.value_or(false);
+    }
+    return n;
+}
+
+Network::Network(const Project& project, Celsius ambient, const LineScale& scale)
+    : m_loadCount(project.loads.size()), m_loadReached(project.loads.size()) {
+    for (const Stage& stage : project.stages)
+        m_nodes.push_back(compile(stage, ambient, scale.losses));
+    const Stage* pack = project.packStage();
+    if (!pack)
+        return;
+    m_pack = static_cast<std::size_t>(pack - project.stages.data());
+    // Outwards from the pack: a stage joins when one of its feeds has (its first such feed leads).
+    std::vector<std::size_t> front{m_pack};
+    m_nodes[m_pack].reached = true;
+    while (!front.empty()) {
+        std::vector<std::size_t> next;
+        for (const std::size_t at : front) {
+            Children& children = at == m_pack ? m_root : m_nodes[at].children;
+            const std::string& id = project.stages[at].id;
+            for (std::size_t i = 0; i < project.stages.size(); ++i) {
+                const Stage& s = project.stages[i];
+                if (m_nodes[i].reached || std::holds_alternative<Charger>(s.part) ||
+                    std::find(s.fedBy.begin(), s.fedBy.end(), id) == s.fedBy.end())
+                    continue;
+                m_nodes[i].reached = true;
+                m_nodes[i].parent = at;
+                children.stages.push_back(static_cast<std::uint32_t>(i));
+                m_order.push_back(i);
+                next.push_back(i);
+            }
+            for (std::size_t i = 0; i < project.loads.size(); ++i)
+                if (project.loads[i].fedBy == id) {
+                    m_loadReached[i] = true;
+                    children.loads.push_back(static_cast<std::uint32_t>(i));
+                }
+        }
+        front = std::move(next);
+    }
+    const std::string& baseId =
+        project.modes.empty() ? std::string() : project.modes[project.baseMode()].id;
+    for (const Mode& mode : project.modes) {
+        std::vector<ModeDraw> draws(m_loadCount);
+        for (std::size_t i = 0; i < m_loadCount; ++i) {
+            const Draw* found = nullptr;
+            for (const Draw& d : project.loads[i].draws)
+                if (d.mode == mode.id || (!found && d.mode == baseId))
+                    found = &d;
+            if (!found)
+                continue;
+            const double factor = scale.draws.empty() ? 1 : scale.draws[i];
+            ModeDraw& out = draws[i];
+            if (found->current)
+                out.draw = {Demand::Kind::current, found->current->value() * factor};
+            else if (found->power)
+                out.draw = {Demand::Kind::power, found->power->value() * factor};
+            else
+                out.draw = {Demand::Kind::resistance, found->resistance->value() / factor};
+            if (found->burst) {
+                out.burst = found->burst->value() * factor;
+                out.burstSeconds = found->burstTime->value();
+                out.burstsPerSecond = found->burstsPerSecond ? found->burstsPerSecond->value() : 0;
+            }
+        }
+        m_draws.push_back(std::move(draws));
+    }
+}
+
+bool Network::hasBurst(std::size_t mode, std::size_t load) const {
+    return m_loadReached[load] && m_draws[mode][load].burst >= 0;
+}
+double Network::burstSeconds(std::size_t mode, std::size_t load) const {
+    return m_draws[mode][load].burstSeconds;
+}
+double Network::burstShare(std::size_t mode, std::size_t load) const {
+    return m_draws[mode][load].burstSeconds * m_draws[mode][load].burstsPerSecond;
+}
+
+Demand Network::idle() const {
+    Demand d;
+    d.draws.resize(m_loadCount);
+    prepare(d);
+    return d;
+}
+
+Demand Network::demand(std::size_t mode, std::size_t burst) const {
+    Demand d;
+    for (std::size_t i = 0; i < m_loadCount; ++i) {
+        const ModeDraw& draw = m_draws[mode][i];
+        const bool bursting = draw.burst >= 0 && (burst == kAllBursts || burst == i);
+        d.draws.push_back(bursting ? Demand::Draw{Demand::Kind::current, draw.burst} : draw.draw);
+    }
+    prepare(d);
+    return d;
+}
+
+void Network::prepare(Demand& d) const {
+    d.atSetPoint.assign(m_nodes.size(), 0);
+    for (auto at = m_order.rbegin(); at != m_order.rend(); ++at)
+        if (m_nodes[*at].set > 0)
+            d.atSetPoint[*at] = sum(m_nodes[*at].children, d, m_nodes[*at].set);
+}
+
+double Network::loadCurrent(const Demand::Draw& draw, double e, double r) {
+    switch (draw.kind) {
+    case Demand::Kind::current:
+        if (draw.value == 0)
+            return 0;
+        return e - r * draw.value > 0 ? draw.value : kNone;
+    case Demand::Kind::power:
+        return powerBehind(draw.value, e, r);
+    case Demand::Kind::resistance:
+        return e > 0 ? e / (r + draw.value) : 0;
+    }
+    return kNone;
+}
+
+double Network::sum(const Children& c, const Demand& d, double v) const {
+    double amps = 0;
+    for (const std::uint32_t i : c.loads)
+        amps += loadCurrent(d.draws[i], v, 0);
+    for (const std::uint32_t i : c.stages)
+        amps += stageCurrent(m_nodes[i], i, d, v, 0);
+    return amps;
+}
+
+double Network::branch(const Children& c, const Demand& d, double e, double r, double hint) const {
+    if (r == 0)
+        return sum(c, d, e);
+    // Constant currents only shift the voltage; what is left may be one thing, solved in closed
+    // form.
+    double constant = 0;
+    std::size_t others = c.stages.size();
+    std::size_t load = 0;
+    for (const std::uint32_t i : c.loads)
+        if (d.draws[i].kind == Demand::Kind::current) {
+            constant += d.draws[i].value;
+        } else {
+            ++others;
+            load = i;
+        }
+    const double shifted = e - r * constant;
+    if (others <= 1) {
+        double amps = 0;
+        if (others == 1)
+            amps = c.stages.empty() ? loadCurrent(d.draws[load], shifted, r)
+                                    : stageCurrent(m_nodes[c.stages[0]], c.stages[0], d, shifted, r,
+                                                   hint - constant);
+        if (constant > 0 && !(shifted - r * amps > 0))
+            return kNone;
+        return constant + amps;
+    }
+    const auto root = smallestFixedPoint([&](double i) { return sum(c, d, e - r * i); },
+                                         std::max(0.0, hint), std::max(0.0, e / r));
+    return root.value_or(kNone);
+}
+
+double Network::stepDown(const Node& n, double out, double e, double r) {
+    const double scale = n.skipBelow > 0 ? std::min(1.0, out / n.skipBelow) : 1.0;
+    const double p = n.set * out + n.fixed * scale + n.drop * out + n.resistance * out * out;
+    return powerBehind(p, e, r);
+}
+
+/// Smaller root j of (e - r j) j = P + fixed s(j) + drop j + R j^2, s(j) = min(1, j / skipBelow).
+double Network::stepUp(const Node& n, double out, double e, double r) {
+    const double p = n.set * out;
+    const double bend = r + n.resistance;
+    if (n.skipBelow > 0) {
+        const double j = powerBehind(p, e - n.drop - n.fixed / n.skipBelow, bend);
+        if (j <= n.skipBelow)
+            return j;
+    }
+    const double j = powerBehind(p + n.fixed, e - n.drop, bend);
+    return n.skipBelow > 0 && j < n.skipBelow * (1 - kEdge) ? kNone : j;
+}
+
+double Network::linearCurrent(const Node& n, double set, const Demand& d, double e,
+                              double r) const {
+    const double room = n.set + n.dropout;
+    if (std::isfinite(set) &&
+        e - r * (set + n.quiescent) - set * n.dropoutPerAmp >= room * (1 - kEdge))
+        return set + n.quiescent;
+    const double below = e - r * n.quiescent - n.dropout;
+    const double out = branch(n.children, d, below, r + n.dropoutPerAmp);
+    if (!(below - (r + n.dropoutPerAmp) * out <= n.set * (1 + kEdge)))
+        return kNone;
+    return out + n.quiescent;
+}
+
+double Network::buckCurrent(const Node& n, double set, const Demand& d, double e, double r) const {
+    const double rest = e - r * n.quiescent;
+    if (set == 0 && rest * n.duty - n.drop >= n.set * (1 - kEdge))
+        return n.quiescent;
+    if (set > 0) {
+        const double j = stepDown(n, set, rest, r);
+        if ((rest - r * j) * n.duty - n.drop - set * n.resistance >= n.set * (1 - kEdge))
+            return j + n.quiescent;
+    }
+    // It follows its input: a divider by `duty` with the fixed loss as a current at the input.
+    double fixed = 0;
+    double out = 0;
+    for (int round = 0; round < kDropoutRounds; ++round) {
+        const double e2 = n.duty * (rest - r * fixed) - n.drop;
+        const double r2 = n.duty * n.duty * r + n.resistance;
+        out = branch(n.children, d, e2, r2);
+        const double v = rest - r * (n.duty * out + fixed);
+        if (!(v > 0))
+            return out == 0 ? n.quiescent : kNone;
+        const double scale =
+            n.skipBelow > 0 ? std::min(1.0, out / n.skipBelow) : (out > 0 ? 1.0 : 0.0);
+        const double next = n.fixed * scale / v;
+        const bool settled = std::abs(next - fixed) <= 1e-13 * (next + out);
+        fixed = next;
+        if (settled || r == 0)
+            break;
+    }
+    if (!(n.duty * (rest - r * (n.duty * out + fixed)) - n.drop - n.resistance * out <=
+          n.set * (1 + 1e-6)))
+        return kNone;
+    return n.duty * out + fixed + n.quiescent;
+}
+
+double Network::boostCurrent(const Node& n, double set, const Demand& d, double e, double r) const {
+    const double rest = e - r * n.quiescent;
+    if (n.holds) {
+        if (rest - r * set - n.drop - set * n.resistance > n.set)
+            return set + n.quiescent;
+    } else if (rest - n.drop > n.set) {
+        const double e2 = rest - n.drop;
+        const double out = branch(n.children, d, e2, r + n.resistance);
+        if (e2 - (r + n.resistance) * out > n.set)
+            return out + n.quiescent;
+    }
+    if (set == 0)
+        return n.quiescent;
+    return stepUp(n, set, rest, r) + n.quiescent;
+}
+
+double Network::buckBoostCurrent(const Node& n, double set, double e, double r) {
+    const double rest = e - r * n.quiescent;
+    if (set == 0)
+        return n.quiescent;
+    const double down = stepDown(n, set, rest, r);
+    if (rest - r * down >= n.set)
+        return down + n.quiescent;
+    return stepUp(n, set, rest, r) + n.quiescent;
+}
+
+double Network::stageCurrent(const Node& n, std::size_t index, const Demand& d, double e, double r,
+                             double hint) const {
+    if (n.open)
+        return n.kind == Kind::guard ? n.quiescent : 0;
+    switch (n.kind) {
+    case Kind::series:
+    case Kind::fuse:
+    case Kind::guard:
+        return branch(n.children, d, e - r * n.quiescent - n.drop, r + n.resistance,
+                      hint - n.quiescent) +
+               n.quiescent;
+    case Kind::linear:
+        return linearCurrent(n, d.atSetPoint[index], d, e, r);
+    case Kind::buck:
+        return buckCurrent(n, d.atSetPoint[index], d, e, r);
+    case Kind::boost:
+        return boostCurrent(n, d.atSetPoint[index], d, e, r);
+    case Kind::buckBoost:
+        return buckBoostCurrent(n, d.atSetPoint[index], e, r);
+    }
+    return kNone;
+}
+
+void Network::darken(const Children& c, Flows& flows) const {
+    for (const std::uint32_t i : c.loads)
+        flows.loads[i] = {};
+    for (const std::uint32_t i : c.stages) {
+        flows.stages[i] = {};
+        darken(m_nodes[i].children, flows);
+    }
+}
+
+void Network::flow(const Children& c, const Demand& d, double v, Flows& flows) const {
+    for (const std::uint32_t i : c.loads) {
+        LoadFlow& load = flows.loads[i];
+        load.v = std::max(0.0, v);
+        load.i = loadCurrent(d.draws[i], v, 0);
+    }
+    for (const std::uint32_t i : c.stages)
+        flowStage(m_nodes[i], i, d, v, flows);
+}
+
+void Network::flowStage(const Node& n, std::size_t index, const Demand& d, double v,
+                        Flows& flows) const {
+    StageFlow& f = flows.stages[index];
+    f = {};
+    f.vIn = std::max(0.0, v);
+    if (n.open) {
+        f.iIn = n.kind == Kind::guard ? n.quiescent : 0;
+        darken(n.children, flows);
+        return;
+    }
+    f.iIn = stageCurrent(n, index, d, v, 0);
+    f.iOut = f.iIn - n.quiescent;
+    const double set = d.atSetPoint[index];
+    switch (n.kind) {
+    case Kind::series:
+    case Kind::fuse:
+    case Kind::guard:
+        f.vOut = v - n.drop - n.resistance * f.iOut;
+        f.state = StageState::on;
+        break;
+    case Kind::linear:
+        f.vOut = v - n.dropout - n.dropoutPerAmp * f.iOut;
+        f.state = StageState::droppingOut;
+        if (f.vOut >= n.set * (1 - kEdge)) {
+            f.vOut = n.set;
+            f.state = StageState::regulating;
+        }
+        break;
+    case Kind::buck:
+        f.iOut = f.inductor = set;
+        f.state = StageState::steppingDown;
+        f.vOut = n.set;
+        if (!(v * n.duty - n.drop - set * n.resistance >= n.set * (1 - kEdge))) {
+            f.iOut = f.inductor = branch(n.children, d, v * n.duty - n.drop, n.resistance);
+            f.vOut = v * n.duty - n.drop - n.resistance * f.iOut;
+            f.state = StageState::droppingOut;
+        }
+        break;
+    case Kind::boost:
+    case Kind::buckBoost: {
+        const double through = f.iOut;
+        f.inductor = through;
+        f.iOut = set;
+        f.vOut = n.set;
+        f.state = StageState::steppingUp;
+        if (n.kind == Kind::buckBoost) {
+            if (v >= n.set) {
+                f.inductor = set;
+                f.state = StageState::steppingDown;
+            }
+        } else if (n.holds && v - n.drop - set * n.resistance > n.set) {
+            f.inductor = set;
+            f.state = StageState::holding;
+        } else if (!n.holds && v - n.drop - through * n.resistance > n.set) {
+            f.iOut = through;
+            f.vOut = v - n.drop - through * n.resistance;
+            f.state = StageState::passing;
+        }
+        break;
+    }
+    }
+    f.vOut = std::max(0.0, f.vOut);
+    flow(n.children, d, f.vOut, flows);
+}
+
+double Network::current(const Demand& d, double e, double r, double hint) const {
+    return branch(m_root, d, e, r, hint * kHintBelow);
+}
+
+bool Network::solve(const Demand& d, double e, double r, Flows& flows, double hint) const {
+    flows.stages.resize(m_nodes.size());
+    flows.loads.resize(m_loadCount);
+    const double amps = current(d, e, r, hint);
+    if (!std::isfinite(amps))
+        return false;
+    flows.packAmps = amps;
+    flows.packVolts = e - r * amps;
+    flow(m_root, d, flows.packVolts, flows);
+    return true;
+}
+
+bool Network::overLimit(std::size_t stage, const StageFlow& f, bool inBurst) const {
+    const Node& n = m_nodes[stage];
+    const auto over = [](double value, double limit) {
+        return limit > 0 && value > limit * (1 + 1e-9);
+    };
+    if (n.kind == Kind::guard)
+        return over(f.iOut, n.trip);
+    if (n.kind == Kind::fuse)
+        return !inBurst && over(f.iOut, n.trip);
+    return over(f.iOut, n.outputLimit) || over(f.vOut * f.iOut, n.powerLimit) ||
+           over(f.inductor, n.switchLimit);
+}
+
+} // namespace sipper

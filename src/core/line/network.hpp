@@ -1,0 +1,178 @@
+// The supply line as a tree behind the pack, compiled for solving.
+#pragma once
+
+#include "project/project.hpp"
+
+#include <cstdint>
+#include <limits>
+
+namespace sipper {
+
+/// What a stage is doing.
+enum class StageState {
+    on,
+    regulating,
+    droppingOut,
+    steppingDown,
+    steppingUp,
+    passing,
+    holding,
+    limiting,
+    off
+};
+[[nodiscard]] std::string_view stateName(StageState state);
+
+/// Resistance of a lead: both conductors of copper at the ambient, and its contacts (design: wire).
+[[nodiscard]] double wireOhms(const Wire& wire, Celsius ambient);
+
+/// Volts, amps and watts at one stage.
+struct StageFlow {
+    double vIn = 0;
+    double iIn = 0;
+    double vOut = 0;
+    double iOut = 0;
+    double inductor = 0; ///< inductor current of a switching stage
+    StageState state = StageState::off;
+    [[nodiscard]] double loss() const { return vIn * iIn - vOut * iOut; }
+};
+struct LoadFlow {
+    double v = 0;
+    double i = 0;
+};
+/// Everything on the line at one moment, in the order of the project's stages and loads.
+struct Flows {
+    double packAmps = 0;
+    double packVolts = 0;
+    std::vector<StageFlow> stages;
+    std::vector<LoadFlow> loads;
+};
+
+/// Factors on what is uncertain, for ranges. Empty `draws` means 1 for every load.
+struct LineScale {
+    double losses = 1; ///< on the loss terms of converters
+    std::vector<double> draws;
+};
+
+/// What every load draws at one moment. `atSetPoint` caches, per stage, the output current of a
+/// regulator that holds its set-point: it does not depend on the pack.
+struct Demand {
+    enum class Kind : std::uint8_t { current, power, resistance };
+    struct Draw {
+        Kind kind = Kind::current;
+        double value = 0;
+    };
+    std::vector<Draw> draws;
+    std::vector<double> atSetPoint;
+};
+
+/// The stages and loads that the pack feeds. What only another source feeds is left out: for the
+/// pack's runtime the other sources are unplugged.
+class Network {
+  public:
+    /// `ambient` sets the temperature of wires. A project without a pack gives an empty network.
+    Network(const Project& project, Celsius ambient, const LineScale& scale = {});
+
+    [[nodiscard]] bool empty() const { return m_root.stages.empty() && m_root.loads.empty(); }
+    [[nodiscard]] std::size_t stageCount() const { return m_nodes.size(); }
+    [[nodiscard]] std::size_t loadCount() const { return m_loadCount; }
+    [[nodiscard]] bool reachesStage(std::size_t i) const { return m_nodes[i].reached; }
+    [[nodiscard]] bool reachesLoad(std::size_t i) const { return m_loadReached[i]; }
+    /// Stages behind the pack from the source outwards, each after the one that feeds it.
+    [[nodiscard]] const std::vector<std::size_t>& order() const { return m_order; }
+    /// The stage that feeds stage `i` on the way from the pack; the pack's index at the start.
+    [[nodiscard]] std::size_t feederOf(std::size_t i) const { return m_nodes[i].parent; }
+
+    /// The demand of a mode; `burst`: npos for none, kAllBursts for all, or a load's index.
+    [[nodiscard]] Demand demand(std::size_t mode, std::size_t burst) const;
+    static constexpr std::size_t kNoBurst = std::numeric_limits<std::size_t>::max();
+    static constexpr std::size_t kAllBursts = kNoBurst - 1;
+    /// No draw at all: every load at 0 A.
+    [[nodiscard]] Demand idle() const;
+    [[nodiscard]] bool hasBurst(std::size_t mode, std::size_t load) const;
+    [[nodiscard]] double burstSeconds(std::size_t mode, std::size_t load) const;
+    [[nodiscard]] double burstShare(std::size_t mode, std::size_t load) const;
+
+    /// A stage held open: what is behind it draws nothing; a guard goes on drawing its own use.
+    void setOpen(std::size_t stage, bool open) { m_nodes[stage].open = open; }
+
+    /// The pack current for a pack that gives E - R i: the smallest that the line asks for (the
+    /// solution of the higher voltage). NaN when there is none: the supply collapses.
+    /// `hint`: a current thought to lie a little below the answer, 0 for none; it saves rounds.
+    [[nodiscard]] double current(const Demand& demand, double e, double r, double hint = 0) const;
+    /// The same, with every stage and load filled in. False on a collapse.
+    bool solve(const Demand& demand, double e, double r, Flows& flows, double hint = 0) const;
+    /// Is the stage over its limit (a guard's trip, a fuse's rating, output, power or switch)?
+    [[nodiscard]] bool overLimit(std::size_t stage, const StageFlow& flow, bool inBurst) const;
+
+    /// Recomputes the cached set-point currents; needed after `setOpen`.
+    void prepare(Demand& demand) const;
+
+  private:
+    enum class Kind : std::uint8_t { series, guard, fuse, linear, buck, boost, buckBoost };
+    struct Children {
+        std::vector<std::uint32_t> stages;
+        std::vector<std::uint32_t> loads;
+    };
+    struct Node {
+        Kind kind = Kind::series;
+        bool reached = false;
+        bool open = false;
+        bool holds = false;
+        bool fet = false;
+        std::size_t parent = 0;
+        double resistance = 0;
+        double drop = 0;
+        double quiescent = 0; ///< or ground current
+        double set = 0;
+        double dropout = 0;       ///< bipolar: volts
+        double dropoutPerAmp = 0; ///< FET: ohms
+        double fixed = 0;
+        double skipBelow = 0;
+        double duty = 1;
+        double outputLimit = 0; ///< 0: none
+        double powerLimit = 0;
+        double switchLimit = 0;
+        double trip = 0; ///< guard trip or fuse rating
+        Children children;
+    };
+    struct StepUp {
+        double inductor;
+        bool found;
+    };
+
+    static Node compile(const Stage& stage, Celsius ambient, double lossScale);
+    [[nodiscard]] double branch(const Children& c, const Demand& d, double e, double r,
+                                double hint = 0) const;
+    [[nodiscard]] double sum(const Children& c, const Demand& d, double v) const;
+    [[nodiscard]] double stageCurrent(const Node& n, std::size_t index, const Demand& d, double e,
+                                      double r, double hint = 0) const;
+    [[nodiscard]] double linearCurrent(const Node& n, double set, const Demand& d, double e,
+                                       double r) const;
+    [[nodiscard]] double buckCurrent(const Node& n, double set, const Demand& d, double e,
+                                     double r) const;
+    [[nodiscard]] double boostCurrent(const Node& n, double set, const Demand& d, double e,
+                                      double r) const;
+    static double buckBoostCurrent(const Node& n, double set, double e, double r);
+    static double stepDown(const Node& n, double out, double e, double r);
+    static double stepUp(const Node& n, double out, double e, double r);
+    static double loadCurrent(const Demand::Draw& draw, double e, double r);
+    void darken(const Children& c, Flows& flows) const;
+    void flow(const Children& c, const Demand& d, double v, Flows& flows) const;
+    void flowStage(const Node& n, std::size_t index, const Demand& d, double v, Flows& flows) const;
+
+    std::vector<Node> m_nodes;
+    Children m_root;
+    std::size_t m_pack = 0;
+    std::size_t m_loadCount = 0;
+    std::vector<bool> m_loadReached;
+    std::vector<std::size_t> m_order;
+    struct ModeDraw {
+        Demand::Draw draw;
+        double burst = -1; ///< amps; negative when there is none
+        double burstSeconds = 0;
+        double burstsPerSecond = 0;
+    };
+    std::vector<std::vector<ModeDraw>> m_draws; ///< by mode, by load
+};
+
+} // namespace sipper

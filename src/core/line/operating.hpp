@@ -1,0 +1,29 @@
+// One operating point: every voltage and current at one charge in one mode.
+#pragma once
+
+#include "line/line.hpp"
+
+namespace sipper {
+
+/// Would this stage open for good in a mode (or burst) that lasts `seconds`? A guard whose input is
+/// under its cut-off for at least its delay, or a regulator under its input minimum.
+[[nodiscard]] bool opens(const Part& part, const StageFlow& flow, double seconds);
+
+struct OperatingPoint {
+    bool collapse = false;
+    Flows flows;
+    std::vector<double> partC; ///< temperature of every stage, degC
+    std::vector<bool> inside;  ///< is each load inside its window
+};
+
+/// Solves the line with wells level at `charge` (0–1), relaxation settled for the mode, in the
+/// setting where only the mode's own window (or none) is open. Stages that open are opened one by
+/// one from the source outwards; behind them nothing flows. A stage over its limit says so.
+[[nodiscard]] OperatingPoint operate(const Project& project, const Conditions& conditions,
+                                     double charge, std::size_t mode);
+
+/// The same on a line already made; `line` comes back with nothing held open.
+[[nodiscard]] OperatingPoint operate(const Project& project, Line& line, Celsius ambient,
+                                     double charge, std::size_t mode);
+
+} // namespace sipper

@@ -1,0 +1,68 @@
+#include "line/packmodel.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace sipper {
+namespace {
+
+constexpr double kHoursPerMonth = 730.5;
+constexpr double kAgeingSlope = 1.5; ///< rule of thumb: resistance grows by 1.5 x the capacity lost
+
+template <class Q>
+double raw(const std::optional<Q>& value) {
+    return value ? value->value() : 0;
+}
+
+} // namespace
+
+PackModel::PackModel(const Pack& pack, Celsius ambient, PackScale scale) {
+    const Cell& cell = pack.cell;
+    const double t = ambient.value();
+    const double health = pack.health.value_or(1.0);
+    const double ageing = 1 + kAgeingSlope * (1 - health);
+    const double warmth = factorAt(cell.resistanceByC, t) * scale.resistance;
+    series = pack.series;
+    parallel = pack.parallel;
+    rated = cell.capacity.value();
+    double group = rated * health * parallel;
+    if (pack.weakestGroup)
+        group = std::min(group, pack.weakestGroup->value());
+    usable = group * factorAt(cell.capacityByC, t) * scale.capacity / parallel;
+    resistance = warmth * (pack.measuredResistance ? pack.measuredResistance->value()
+                                                   : raw(cell.resistance) * ageing);
+    relaxation = warmth * raw(cell.relaxation) * ageing;
+    tau = raw(cell.relaxationTime);
+    available = cell.availableFraction.value_or(1.0);
+    wellRate = raw(cell.wellRate);
+    selfAmps = usable * cell.selfDischargeShare.value_or(0) / kHoursPerMonth;
+    connection = raw(pack.connection);
+    maxDischarge = raw(cell.maxDischarge);
+    openCircuit = Curve(cell.openCircuit);
+    resistanceByCharge = cell.resistanceByCharge;
+}
+
+Wells PackModel::level(double share) const {
+    const double all = share * usable;
+    return {all * available, all * (1 - available)};
+}
+
+Wells PackModel::drained(const Wells& w, double amps, double hours) const {
+    const double before = w.total();
+    const double after = before - amps * hours;
+    if (available >= 1)
+        return {after, 0};
+    if (wellRate <= 0)
+        return {w.atHand - amps * hours, w.bound};
+    const double x = wellRate * hours;
+    const double fade = std::exp(-x);
+    const double gone = -std::expm1(-x); // 1 - e
+    const double c = available;
+    // (x - gone)/k' loses digits for small x; its series does not.
+    const double lag = x < 1e-4 ? hours * x / 2 * (1 - x / 3) : (x - gone) / wellRate;
+    const double atHand =
+        w.atHand * fade + before * c * gone - amps * gone / wellRate - amps * c * lag;
+    return {atHand, after - atHand};
+}
+
+} // namespace sipper

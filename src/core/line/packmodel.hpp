@@ -1,0 +1,59 @@
+// A pack at one temperature: capacity, resistances and the two wells of charge.
+#pragma once
+
+#include "line/curve.hpp"
+
+namespace sipper {
+
+/// Charge of one cell in its two wells, in Ah: at hand and bound (kinetic battery model, Manwell
+/// and McGowan 1993).
+struct Wells {
+    double atHand = 0;
+    double bound = 0;
+    [[nodiscard]] double total() const { return atHand + bound; }
+};
+
+/// Scale factors on the figures of a pack, for ranges and what-if curves. 1 leaves them alone.
+struct PackScale {
+    double capacity = 1;
+    double resistance = 1;
+};
+
+/// The numerical kernel of a pack (SI, but Ah and hours for charge), made once for a run.
+struct PackModel {
+    double series = 1;
+    double parallel = 1;
+    double rated = 0;  ///< Ah of one cell on its label
+    double usable = 0; ///< Ah of one cell here: Q = Q_r H f_cap(T), or the weakest group's share
+    double resistance = 0; ///< R0 of one cell, before the factor by charge
+    double relaxation = 0; ///< R1 of one cell
+    double tau = 0;        ///< s
+    double available = 1;  ///< c
+    double wellRate = 0;   ///< k' per hour
+    double selfAmps = 0;   ///< self-discharge of one cell
+    double connection = 0;
+    double maxDischarge = 0; ///< A of one cell; 0 when unknown
+    Curve openCircuit;
+    Table resistanceByCharge;
+
+    /// Usable capacity and resistances follow `design: cells and packs`: R0 and R1 times f_res(T)
+    /// and 1 + 1.5 (1 - H); a measured resistance replaces R0 and its health factor.
+    PackModel(const Pack& pack, Celsius ambient, PackScale scale = {});
+
+    [[nodiscard]] Wells level(double charge) const;
+    /// Charge 0–1 of both wells.
+    [[nodiscard]] double charge(const Wells& w) const { return w.total() / usable; }
+    /// Height of the first well, at which the open-circuit voltage is read.
+    [[nodiscard]] double height(const Wells& w) const { return w.atHand / available / usable; }
+    /// Volts of one cell at rest.
+    [[nodiscard]] double openCircuitAt(double height) const { return openCircuit.at(height); }
+    [[nodiscard]] double resistanceAt(double height) const {
+        return resistanceByCharge.empty() ? resistance
+                                          : resistance * factorAt(resistanceByCharge, height);
+    }
+    /// The wells after `hours` at a constant cell current, in closed form; k' = 0 and c = 1 are
+    /// limits.
+    [[nodiscard]] Wells drained(const Wells& w, double amps, double hours) const;
+};
+
+} // namespace sipper

@@ -1,0 +1,125 @@
+// How the field tables are built from pointers to members.
+#pragma once
+
+#include "parts/fields.hpp"
+
+#include <initializer_list>
+
+namespace sipper::fieldmaker {
+
+template <class T>
+struct Inner {
+    using type = T;
+    static constexpr bool optional = false;
+};
+template <class T>
+struct Inner<std::optional<T>> {
+    using type = T;
+    static constexpr bool optional = true;
+};
+
+template <class V>
+FieldValue toValue(const V& value) {
+    if constexpr (std::is_same_v<V, bool>)
+        return value;
+    else if constexpr (std::is_enum_v<V>)
+        return std::string(nameOf(value));
+    else if constexpr (std::is_same_v<V, std::string>)
+        return value;
+    else if constexpr (std::is_same_v<V, double>)
+        return value;
+    else
+        return value.value();
+}
+
+template <class V>
+V fromValue(const FieldValue& value) {
+    if constexpr (std::is_same_v<V, bool>)
+        return std::get<bool>(value);
+    else if constexpr (std::is_enum_v<V>)
+        return valueOf<V>(std::get<std::string>(value)).value();
+    else if constexpr (std::is_same_v<V, std::string>)
+        return std::get<std::string>(value);
+    else
+        return V(std::get<double>(value));
+}
+
+/// A field for member `M` of T.
+template <class T, auto M>
+Field<T> field(std::string_view key, std::string_view label, std::string_view help,
+               Unit unit = Unit::none) {
+    using Member = std::remove_cvref_t<decltype(std::declval<T&>().*M)>;
+    using V = typename Inner<Member>::type;
+    Field<T> f;
+    f.key = key;
+    f.label = label;
+    f.help = help;
+    if constexpr (std::is_same_v<V, bool>) {
+        f.kind = FieldKind::flag;
+    } else if constexpr (std::is_enum_v<V>) {
+        f.kind = FieldKind::choice;
+        f.names = namesOf<V>();
+    } else if constexpr (std::is_same_v<V, std::string>) {
+        f.kind = FieldKind::text;
+    } else {
+        if constexpr (std::is_same_v<V, double>)
+            f.unit = unit;
+        else
+            f.unit = unitOf<V>;
+        f.limits = usualLimits(f.unit);
+    }
+    f.get = [](const T& owner) -> FieldValue {
+        const Member& member = owner.*M;
+        if constexpr (Inner<Member>::optional) {
+            if (!member)
+                return {};
+            return toValue<V>(*member);
+        } else {
+            return toValue<V>(member);
+        }
+    };
+    f.set = [](T& owner, const FieldValue& value) {
+        Member& member = owner.*M;
+        if (std::holds_alternative<std::monostate>(value)) {
+            if constexpr (Inner<Member>::optional)
+                member.reset();
+            return;
+        }
+        member = fromValue<V>(value);
+    };
+    return f;
+}
+
+template <class T>
+Field<T> required(Field<T> f) {
+    f.required = true;
+    return f;
+}
+template <class T>
+Field<T> within(Field<T> f, Limits limits) {
+    f.limits = limits;
+    return f;
+}
+template <class T>
+Field<T> preset(Field<T> f, FieldValue value) {
+    f.preset = std::move(value);
+    return f;
+}
+template <class T>
+Field<T> zero(Field<T> f) {
+    return preset(std::move(f), 0.0);
+}
+template <class T>
+Field<T> off(Field<T> f) {
+    return preset(std::move(f), false);
+}
+
+template <class T>
+std::vector<Field<T>> joined(std::initializer_list<std::vector<Field<T>>> lists) {
+    std::vector<Field<T>> all;
+    for (const auto& list : lists)
+        all.insert(all.end(), list.begin(), list.end());
+    return all;
+}
+
+} // namespace sipper::fieldmaker

@@ -1,0 +1,114 @@
+// Field tables of stages as such, modes, loads and the brief.
+#include "parts/fieldmaker.hpp"
+
+namespace sipper {
+
+using namespace fieldmaker;
+
+template <>
+std::span<const Field<Stage>> fieldsOf<Stage>() {
+    static const std::vector<Field<Stage>> fields{
+        field<Stage, &Stage::price>("price", "Price", "Price of the part", Unit::money),
+        field<Stage, &Stage::mass>("mass_g", "Mass", "Mass of the part, in g"),
+    };
+    return fields;
+}
+template <>
+std::span<const Field<Connector>> fieldsOf<Connector>() {
+    static const std::vector<Field<Connector>> fields{
+        field<Connector, &Connector::kind>("kind", "Connector", "What the connector is"),
+        field<Connector, &Connector::centre>("centre", "Centre", "Polarity of the centre pin"),
+    };
+    return fields;
+}
+template <>
+std::span<const Field<Mode>> fieldsOf<Mode>() {
+    static const std::vector<Field<Mode>> fields{
+        field<Mode, &Mode::base>("base", "Base",
+                                 "The mode the device is in when it is in no other"),
+        within(field<Mode, &Mode::duration>("duration_s", "Lasts", "How long it lasts, in s"),
+               {0, 1e8, true}),
+        within(field<Mode, &Mode::every>("every_s", "Every", "How often it comes, in s"),
+               {0, 1e8, true}),
+    };
+    return fields;
+}
+template <>
+std::span<const Field<Window>> fieldsOf<Window>() {
+    static const std::vector<Field<Window>> fields{
+        required(
+            field<Window, &Window::min>("min_v", "At least", "Lowest voltage it works at, in V")),
+        field<Window, &Window::nominal>("nominal_v", "Nominal", "Voltage it is made for, in V"),
+        required(
+            field<Window, &Window::max>("max_v", "At most", "Highest voltage it works at, in V")),
+        field<Window, &Window::neverAbove>("never_above_v", "Never above",
+                                           "Voltage that damages it, in V"),
+    };
+    return fields;
+}
+template <>
+std::span<const Field<Draw>> fieldsOf<Draw>() {
+    static const std::vector<Field<Draw>> fields{
+        field<Draw, &Draw::current>("current_a", "Current", "Constant current, in A"),
+        field<Draw, &Draw::power>("power_w", "Power", "Constant power, in W"),
+        within(field<Draw, &Draw::resistance>("load_ohm", "Resistance", "Fixed resistance, in ohm"),
+               {0, 1e9, true}),
+        field<Draw, &Draw::burst>("burst_a", "Burst", "Current at the load in a burst, in A"),
+        field<Draw, &Draw::burstTime>("burst_s", "Burst time", "How long a burst lasts, in s"),
+        field<Draw, &Draw::burstsPerSecond>("bursts_per_s", "Bursts a second",
+                                            "While in this mode"),
+        field<Draw, &Draw::basis>("basis", "Basis", "Measured, from a data sheet, or a guess"),
+        field<Draw, &Draw::tolerance>("tolerance", "Tolerance", "Share by which it may be off",
+                                      Unit::fraction),
+    };
+    return fields;
+}
+template <>
+std::span<const Field<Load>> fieldsOf<Load>() {
+    static const std::vector<Field<Load>> fields{
+        preset(field<Load, &Load::critical>("critical", "Critical",
+                                            "The run ends when it leaves its window"),
+               true),
+        off(field<Load, &Load::noiseSensitive>("noise_sensitive", "Noise matters",
+                                               "Switching noise disturbs it")),
+        field<Load, &Load::resetProne>("reset_prone", "Resets", "A short dip makes it start again"),
+        field<Load, &Load::inputCap>("input_cap_f", "Input capacitor", "At its input, in F"),
+        field<Load, &Load::price>("price", "Price", "Price of the load", Unit::money),
+        field<Load, &Load::mass>("mass_g", "Mass", "Mass of the load, in g"),
+    };
+    return fields;
+}
+template <>
+std::span<const Field<Ambient>> fieldsOf<Ambient>() {
+    static const std::vector<Field<Ambient>> fields{
+        field<Ambient, &Ambient::low>("low", "Coldest", "In °C"),
+        preset(field<Ambient, &Ambient::typical>("typical", "Typical", "In °C"), 25.0),
+        field<Ambient, &Ambient::high>("high", "Warmest", "In °C"),
+    };
+    return fields;
+}
+template <>
+std::span<const Field<Brief>> fieldsOf<Brief>() {
+    static const std::vector<Field<Brief>> fields{
+        field<Brief, &Brief::setting>("setting", "It lives", "Where the thing is used"),
+        field<Brief, &Brief::targetRuntime>("target_runtime_h", "Target",
+                                            "How long it must run between refills, in h"),
+        within(field<Brief, &Brief::headroom>("headroom", "Headroom", "Rating over worst draw",
+                                              Unit::none),
+               {0, 100, true}),
+        field<Brief, &Brief::cellCare>("cell_care", "Cell care",
+                                       "How deep the cells may be drained"),
+        within(field<Brief, &Brief::shelfMonths>("shelf_months", "Shelf", "Months it lies unused",
+                                                 Unit::none),
+               {0, 1200, false}),
+        within(field<Brief, &Brief::latitude>("latitude_deg", "Latitude", "Degrees north"),
+               {-90, 90, false}),
+        field<Brief, &Brief::climate>("climate", "Climate", "Weather it sees"),
+        field<Brief, &Brief::weightLimit>("weight_limit_g", "Weight limit", "In g"),
+        field<Brief, &Brief::priceLimit>("price_limit", "Price limit", "For all parts",
+                                         Unit::money),
+    };
+    return fields;
+}
+
+} // namespace sipper

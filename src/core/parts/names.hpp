@@ -1,0 +1,69 @@
+// The named values of a project file: enumerations whose spelling in files is fixed.
+#pragma once
+
+#include <array>
+#include <optional>
+#include <span>
+#include <string>
+#include <string_view>
+
+namespace sipper {
+
+enum class Setting { desk, portable, worn, vehicle, outdoor };
+enum class CellCare { squeeze, balanced, gentle };
+enum class Chemistry {
+    nickelCobalt,
+    cobalt,
+    manganese,
+    ironPhosphate,
+    titanate,
+    nickelMetalHydride,
+    nickelCadmium,
+    leadAcid,
+    alkaline,
+    zincCarbon,
+    ironDisulphide,
+    manganeseDioxide,
+    thionylChloride,
+    other
+};
+enum class Basis { measured, dataSheet, guess };
+enum class Topology { linear, buck, boost, buckBoost };
+enum class FuseSpeed { fast, slow };
+enum class DropoutKind { bipolar, fet };
+enum class BeyondLimit { hiccup, hold, fold, latch };
+enum class Origin { fresh, salvaged };
+enum class Holder { none, bare, protectedCell };
+enum class CellTop { flat, button };
+enum class ChargeEnd { endCurrent, timer, deltaV, deltaT, threeStage };
+enum class Polarity { positive, negative, unknown };
+
+/// The spellings of an enumeration in files, in the order of its values.
+template <class E>
+[[nodiscard]] std::span<const std::string_view> namesOf();
+
+template <class E>
+[[nodiscard]] std::string_view nameOf(E value) {
+    return namesOf<E>()[static_cast<std::size_t>(value)];
+}
+
+/// The value of this spelling, or nothing: an unknown name is never guessed at.
+template <class E>
+[[nodiscard]] std::optional<E> valueOf(std::string_view name) {
+    const auto names = namesOf<E>();
+    for (std::size_t i = 0; i < names.size(); ++i)
+        if (names[i] == name)
+            return static_cast<E>(i);
+    return std::nullopt;
+}
+
+/// `desk, portable, worn`: for messages.
+[[nodiscard]] std::string listed(std::span<const std::string_view> names);
+
+/// Lithium cells that take lasting harm from deep discharge and can burn when abused.
+[[nodiscard]] bool isRechargeableLithium(Chemistry chemistry);
+
+/// The chemistry in words: `lithium iron phosphate`.
+[[nodiscard]] std::string chemistryText(Chemistry chemistry);
+
+} // namespace sipper

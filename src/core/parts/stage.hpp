@@ -1,0 +1,201 @@
+// The stages between source and load, and the sources. Every optional figure that a file leaves out
+// stays left out; its preset stands in the field tables (parts/fields.hpp).
+#pragma once
+
+#include "parts/cell.hpp"
+
+#include <string>
+#include <string_view>
+#include <variant>
+#include <vector>
+
+namespace sipper {
+
+/// What every regulator and charger has besides its own figures.
+struct ActivePart {
+    std::optional<Volts> inputMin;
+    std::optional<Volts> inputNeverAbove;
+    std::optional<KelvinPerWatt> thermal;
+    std::optional<Celsius> maxPart;
+    std::optional<bool> fan;
+    std::optional<Volts> setMax; ///< the end stop of an adjustable part
+    std::optional<bool> adjustable;
+    std::optional<Volts> adjustMin;
+    std::optional<Volts> adjustMax;
+    bool operator==(const ActivePart&) const = default;
+};
+
+struct Adapter {
+    std::optional<Volts> set;
+    std::optional<double> tolerance;
+    std::optional<Amps> limit;
+    std::optional<BeyondLimit> beyondLimit;
+    std::optional<Volts> noLoad;
+    std::optional<Volts> rated;
+    std::optional<Amps> ratedCurrent;
+    bool operator==(const Adapter&) const = default;
+};
+struct Usb {
+    std::optional<Amps> advertises;
+    bool operator==(const Usb&) const = default;
+};
+struct Vehicle {
+    bool operator==(const Vehicle&) const = default;
+};
+struct Panel {
+    std::optional<Volts> openCircuit;
+    std::optional<Amps> shortCircuit;
+    std::optional<Volts> maxPower;
+    std::optional<Amps> maxPowerCurrent;
+    std::optional<VoltsPerKelvin> perKelvin;
+    std::optional<Degrees> tilt;
+    std::optional<Degrees> azimuth;
+    std::optional<double> fieldFactor;
+    std::optional<double> countSeries;
+    std::optional<double> countParallel;
+    bool operator==(const Panel&) const = default;
+};
+struct Guard {
+    Volts cutoff{0};
+    std::optional<Volts> reconnect;
+    std::optional<Seconds> delay;
+    std::optional<Ohms> resistance;
+    std::optional<Amps> quiescent;
+    std::optional<Amps> maxCurrent;
+    bool operator==(const Guard&) const = default;
+};
+struct Fuse {
+    Amps rating{0};
+    std::optional<FuseSpeed> speed;
+    std::optional<Ohms> resistance;
+    std::optional<Volts> ratedVoltage;
+    bool operator==(const Fuse&) const = default;
+};
+struct Switch {
+    std::optional<Ohms> resistance;
+    std::optional<Amps> leakage;
+    bool operator==(const Switch&) const = default;
+};
+struct Wire {
+    Metres length{0};
+    std::optional<SquareMillimetres> area;
+    std::optional<double> awg;
+    std::optional<Ohms> contacts;
+    std::optional<bool> bundled;
+    bool operator==(const Wire&) const = default;
+};
+struct Diode {
+    std::optional<Volts> drop;
+    std::optional<Ohms> resistance;
+    bool operator==(const Diode&) const = default;
+};
+struct IdealDiode {
+    std::optional<Ohms> resistance;
+    bool operator==(const IdealDiode&) const = default;
+};
+struct Filter {
+    std::optional<Ohms> resistance;
+    bool operator==(const Filter&) const = default;
+};
+struct Select {
+    std::optional<Volts> drop;
+    std::optional<Ohms> resistance;
+    std::optional<bool> blocksBack;
+    bool operator==(const Select&) const = default;
+};
+struct Linear : ActivePart {
+    Volts set{0};
+    std::optional<Volts> dropout;
+    std::optional<DropoutKind> dropoutKind;
+    std::optional<Amps> ratedCurrent;
+    std::optional<Amps> ground;
+    std::optional<Amps> outputLimit;
+    std::optional<Watts> powerLimit;
+    bool operator==(const Linear&) const = default;
+};
+/// A switching regulator; `topology` is buck, boost or buckBoost.
+struct Switcher : ActivePart {
+    Topology topology = Topology::buck;
+    Volts set{0};
+    std::optional<Amps> quiescent;
+    std::optional<Watts> fixed;
+    std::optional<Volts> drop;
+    std::optional<Ohms> resistance;
+    std::optional<Amps> skipBelow;
+    std::optional<double> maxDuty;
+    std::optional<Amps> switchLimit;
+    std::optional<Amps> outputLimit;
+    std::optional<Watts> powerLimit;
+    std::optional<bool> holdsWhenAbove;
+    bool operator==(const Switcher&) const = default;
+};
+struct Charger : ActivePart {
+    std::string charges; ///< id of a pack
+    std::optional<Topology> topology;
+    std::optional<Amps> chargeCurrent;
+    std::optional<Volts> chargeVoltage;
+    std::optional<Amps> endCurrent;
+    std::optional<Volts> recoveryBelow;
+    std::optional<Amps> recoveryCurrent;
+    std::optional<Amps> inputLimit;
+    std::optional<Volts> inputHold;
+    std::optional<Watts> powerLimit;
+    std::optional<Amps> outputLimit;
+    std::optional<Celsius> foldBack;
+    std::optional<double> programK;
+    std::optional<Ohms> programOhm;
+    std::optional<double> chargeEfficiency;
+    std::optional<ChargeEnd> endsBy;
+    std::optional<bool> thermistor;
+    std::optional<Volts> dropout;
+    std::optional<DropoutKind> dropoutKind;
+    std::optional<Amps> ratedCurrent;
+    std::optional<Amps> ground;
+    std::optional<Amps> quiescent;
+    std::optional<Watts> fixed;
+    std::optional<Volts> drop;
+    std::optional<Ohms> resistance;
+    std::optional<Amps> skipBelow;
+    std::optional<double> maxDuty;
+    std::optional<Amps> switchLimit;
+    std::optional<bool> holdsWhenAbove;
+    bool operator==(const Charger&) const = default;
+};
+
+using Part = std::variant<Pack, Adapter, Usb, Vehicle, Panel, Guard, Fuse, Switch, Wire, Diode,
+                          IdealDiode, Filter, Select, Linear, Switcher, Charger>;
+
+struct Connector {
+    std::string kind;
+    std::optional<Polarity> centre;
+    Extras extras;
+    bool operator==(const Connector&) const = default;
+};
+
+struct Stage {
+    std::string id;
+    std::string label;
+    std::vector<std::string> fedBy; ///< one id; several only for select and charger; none: a source
+    bool feedsListed = false;       ///< the file wrote `fed_by` as a list
+    std::optional<double> price;
+    std::optional<Grams> mass;
+    std::optional<Connector> connector;
+    Part part;
+    Extras extras;
+    bool operator==(const Stage&) const = default;
+};
+
+/// `pack`, `buck_boost`, …: the name of the stage's kind in files.
+[[nodiscard]] std::string_view kindOf(const Part& part);
+/// A fresh part of that kind, or nothing for an unknown name.
+[[nodiscard]] std::optional<Part> partOfKind(std::string_view kind);
+/// All kinds, in the order of the format's description.
+[[nodiscard]] std::span<const std::string_view> stageKinds();
+/// Packs, adapters, sockets, vehicles and panels: nothing feeds them.
+[[nodiscard]] bool isSource(const Part& part);
+/// The kind in words: `buck-boost regulator`.
+[[nodiscard]] std::string kindText(const Part& part);
+/// The label, or the id where there is none.
+[[nodiscard]] std::string nameOf(const Stage& stage);
+
+} // namespace sipper

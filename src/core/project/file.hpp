@@ -1,0 +1,32 @@
+// Project files on disk.
+#pragma once
+
+#include "project/reader.hpp"
+
+#include <filesystem>
+
+namespace sipper {
+
+/// Loads, validates against the shipped schema and checks a project. Every error names the file.
+/// Codes besides those of `readProject`: "unreadable", "too_large", "schema".
+[[nodiscard]] Outcome<Read> loadProject(const std::filesystem::path& path);
+
+/// The same from a text already in hand.
+[[nodiscard]] Outcome<Read> loadProjectText(std::string_view text);
+
+/// The bytes of a file of at most 64 MiB.
+[[nodiscard]] Outcome<std::string> readFile(const std::filesystem::path& path);
+
+/// Writes by temporary file, flush and rename: the old file is whole until the new one is. Returns
+/// nothing on success; on failure code "unwritable", the old file as it was.
+[[nodiscard]] std::optional<Error> writeFile(const std::filesystem::path& path,
+                                             std::string_view text);
+
+[[nodiscard]] std::optional<Error> saveProject(const std::filesystem::path& path,
+                                               const Project& project);
+
+/// The folder of the shipped data (schema, examples, cells): the environment's SIPPER_DATA, the
+/// folder beside an installed program, or the source tree's.
+[[nodiscard]] std::filesystem::path dataFolder();
+
+} // namespace sipper

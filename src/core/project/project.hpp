@@ -1,0 +1,45 @@
+// The whole document, a value.
+#pragma once
+
+#include "parts/load.hpp"
+#include "quantity/outcome.hpp"
+
+namespace sipper {
+
+struct Project {
+    std::string name;
+    std::string notes;
+    Brief brief;
+    std::vector<Mode> modes;
+    std::vector<Stage> stages;
+    std::vector<Load> loads;
+    Json readings = Json::array();
+    Json variants = Json::array();
+    Extras extras;
+
+    bool operator==(const Project&) const = default;
+
+    [[nodiscard]] const Stage* stage(std::string_view id) const;
+    [[nodiscard]] Stage* stage(std::string_view id);
+    [[nodiscard]] const Load* load(std::string_view id) const;
+    [[nodiscard]] Load* load(std::string_view id);
+    [[nodiscard]] const Mode* mode(std::string_view id) const;
+    /// Index of the base mode; a checked project has exactly one.
+    [[nodiscard]] std::size_t baseMode() const;
+    /// The first pack, or null.
+    [[nodiscard]] const Stage* packStage() const;
+    [[nodiscard]] const Pack* pack() const;
+    /// Ids of what stands directly behind this stage: stages first, then loads.
+    [[nodiscard]] std::vector<std::string> fedFrom(std::string_view id) const;
+    /// Grams of all cells, stages and loads whose mass is known.
+    [[nodiscard]] double massGrams() const;
+    /// Price of all cells, stages and loads whose price is known.
+    [[nodiscard]] double totalPrice() const;
+};
+
+/// What a document must keep besides the shape of each value: unique ids, feeds that exist, no
+/// loops, one base mode, shares of at most one, tables that rise. Nothing when all is well;
+/// otherwise the first trouble with its JSON pointer.
+[[nodiscard]] std::optional<Error> checkProject(const Project& project);
+
+} // namespace sipper

@@ -1,0 +1,422 @@
+#include "project/reader.hpp"
+
+#include "parts/fields.hpp"
+#include "project/json.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace sipper {
+namespace {
+
+/// Thrown inside this file only; `readProject` turns it into a value.
+struct Refused {
+    Error error;
+};
+
+[[noreturn]] void refuse(const char* code, const std::string& where, const std::string& found,
+                         const std::string& expected) {
+    throw Refused{Error{code, where.empty() ? "the document" : where, found, expected, ""}};
+}
+
+/// One object being read: hands out its keys and knows which ones were never asked for.
+class ObjectReader {
+  public:
+    ObjectReader(const Json& value, std::string at, std::vector<std::string>& warnings,
+                 const char* what)
+        : m_value(value), m_at(std::move(at)), m_warnings(warnings) {
+        if (!value.is_object())
+            refuse("type", m_at, foundText(value), std::string("an object: ") + what);
+    }
+
+    const Json* find(std::string_view key) {
+        m_known.emplace_back(key);
+        const auto at = m_value.find(std::string(key));
+        return at == m_value.end() ? nullptr : &*at;
+    }
+    const Json& need(std::string_view key, const std::string& expected) {
+        if (const Json* found = find(key))
+            return *found;
+        refuse("missing", pointer(key), "nothing", expected);
+    }
+    std::optional<std::string> text(std::string_view key) {
+        const Json* found = find(key);
+        if (!found)
+            return std::nullopt;
+        if (!found->is_string())
+            refuse("type", pointer(key), foundText(*found), "text");
+        return found->get<std::string>();
+    }
+    std::string id(std::string_view key) {
+        const Json& found = need(key, "a short lower-case word");
+        return idOf(found, pointer(key));
+    }
+    static std::string idOf(const Json& value, const std::string& at) {
+        const auto good = [](const std::string& s) {
+            return !s.empty() && s.size() <= 64 && std::all_of(s.begin(), s.end(), [](char c) {
+                return (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9') || c == '-' || c == '_' ||
+                       c == '.';
+            });
+        };
+        if (!value.is_string() || !good(value.get<std::string>()))
+            refuse("id", at, foundText(value), "a short lower-case word (a-z, 0-9, - and _)");
+        return value.get<std::string>();
+    }
+    const Json* list(std::string_view key, const char* expected) {
+        const Json* found = find(key);
+        if (found && !found->is_array())
+            refuse("type", pointer(key), foundText(*found), expected);
+        return found;
+    }
+    [[nodiscard]] std::string pointer(std::string_view key) const {
+        return m_at + "/" + pointerStep(key);
+    }
+    [[nodiscard]] const std::string& at() const { return m_at; }
+    [[nodiscard]] std::vector<std::string>& warnings() const { return m_warnings; }
+
+    template <class T>
+    void fields(T& owner) {
+        for (const Field<T>& f : fieldsOf<T>()) {
+            const Json* found = f.required ? &need(f.key, expectedOf(f)) : find(f.key);
+            if (found)
+                f.set(owner, value(f, *found, pointer(f.key)));
+        }
+    }
+
+    /// What was not asked for: kept, and reported unless its name begins with `x-`.
+    Extras rest() {
+        Extras extras;
+        for (const auto& [key, kept] : m_value.items()) {
+            if (std::find(m_known.begin(), m_known.end(), key) != m_known.end())
+                continue;
+            extras[key] = kept;
+            if (!key.starts_with("x-"))
+                m_warnings.push_back(pointer(key) + ": unknown key, kept as it is");
+        }
+        return extras;
+    }
+
+  private:
+    static FieldValue value(const FieldFacts& f, const Json& found, const std::string& at) {
+        switch (f.kind) {
+        case FieldKind::number: {
+            if (!found.is_number())
+                refuse("type", at, foundText(found), expectedOf(f));
+            const double figure = found.get<double>();
+            if (!std::isfinite(figure) || !f.limits.holds(figure) ||
+                (f.unit == Unit::count && figure != std::floor(figure)))
+                refuse("range", at, foundText(found), expectedOf(f));
+            return figure;
+        }
+        case FieldKind::flag:
+            if (!found.is_boolean())
+                refuse("type", at, foundText(found), expectedOf(f));
+            return found.get<bool>();
+        case FieldKind::choice:
+            if (!found.is_string())
+                refuse("type", at, foundText(found), expectedOf(f));
+            if (std::find(f.names.begin(), f.names.end(), found.get<std::string>()) ==
+                f.names.end())
+                refuse("name", at, foundText(found), expectedOf(f));
+            return found.get<std::string>();
+        case FieldKind::text:
+            if (!found.is_string())
+                refuse("type", at, foundText(found), expectedOf(f));
+            return found.get<std::string>();
+        }
+        return {};
+    }
+
+    const Json& m_value;
+    std::string m_at;
+    std::vector<std::string>& m_warnings;
+    std::vector<std::string> m_known;
+};
+
+using Warnings = std::vector<std::string>;
+
+/// Points of a table: x rising strictly; y within `yLimits`, and not falling where `rising`.
+Table readTable(const Json& value, const std::string& at, Limits xLimits, Limits yLimits,
+                bool rising) {
+    Table table;
+    for (std::size_t i = 0; i < value.size(); ++i) {
+        const std::string here = fmt::format("{}/{}", at, i);
+        const Json& point = value[i];
+        if (!point.is_array() || point.size() != 2 || !point[0].is_number() ||
+            !point[1].is_number())
+            refuse("type", here, foundText(point), "a pair of numbers");
+        const double x = point[0].get<double>();
+        const double y = point[1].get<double>();
+        if (!xLimits.holds(x))
+            refuse("range", here + "/0", foundText(point[0]), "a number, " + xLimits.text());
+        if (!yLimits.holds(y))
+            refuse("range", here + "/1", foundText(point[1]), "a number, " + yLimits.text());
+        if (!table.empty() && x <= table.back().first)
+            refuse("not_rising", here + "/0", foundText(point[0]),
+                   fmt::format("more than {} before it", table.back().first));
+        if (rising && !table.empty() && y < table.back().second)
+            refuse("falls", here + "/1", foundText(point[1]),
+                   fmt::format("at least {}: open-circuit voltage must not fall as charge rises",
+                               table.back().second));
+        table.emplace_back(x, y);
+    }
+    return table;
+}
+
+Cell readCellObject(const Json& value, const std::string& at, Warnings& warnings) {
+    ObjectReader in(value, at, warnings, "a cell");
+    Cell cell;
+    in.fields(cell);
+    const Json& curve = in.need("open_circuit_v", "a list of [charge, volts] points");
+    if (!curve.is_array() || curve.size() < 2)
+        refuse("type", in.pointer("open_circuit_v"), foundText(curve),
+               "a list of at least two [charge, volts] points");
+    cell.openCircuit =
+        readTable(curve, in.pointer("open_circuit_v"), {0, 1, false}, {0, 100, false}, true);
+    const auto factors = [&](const char* key, Limits x) {
+        const Json* list = in.list(key, "a list of points");
+        if (list && list->empty())
+            refuse("type", in.pointer(key), "an empty list", "at least one point");
+        return list ? readTable(*list, in.pointer(key), x, {0, 1000, true}, false) : Table{};
+    };
+    cell.capacityByC = factors("capacity_by_c", {-273.15, 1000, false});
+    cell.resistanceByC = factors("resistance_by_c", {-273.15, 1000, false});
+    cell.resistanceByCharge = factors("resistance_by_charge", {0, 1, false});
+    cell.extras = in.rest();
+    return cell;
+}
+
+Connector readConnector(const Json& value, const std::string& at, Warnings& warnings) {
+    ObjectReader in(value, at, warnings, "a connector");
+    Connector connector;
+    in.fields(connector);
+    connector.extras = in.rest();
+    return connector;
+}
+
+void readFeeds(ObjectReader& in, Stage& stage) {
+    const bool source = isSource(stage.part);
+    const Json* feeds = in.find("fed_by");
+    if (!feeds) {
+        if (!source)
+            refuse("missing", in.pointer("fed_by"), "nothing", "the id of the stage that feeds it");
+        return;
+    }
+    if (source)
+        refuse("source_fed", in.pointer("fed_by"), foundText(*feeds),
+               "nothing: a source is not fed by a stage");
+    if (!feeds->is_array()) {
+        stage.fedBy.push_back(ObjectReader::idOf(*feeds, in.pointer("fed_by")));
+        return;
+    }
+    if (!std::holds_alternative<Select>(stage.part) && !std::holds_alternative<Charger>(stage.part))
+        refuse("type", in.pointer("fed_by"), foundText(*feeds),
+               "one id: only select and charger take a list");
+    if (feeds->empty())
+        refuse("missing", in.pointer("fed_by"), "an empty list", "at least one id");
+    stage.feedsListed = true;
+    for (std::size_t i = 0; i < feeds->size(); ++i)
+        stage.fedBy.push_back(
+            ObjectReader::idOf((*feeds)[i], fmt::format("{}/{}", in.pointer("fed_by"), i)));
+}
+
+Stage readStageObject(const Json& value, const std::string& at, Warnings& warnings) {
+    ObjectReader in(value, at, warnings, "a stage");
+    Stage stage;
+    stage.id = in.id("id");
+    const Json& kind = in.need("kind", "one of " + listed(stageKinds()));
+    if (!kind.is_string())
+        refuse("type", in.pointer("kind"), foundText(kind), "one of " + listed(stageKinds()));
+    const auto part = partOfKind(kind.get<std::string>());
+    if (!part)
+        refuse("name", in.pointer("kind"), foundText(kind), "one of " + listed(stageKinds()));
+    stage.part = *part;
+    stage.label = in.text("label").value_or("");
+    readFeeds(in, stage);
+    std::visit([&](auto& p) { in.fields(p); }, stage.part);
+    if (Pack* pack = std::get_if<Pack>(&stage.part))
+        pack->cell = readCellObject(in.need("cell", "the cell the pack is made of"),
+                                    in.pointer("cell"), warnings);
+    if (const Wire* wire = std::get_if<Wire>(&stage.part))
+        if (wire->area.has_value() == wire->awg.has_value())
+            refuse("missing", in.pointer("area_mm2"), wire->area ? "awg as well" : "nothing",
+                   "either area_mm2 or awg");
+    in.fields(stage);
+    if (const Json* connector = in.find("connector"))
+        stage.connector = readConnector(*connector, in.pointer("connector"), warnings);
+    stage.extras = in.rest();
+    return stage;
+}
+
+Mode readMode(const Json& value, const std::string& at, Warnings& warnings) {
+    ObjectReader in(value, at, warnings, "a mode");
+    Mode mode;
+    mode.id = in.id("id");
+    mode.label = in.text("label").value_or("");
+    in.fields(mode);
+    if (const Json* daily = in.list("daily", "a list of [from, to] times")) {
+        if (daily->empty())
+            refuse("missing", in.pointer("daily"), "an empty list", "at least one [from, to] pair");
+        for (std::size_t i = 0; i < daily->size(); ++i) {
+            const std::string here = fmt::format("{}/{}", in.pointer("daily"), i);
+            const Json& pair = (*daily)[i];
+            if (!pair.is_array() || pair.size() != 2)
+                refuse("type", here, foundText(pair),
+                       "a pair of times, such as [\"21:00\", \"01:00\"]");
+            for (std::size_t k = 0; k < 2; ++k)
+                if (!pair[k].is_string() || !clockMinutes(pair[k].get<std::string>()))
+                    refuse("type", fmt::format("{}/{}", here, k), foundText(pair[k]),
+                           "a time from \"00:00\" to \"24:00\"");
+            mode.daily.emplace_back(pair[0].get<std::string>(), pair[1].get<std::string>());
+        }
+    }
+    mode.within = in.text("within").value_or("");
+    mode.extras = in.rest();
+    return mode;
+}
+
+Draw readDraw(const Json& value, const std::string& at, Warnings& warnings) {
+    ObjectReader in(value, at, warnings, "a draw");
+    Draw draw;
+    draw.mode = in.id("mode");
+    in.fields(draw);
+    const int named = (draw.current ? 1 : 0) + (draw.power ? 1 : 0) + (draw.resistance ? 1 : 0);
+    if (named != 1)
+        refuse("draw", at, named == 0 ? "none of them" : "several of them",
+               "exactly one of current_a, power_w and load_ohm");
+    draw.extras = in.rest();
+    return draw;
+}
+
+Load readLoad(const Json& value, const std::string& at, Warnings& warnings) {
+    ObjectReader in(value, at, warnings, "a load");
+    Load load;
+    load.id = in.id("id");
+    load.label = in.text("label").value_or("");
+    load.fedBy = in.id("fed_by");
+    in.fields(load);
+    if (const Json* connector = in.find("connector"))
+        load.connector = readConnector(*connector, in.pointer("connector"), warnings);
+    ObjectReader window(in.need("window", "the voltages that the load accepts"),
+                        in.pointer("window"), warnings, "a voltage window");
+    window.fields(load.window);
+    load.window.extras = window.rest();
+    if (const Json* draws = in.list("draws", "a list of draws"))
+        for (std::size_t i = 0; i < draws->size(); ++i)
+            load.draws.push_back(
+                readDraw((*draws)[i], fmt::format("{}/{}", in.pointer("draws"), i), warnings));
+    load.extras = in.rest();
+    return load;
+}
+
+Brief readBrief(const Json& value, Warnings& warnings) {
+    static constexpr std::array<std::string_view, 5> kRefills{"swap", "socket", "adapter",
+                                                              "vehicle", "sun"};
+    ObjectReader in(value, "/brief", warnings, "the brief");
+    Brief brief;
+    in.fields(brief);
+    brief.startTime = in.text("start_time");
+    if (brief.startTime && !clockMinutes(*brief.startTime))
+        refuse("type", "/brief/start_time", "\"" + brief.startTime->substr(0, 40) + "\"",
+               "a time from \"00:00\" to \"24:00\"");
+    if (const Json* ambient = in.find("ambient_c")) {
+        ObjectReader air(*ambient, "/brief/ambient_c", warnings, "low, typical and high");
+        Ambient read;
+        air.fields(read);
+        if (read.coldest() > read.warmest() || read.usual() < read.coldest() ||
+            read.usual() > read.warmest())
+            refuse("range", "/brief/ambient_c", foundText(*ambient), "low <= typical <= high");
+        read.extras = air.rest();
+        brief.ambient = read;
+    }
+    if (const Json* refills = in.list("refilled_by", "a list of names")) {
+        brief.refilledBy.emplace();
+        for (std::size_t i = 0; i < refills->size(); ++i) {
+            const Json& name = (*refills)[i];
+            if (!name.is_string() || std::find(kRefills.begin(), kRefills.end(),
+                                               name.get<std::string>()) == kRefills.end())
+                refuse("name", fmt::format("/brief/refilled_by/{}", i), foundText(name),
+                       "one of " + listed(kRefills));
+            brief.refilledBy->push_back(name.get<std::string>());
+        }
+    }
+    brief.extras = in.rest();
+    return brief;
+}
+
+template <class T, class Reader>
+std::vector<T> readList(ObjectReader& in, std::string_view key, const char* expected,
+                        Warnings& warnings, Reader reader) {
+    const Json& list = in.need(key, expected);
+    if (!list.is_array())
+        refuse("type", in.pointer(key), foundText(list), expected);
+    std::vector<T> items;
+    for (std::size_t i = 0; i < list.size(); ++i)
+        items.push_back(reader(list[i], fmt::format("/{}/{}", key, i), warnings));
+    return items;
+}
+
+void readHeader(ObjectReader& in) {
+    const Json& format = in.need("format", "\"sipper\"");
+    if (format != "sipper")
+        refuse("not_sipper", "/format", foundText(format), "\"sipper\"");
+    const Json& version = in.need("version", fmt::format("{}", kFormatVersion));
+    if (version.is_number_integer() && version.get<std::int64_t>() > kFormatVersion)
+        refuse("newer_version", "/version", foundText(version),
+               fmt::format("{}: the file was written by a newer Sipper", kFormatVersion));
+    if (!version.is_number_integer() || version.get<std::int64_t>() != kFormatVersion)
+        refuse("type", "/version", foundText(version), fmt::format("{}", kFormatVersion));
+}
+
+template <class T, class F>
+Outcome<T> guarded(F read) {
+    try {
+        return read();
+    } catch (const Refused& refused) {
+        return refused.error;
+    }
+}
+
+} // namespace
+
+Outcome<Read> readProject(const Json& document) {
+    return guarded<Read>([&]() -> Outcome<Read> {
+        Read read;
+        ObjectReader in(document, "", read.warnings, "a Sipper project");
+        Project& p = read.project;
+        readHeader(in);
+        p.name = in.text("name").value_or("");
+        p.notes = in.text("notes").value_or("");
+        if (const Json* brief = in.find("brief"))
+            p.brief = readBrief(*brief, read.warnings);
+        p.modes = readList<Mode>(in, "modes", "a list of modes", read.warnings, readMode);
+        p.stages =
+            readList<Stage>(in, "stages", "a list of stages", read.warnings, readStageObject);
+        p.loads = readList<Load>(in, "loads", "a list of loads", read.warnings, readLoad);
+        if (const Json* readings = in.list("readings", "a list of readings"))
+            p.readings = *readings;
+        if (const Json* variants = in.list("variants", "a list of variants"))
+            p.variants = *variants;
+        p.extras = in.rest();
+        if (const auto trouble = checkProject(p))
+            return *trouble;
+        return read;
+    });
+}
+
+Outcome<Cell> readCell(const Json& value, const std::string& at) {
+    return guarded<Cell>([&]() -> Outcome<Cell> {
+        Warnings warnings;
+        return readCellObject(value, at, warnings);
+    });
+}
+
+Outcome<Stage> readStage(const Json& value, const std::string& at) {
+    return guarded<Stage>([&]() -> Outcome<Stage> {
+        Warnings warnings;
+        return readStageObject(value, at, warnings);
+    });
+}
+
+} // namespace sipper

@@ -1,0 +1,90 @@
+#include "line/operating.hpp"
+#include "runtime/runtime.hpp"
+
+#include <algorithm>
+#include <array>
+
+namespace sipper {
+namespace {
+
+constexpr double kSlack = 1e-9; ///< relative: exactly on the edge is inside
+
+struct Candidate {
+    int rank;
+    std::size_t mode;
+    std::size_t place;
+    Ending ending;
+};
+
+class Judge {
+  public:
+    Judge(const Project& project, const Line& line) : m_project(project), m_line(line) {}
+
+    void look(const ModeMoment& m, const Flows& flows, bool inBurst, double seconds) {
+        const auto& order = m_line.network().order();
+        for (std::size_t place = 0; place < order.size(); ++place) {
+            const std::size_t i = order[place];
+            const StageFlow& f = flows.stages[i];
+            if (m_line.network().overLimit(i, f, inBurst))
+                offer(EndReason::limit, m.mode, place, m_project.stages[i].id, inBurst);
+            if (opens(m_project.stages[i].part, f, seconds))
+                offer(EndReason::cutoff, m.mode, place, m_project.stages[i].id, inBurst);
+        }
+        for (std::size_t i = 0; i < m_project.loads.size(); ++i) {
+            const Load& load = m_project.loads[i];
+            if (!load.isCritical() || !m_line.network().reachesLoad(i))
+                continue;
+            const double v = flows.loads[i].v;
+            if (v > load.window.max.value() * (1 + kSlack))
+                offer(EndReason::aboveWindow, m.mode, order.size() + i, load.id, inBurst);
+            if (v < load.window.min.value() * (1 - kSlack))
+                offer(EndReason::belowWindow, m.mode, order.size() + i, load.id, inBurst);
+        }
+    }
+    void offer(EndReason reason, std::size_t mode, std::size_t place, const std::string& at,
+               bool inBurst) {
+        const Candidate c{
+            static_cast<int>(reason), mode, place, {at, m_project.modes[mode].id, reason, inBurst}};
+        const auto key = [](const Candidate& x) { return std::tuple(x.rank, x.mode, x.place); };
+        if (!m_best || key(c) < key(*m_best))
+            m_best = c;
+    }
+    [[nodiscard]] std::optional<Ending> verdict() const {
+        return m_best ? std::optional(m_best->ending) : std::nullopt;
+    }
+
+  private:
+    const Project& m_project;
+    const Line& m_line;
+    std::optional<Candidate> m_best;
+};
+
+} // namespace
+
+std::string_view reasonName(EndReason reason) {
+    static constexpr std::array<std::string_view, 8> names{
+        "collapse", "limit", "cutoff", "above_window", "below_window", "empty", "mains", "never"};
+    return names[static_cast<std::size_t>(reason)];
+}
+
+std::optional<Ending> endingOf(const Project& project, const Line& line, const Moment& moment,
+                               const Wells& wells) {
+    Judge judge(project, line);
+    const std::string& pack = project.stages[line.packIndex()].id;
+    if (moment.collapsed) {
+        judge.offer(EndReason::collapse, moment.collapsedMode, 0, pack, moment.inBurst);
+        return judge.verdict();
+    }
+    for (const ModeMoment& m : moment.modes) {
+        if (m.share <= 0)
+            continue;
+        judge.look(m, m.plain, false, m.seconds);
+        if (m.hasBurst)
+            judge.look(m, m.burst, true, m.burstSeconds);
+        if (wells.atHand <= 0)
+            judge.offer(EndReason::empty, m.mode, 0, pack, false);
+    }
+    return judge.verdict();
+}
+
+} // namespace sipper

@@ -1,0 +1,145 @@
+#include "runtime/range.hpp"
+
+#include <algorithm>
+#include <atomic>
+#include <cmath>
+#include <random>
+#include <thread>
+
+namespace sipper {
+namespace {
+
+constexpr double kCapacityTolerance = 0.05;   ///< of the label, new cells
+constexpr double kResistanceTolerance = 0.25; ///< data sheet against cell in hand
+constexpr double kLossTolerance = 0.15;       ///< of a converter's loss terms
+constexpr std::uint32_t kSeed = 20117;
+constexpr unsigned kThreads = 2;
+
+/// One thing that varies: how a place between its ends (0–1) changes the conditions.
+struct Axis {
+    std::string about;
+    std::function<void(Conditions&, double)> set;
+};
+
+/// Inverse of the triangular distribution.
+double triangular(double u, double low, double peak, double high) {
+    if (high <= low)
+        return peak;
+    const double split = (peak - low) / (high - low);
+    return u < split ? low + std::sqrt(u * (high - low) * (peak - low))
+                     : high - std::sqrt((1 - u) * (high - low) * (high - peak));
+}
+
+std::vector<Axis> axesOf(const Project& p) {
+    std::vector<Axis> axes;
+    const auto about = [](double u, double tolerance) { return 1 + (2 * u - 1) * tolerance; };
+    axes.push_back({"capacity of the cells", [about](Conditions& c, double u) {
+                        c.pack.capacity = about(u, kCapacityTolerance);
+                    }});
+    axes.push_back({"resistance of the cells", [about](Conditions& c, double u) {
+                        c.pack.resistance = about(1 - u, kResistanceTolerance);
+                    }});
+    axes.push_back({"losses in the regulators", [about](Conditions& c, double u) {
+                        c.line.losses = about(1 - u, kLossTolerance);
+                    }});
+    for (std::size_t i = 0; i < p.loads.size(); ++i) {
+        double spread = 0;
+        for (const Draw& d : p.loads[i].draws)
+            if (d.current.value_or(Amps{1}).value() > 0)
+                spread = std::max(spread, d.spread());
+        if (spread > 0)
+            axes.push_back({"draw of " + nameOf(p.loads[i]),
+                            [about, spread, i, count = p.loads.size()](Conditions& c, double u) {
+                                if (c.line.draws.empty())
+                                    c.line.draws.assign(count, 1.0);
+                                c.line.draws[i] = std::max(0.05, about(1 - u, spread));
+                            }});
+    }
+    const Ambient air = p.brief.air();
+    axes.push_back({"ambient temperature", [air](Conditions& c, double u) {
+                        c.ambient = Celsius{triangular(u, air.coldest().value(),
+                                                       air.usual().value(), air.warmest().value())};
+                    }});
+    return axes;
+}
+
+double percentile(const std::vector<double>& sorted, double share) {
+    const double at = share * static_cast<double>(sorted.size() - 1);
+    const auto below = static_cast<std::size_t>(at);
+    const std::size_t above = std::min(below + 1, sorted.size() - 1);
+    return sorted[below] + (at - std::floor(at)) * (sorted[above] - sorted[below]);
+}
+
+} // namespace
+
+std::optional<RangeResult> predictRange(const Project& project, const Runtime& typical,
+                                        const std::stop_token& stop, int builds) {
+    if (!typical.hours || !project.pack())
+        return std::nullopt;
+    const double middle = typical.hours->value();
+    Stepping coarse;
+    coarse.chargeShare = 0.02;
+    coarse.voltsPerCell = 0.02;
+    coarse.record = false;
+    const Conditions usual = typicalConditions(project);
+    const auto hoursUnder = [&](const Conditions& c) {
+        const Runtime r = predictRuntime(project, c, coarse);
+        return r.hours ? r.hours->value() : middle;
+    };
+    const std::vector<Axis> axes = axesOf(project);
+    const auto count = static_cast<std::size_t>(std::max(1, builds));
+
+    // The hypercube: on every axis each build has a stratum of its own.
+    std::mt19937 random(kSeed);
+    const auto uniform = [&] { return (static_cast<double>(random()) + 0.5) / 4294967296.0; };
+    std::vector<Conditions> tries(count, usual);
+    for (const Axis& axis : axes) {
+        std::vector<std::size_t> strata(count);
+        for (std::size_t i = 0; i < count; ++i)
+            strata[i] = i;
+        for (std::size_t i = count; i > 1; --i)
+            std::swap(strata[i - 1], strata[random() % i]);
+        for (std::size_t i = 0; i < count; ++i)
+            axis.set(tries[i],
+                     (static_cast<double>(strata[i]) + uniform()) / static_cast<double>(count));
+    }
+    for (const Axis& axis : axes)
+        for (const double end : {0.0, 1.0}) {
+            Conditions c = usual;
+            axis.set(c, end);
+            tries.push_back(c);
+        }
+
+    std::vector<double> hours(tries.size());
+    std::atomic<std::size_t> next{0};
+    const auto work = [&] {
+        for (std::size_t i = next++; i < tries.size() && !stop.stop_requested(); i = next++)
+            hours[i] = hoursUnder(tries[i]);
+    };
+    {
+        std::vector<std::jthread> threads;
+        for (unsigned t = 1; t < kThreads; ++t)
+            threads.emplace_back(work);
+        work();
+    }
+    if (stop.stop_requested())
+        return std::nullopt;
+
+    RangeResult result;
+    for (std::size_t i = 0; i < axes.size(); ++i) {
+        const double a = hours[count + 2 * i];
+        const double b = hours[count + 2 * i + 1];
+        result.spreads.push_back(
+            {axes[i].about, std::min({a, b, middle}), std::max({a, b, middle})});
+    }
+    std::stable_sort(
+        result.spreads.begin(), result.spreads.end(),
+        [](const Spread& a, const Spread& b) { return a.high - a.low > b.high - b.low; });
+    hours.resize(count);
+    std::sort(hours.begin(), hours.end());
+    result.range = {percentile(hours, 0.1), percentile(hours, 0.5), percentile(hours, 0.9)};
+    result.hours = std::move(hours);
+    return result;
+}
+
+} // namespace sipper

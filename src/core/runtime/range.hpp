@@ -1,0 +1,42 @@
+// How far the runtime may be off.
+#pragma once
+
+#include "runtime/runtime.hpp"
+
+#include <stop_token>
+
+namespace sipper {
+
+/// Hours that one build in ten, one in two and nine in ten stay under.
+struct Range {
+    double p10 = 0;
+    double p50 = 0;
+    double p90 = 0;
+};
+
+/// One uncertain thing, moved to its two ends with everything else as usual.
+struct Spread {
+    std::string about;
+    double low = 0;  ///< hours at the end that shortens the run
+    double high = 0; ///< hours at the end that lengthens it
+};
+
+struct RangeResult {
+    Range range;
+    std::vector<double> hours;   ///< of every build tried, ascending
+    std::vector<Spread> spreads; ///< widest first
+};
+
+inline constexpr int kBuilds = 400;
+
+/// Capacity, resistance, conversion losses, each load's draw and the ambient vary together inside
+/// their tolerances: a Latin hypercube of `builds` runs with a fixed seed (McKay, Beckman and
+/// Conover 1979), uniform inside a tolerance, triangular from the coldest over the typical to the
+/// warmest air. Deterministic. Uses two threads. Nothing when the typical run has no hours, or when
+/// `stop` was asked for.
+[[nodiscard]] std::optional<RangeResult> predictRange(const Project& project,
+                                                      const Runtime& typical,
+                                                      const std::stop_token& stop = {},
+                                                      int builds = kBuilds);
+
+} // namespace sipper

@@ -1,0 +1,74 @@
+// How long it runs, what ends it, and where the energy goes.
+#pragma once
+
+#include "line/line.hpp"
+
+#include <map>
+
+namespace sipper {
+
+enum class EndReason { collapse, limit, cutoff, aboveWindow, belowWindow, empty, mains, never };
+[[nodiscard]] std::string_view reasonName(EndReason reason);
+
+struct Ending {
+    std::string at;   ///< id of the stage or load; the pack for collapse and empty
+    std::string mode; ///< id
+    EndReason reason = EndReason::never;
+    bool inBurst = false;
+    bool operator==(const Ending&) const = default;
+};
+
+/// Watt-hours (design: ledger): nameplate = cold and age + not charged + left + pack loss +
+/// self-discharge + stages + loads.
+struct Ledger {
+    double nameplate = 0;
+    double coldAndAge = 0;
+    double notCharged = 0;
+    double leftInPack = 0;
+    double packLoss = 0;
+    double selfDischarge = 0;
+    std::map<std::string, double> stages;
+    std::map<std::string, double> loads;
+    std::map<std::string, std::map<std::string, double>> loadModes; ///< by load, by mode
+
+    /// What the entries miss of the nameplate, as a share of it.
+    [[nodiscard]] double imbalance() const;
+};
+
+struct CurvePoint {
+    double hours;
+    double charge;    ///< 0–1, both wells
+    double packVolts; ///< of the mode that fills the stretch
+    double height;    ///< of the first well, 0–1
+};
+
+struct Runtime {
+    std::optional<Hours> hours; ///< nothing for `mains` and `never`
+    Ending ending;
+    Watts meanPower{0}; ///< at the pack's terminals
+    std::string worstMode;
+    Amps worstCurrent{0}; ///< at the pack, over the whole run, bursts included
+    Ledger ledger;
+    std::vector<CurvePoint> curve;
+};
+
+/// How finely a run is stepped. The usual values keep the runtime within 0.02 % of its limit.
+struct Stepping {
+    double chargeShare = 0.005;  ///< largest charge a step may take
+    double voltsPerCell = 0.005; ///< largest move of a cell's voltage in a step
+    bool record = true;          ///< keep the curve
+};
+
+/// Discharges the pack from the brief's start time until something ends it (design: runtime). Steps
+/// adapt; the end is bracketed far below 0.01 % of the runtime. A project without a pack answers
+/// `mains`, one in which nothing draws answers `never`.
+[[nodiscard]] Runtime predictRuntime(const Project& project, const Conditions& conditions,
+                                     const Stepping& stepping = {});
+[[nodiscard]] Runtime predictRuntime(const Project& project);
+
+/// What would end the run in this moment, the first by the order of reasons, modes and stages;
+/// nothing when all is well.
+[[nodiscard]] std::optional<Ending> endingOf(const Project& project, const Line& line,
+                                             const Moment& moment, const Wells& wells);
+
+} // namespace sipper

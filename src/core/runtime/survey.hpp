@@ -1,0 +1,55 @@
+// Every voltage that occurs over one whole charge: the bands of the supply line, and what the rules
+// of advice look at.
+#pragma once
+
+#include "line/operating.hpp"
+#include "runtime/runtime.hpp"
+
+namespace sipper {
+
+struct Band {
+    double low = 0;
+    double high = 0;
+    bool seen = false;
+    void include(double v) {
+        low = seen ? std::min(low, v) : v;
+        high = seen ? std::max(high, v) : v;
+        seen = true;
+    }
+};
+
+/// One place and moment: the figure with the charge and mode it was seen at.
+struct Sighting {
+    double value = 0;
+    double charge = 1;
+    std::size_t mode = 0;
+    bool inBurst = false;
+    bool seen = false;
+};
+
+/// All modes and bursts at level wells from full down to the stop: where a guard or an input
+/// minimum opens, the line collapses, or the cells are empty, whichever comes first.
+struct Survey {
+    double stopCharge = 0;      ///< 0–1
+    std::optional<Ending> stop; ///< what opens or collapses there; nothing: the cells are empty
+    bool neverRuns = false;     ///< it stops at full charge
+    std::vector<Band> stageIn;  ///< over the charge, all modes
+    std::vector<Band> stageOut;
+    std::vector<Band> loads;
+    std::vector<Sighting> loadLow;   ///< lowest voltage at each load, bursts left out
+    std::vector<Sighting> loadBurst; ///< lowest in a burst
+    std::vector<Sighting> loadHigh;  ///< highest
+    std::vector<Sighting> leavesAt;  ///< highest charge at which a load is under its window
+    std::vector<Sighting> dropsAt;   ///< highest charge at which a regulator has lost its set-point
+    std::vector<Sighting> passesAt;  ///< a boost that passes its input through
+    std::vector<Sighting> mostOut;   ///< largest output current of each stage
+    std::vector<Sighting> mostInductor; ///< largest inductor current
+    Sighting mostPack;                  ///< largest pack current
+};
+
+inline constexpr int kSurveyPoints = 60;
+
+/// Surveys under the given conditions. Needs a pack.
+[[nodiscard]] Survey survey(const Project& project, const Conditions& conditions);
+
+} // namespace sipper

@@ -1,0 +1,160 @@
+// Every rule speaks once and keeps silent once; cures do what they say.
+#include "advice/advice.hpp"
+#include "support.hpp"
+
+#include <algorithm>
+
+using namespace sipper;
+
+namespace {
+
+std::vector<Finding> findingsOf(const Project& p) {
+    const Runtime r = predictRuntime(p);
+    const std::optional<RangeResult> range = predictRange(p, r, {}, 60);
+    std::optional<Survey> s;
+    if (p.pack())
+        s = survey(p, typicalConditions(p));
+    auto findings = advise({p, r, range, s ? &*s : nullptr});
+    weighCures(p, r, findings);
+    return findings;
+}
+
+const Finding* find(const std::vector<Finding>& list, std::string_view rule,
+                    std::string_view subject = "") {
+    const auto at = std::find_if(list.begin(), list.end(), [&](const Finding& f) {
+        return f.rule == rule && (subject.empty() || f.subject == subject);
+    });
+    return at == list.end() ? nullptr : &*at;
+}
+
+Switcher& switcher(Project& p, const char* id) {
+    return std::get<Switcher>(p.stage(id)->part);
+}
+
+struct Case {
+    const char* rule;
+    const char* subject;
+    const char* says;
+    Severity severity;
+    std::function<void(Project&)> speak;
+};
+
+/// The nest box with its one fault mended: the base on which nothing speaks.
+Project quietProject() {
+    Project p = test::example("nest-box-listener");
+    for (const char* rule : {"drop_out"}) {
+        const auto findings = findingsOf(p);
+        const Finding* f = find(findings, rule);
+        REQUIRE(f);
+        REQUIRE(f->cure);
+        p = f->cure->apply(p);
+    }
+    p.brief.targetRuntime = Hours{20};
+    return p;
+}
+
+} // namespace
+
+TEST_CASE("on the mended nest box every rule is silent", "[advice]") {
+    for (const Finding& f : findingsOf(quietProject()))
+        FAIL(f.rule << ": " << f.says);
+    CHECK(allRules().size() == 9);
+}
+
+TEST_CASE("each rule speaks of its case", "[advice]") {
+    const std::vector<Case> cases{
+        {"drop_out", "logic33", "has no room left for 3.30 V", Severity::stop,
+         [](Project& p) { p = test::example("nest-box-listener"); }},
+        {"passes_through", "boost5", "over the set-point of 3.30 V", Severity::stop,
+         [](Project& p) { switcher(p, "boost5").set = Volts{3.3}; }},
+        {"window_low", "recorder", "needs 4.75 V", Severity::stop,
+         [](Project& p) { switcher(p, "boost5").set = Volts{4.6}; }},
+        {"window_high", "recorder", "takes 5.25 V at most", Severity::stop,
+         [](Project& p) { switcher(p, "boost5").set = Volts{5.5}; }},
+        {"never_above", "recorder", "it survives 5.90 V at most", Severity::stop,
+         [](Project& p) { switcher(p, "boost5").set = Volts{6.2}; }},
+        {"never_above", "boost5", "it survives 4.00 V at most", Severity::stop,
+         [](Project& p) { switcher(p, "boost5").inputNeverAbove = Volts{4}; }},
+        {"over_current", "cells", "1 in parallel may give 600 mA", Severity::stop,
+         [](Project& p) {
+             test::packOf(p).cell.maxDischarge = Amps{0.6};
+             test::packOf(p).parallel = 1;
+         }},
+        {"over_current", "boost12", "its switch is limited to 500 mA", Severity::stop,
+         [](Project& p) { switcher(p, "boost12").switchLimit = Amps{0.5}; }},
+        {"over_current", "guard", "it trips at 700 mA", Severity::stop,
+         [](Project& p) { std::get<Guard>(p.stage("guard")->part).maxCurrent = Amps{0.7}; }},
+        {"no_guard", "cells", "can drain them under 2.50 V a cell", Severity::stop,
+         [](Project& p) {
+             p.stage("guard")->part = Filter{};
+             for (const char* id : {"boost5", "boost12"})
+                 switcher(p, id).inputMin.reset();
+             switcher(p, "logic33").inputMin.reset();
+         }},
+        {"burst_reset", "recorder", "a burst in mode “Listening” pulls it down", Severity::stop,
+         [](Project& p) {
+             std::get<Wire>(p.stage("lead5")->part).length = Metres{15};
+             p.load("recorder")->draws[1].current = Amps{0.02};
+             p.load("recorder")->draws[2].current = Amps{0.02};
+         }},
+        {"short_of_target", "project", "are missing", Severity::care,
+         [](Project& p) { p.brief.targetRuntime = Hours{400}; }},
+        {"short_of_target", "project", "one build in ten", Severity::care,
+         [](Project& p) { p.brief.targetRuntime = predictRuntime(p).hours.value() * 0.995; }},
+    };
+    for (const Case& c : cases) {
+        Project p = quietProject();
+        c.speak(p);
+        const auto findings = findingsOf(p);
+        INFO(c.rule << " " << c.subject);
+        const Finding* f = find(findings, c.rule, c.subject);
+        REQUIRE(f);
+        CHECK_THAT(f->says, Catch::Contains(c.says));
+        CHECK(severityName(f->severity) == severityName(c.severity));
+        CHECK_FALSE(f->numbers.empty());
+        for (const auto& [key, value] : f->numbers)
+            CHECK(std::isfinite(value));
+        if (!f->cure)
+            continue;
+        const Project cured = f->cure->apply(p);
+        CHECK_FALSE(checkProject(cured));
+        if (c.severity == Severity::stop) // a cure cures
+            CHECK_FALSE(find(findingsOf(cured), c.rule, c.subject));
+    }
+}
+
+TEST_CASE("holding boosts, protected cells and primary cells are left alone", "[advice]") {
+    Project p = quietProject();
+    switcher(p, "boost5").set = Volts{3.9};
+    switcher(p, "boost5").holdsWhenAbove = true;
+    CHECK_FALSE(find(findingsOf(p), "passes_through"));
+    p = quietProject();
+    p.stage("guard")->part = Filter{};
+    test::packOf(p).cell.protectedCell = true;
+    CHECK_FALSE(find(findingsOf(p), "no_guard"));
+    test::packOf(p).cell.protectedCell.reset();
+    test::packOf(p).cell.chemistry = Chemistry::alkaline;
+    CHECK_FALSE(find(findingsOf(p), "no_guard"));
+}
+
+TEST_CASE("the cause speaks and what follows from it stands under it", "[advice]") {
+    const auto findings = findingsOf(test::example("nest-box-listener"));
+    CHECK(find(findings, "drop_out")->severity == Severity::stop);
+    CHECK(find(findings, "window_low", "logic")->severity == Severity::note);
+    CHECK(find(findings, "drop_out")->gainHours.value() > 10);
+}
+
+TEST_CASE("a project without cells gets no advice about cells", "[advice]") {
+    Project p = test::idealProject(3, 1);
+    p.stages[0].part = Adapter{};
+    CHECK(findingsOf(p).empty());
+}
+
+TEST_CASE("the examples have the one thing wrong that they are made for", "[advice]") {
+    CHECK(find(findingsOf(test::example("nest-box-listener")), "drop_out", "logic33"));
+    const auto lantern = findingsOf(test::example("lake-parade-lantern"));
+    const Finding* f = find(lantern, "window_low", "stern");
+    REQUIRE(f);
+    const Project cured = f->cure->apply(test::example("lake-parade-lantern"));
+    CHECK(findingsOf(cured).empty());
+}

@@ -1,0 +1,139 @@
+// sipper-cli as a script sees it: exit codes, one line of error, JSON keys.
+#include "support.hpp"
+
+#include <array>
+#include <cstdio>
+#include <sys/wait.h>
+
+using namespace sipper;
+
+namespace {
+
+struct Ran {
+    int exit = -1;
+    std::string out;
+    std::string err;
+};
+
+Ran run(const std::string& arguments) {
+    const std::string errors =
+        std::filesystem::temp_directory_path() / ("sipper-cli-" + std::to_string(::getpid()));
+    const std::string command =
+        std::string("'") + SIPPER_CLI + "' " + arguments + " 2>'" + errors + "'";
+    Ran r;
+    FILE* pipe = ::popen(command.c_str(), "r");
+    std::array<char, 4096> block{};
+    while (const std::size_t n = std::fread(block.data(), 1, block.size(), pipe))
+        r.out.append(block.data(), n);
+    r.exit = WEXITSTATUS(::pclose(pipe));
+    std::ifstream in(errors);
+    r.err.assign(std::istreambuf_iterator<char>(in), {});
+    std::filesystem::remove(errors);
+    return r;
+}
+
+std::string quoted(const std::filesystem::path& path) {
+    return "'" + path.string() + "'";
+}
+
+} // namespace
+
+TEST_CASE("runtime prints the agreed keys, and the core's figures", "[cli]") {
+    const auto path = test::file("reference/street-choir.sipper");
+    const Ran r = run("runtime " + quoted(path) + " --json");
+    REQUIRE(r.exit == 0);
+    CHECK(r.err.empty());
+    const Json j = Json::parse(r.out);
+    const Runtime expected = predictRuntime(test::load(path));
+    CHECK(j["runtime_h"] == expected.hours->value());
+    CHECK(j["range_h"].size() == 3);
+    CHECK(j["ended_by"]["reason"] == "cutoff");
+    CHECK(j["worst"]["mode"] == "loud");
+    for (const char* key :
+         {"nameplate", "cold_and_age", "left_in_pack", "pack_loss", "self_discharge"})
+        CHECK(j["ledger_wh"][key].is_number());
+    CHECK(j["ledger_wh"]["stages"].contains("buck"));
+    CHECK(j["ledger_wh"]["loads"].contains("amplifier"));
+    double last = -1;
+    for (const Json& point : j["curve"]) {
+        CHECK(point[0].get<double>() >= last);
+        last = point[0];
+    }
+    CHECK(last == j["runtime_h"]);
+    CHECK_FALSE(
+        Json::parse(run("runtime " + quoted(path) + " --no-range --json").out).contains("range_h"));
+    CHECK_THAT(run("runtime " + quoted(path)).out, Catch::Contains("runs for   27 h"));
+}
+
+TEST_CASE("runtime of what does not run down is null with a reason", "[cli]") {
+    Json document = test::json(test::file("reference/stall-lantern.sipper"));
+    const auto path = std::filesystem::temp_directory_path() / "sipper-cli-null.sipper";
+    const auto answer = [&] {
+        std::ofstream(path) << document.dump();
+        const Ran r = run("runtime " + quoted(path) + " --json");
+        REQUIRE(r.exit == 0);
+        return Json::parse(r.out);
+    };
+    document["loads"][0]["draws"][0]["current_a"] = 0;
+    document["stages"][1]["quiescent_a"] = 0;
+    document["stages"][2]["quiescent_a"] = 0;
+    CHECK(answer()["runtime_h"].is_null());
+    CHECK(answer()["ended_by"]["reason"] == "never");
+    document["stages"][0] = {{"id", "cells"}, {"kind", "adapter"}, {"set_v", 4}};
+    CHECK(answer()["ended_by"]["reason"] == "mains");
+    std::filesystem::remove(path);
+}
+
+TEST_CASE("operate answers for a charge and a mode", "[cli]") {
+    const std::string path = quoted(test::file("reference/street-choir.sipper"));
+    const Json j = Json::parse(run("operate " + path + " --charge 30% --mode loud --json").out);
+    CHECK(j["stages"]["buck"]["state"] == "stepping_down");
+    CHECK(j["stages"]["cells"]["v_in"].get<double>() == Approx(18.0));
+    CHECK(j["loads"]["amplifier"]["inside"] == true);
+    CHECK(Json::parse(run("operate " + path + " --charge 0.3 --mode loud --json").out) == j);
+}
+
+TEST_CASE("check exits 1 when something must be mended", "[cli]") {
+    const auto example =
+        std::filesystem::path(SIPPER_SOURCE) / "data/examples/nest-box-listener.sipper";
+    const Ran r = run("check " + quoted(example) + " --json");
+    CHECK(r.exit == 1);
+    const Json j = Json::parse(r.out);
+    CHECK(j["findings"][0]["rule"] == "drop_out");
+    CHECK(j["findings"][0]["severity"] == "stop");
+    CHECK(j["findings"][0]["subject"] == "logic33");
+    CHECK(j["findings"][0]["numbers"].is_object());
+    const Ran fine = run("check " + quoted(test::file("reference/stall-lantern.sipper")));
+    CHECK(fine.exit == 0);
+    CHECK(fine.out == "nothing to mend, nothing to weigh\n");
+}
+
+TEST_CASE("what can't be done exits 2 with one line that says where", "[cli]") {
+    struct Case {
+        std::string arguments;
+        const char* says;
+    };
+    const std::string good = quoted(test::file("reference/stall-lantern.sipper"));
+    const std::vector<Case> cases{
+        {"", "subcommand"},
+        {"fly " + good, "subcommand is required"},
+        {"runtime", "FILE"},
+        {"runtime /no/such.sipper", "/no/such.sipper: found no such file"},
+        {"runtime " + quoted(test::file("bad/loop.sipper")), "which is fed by it in turn"},
+        {"runtime " + quoted(test::file("bad/brackets.sipper")), "nested over 64 deep"},
+        {"check " + quoted(test::file("bad/newer-version.sipper")),
+         "/version: found 2, expected 1"},
+        {"operate " + good + " --mode dance", "expected one of lit"},
+        {"operate " + good + " --charge 1.5", "a share from 0 to 1"},
+        {"operate " + good + " --charge full", "--charge"},
+        {"runtime " + good + " --quickly", "quickly"},
+    };
+    for (const Case& c : cases) {
+        INFO(c.arguments);
+        const Ran r = run(c.arguments);
+        CHECK(r.exit == 2);
+        CHECK(r.out.empty());
+        CHECK_THAT(r.err, Catch::Contains(c.says));
+        CHECK(std::count(r.err.begin(), r.err.end(), '\n') == 1);
+    }
+}

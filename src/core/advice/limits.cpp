@@ -54,12 +54,33 @@ void pack(const Solved& s, std::vector<Finding>& out) {
     out.push_back(std::move(f));
 }
 
+/// Past what the cells' resistance lets through at all.
+void collapse(const Solved& s, std::vector<Finding>& out) {
+    const Survey& survey = *s.survey;
+    if (!survey.stop || survey.stop->reason != EndReason::collapse)
+        return;
+    const Mode* mode = s.project.mode(survey.stop->mode);
+    Finding f;
+    f.rule = "over_current";
+    f.severity = Severity::stop;
+    f.subject = s.project.packStage()->id;
+    f.title = "The supply collapses";
+    f.says = fmt::format(
+        "In mode “{}”{} the cells can't give what is asked for at {} of the charge: the more the "
+        "voltage sags, the more current the regulators take.",
+        mode ? nameOf(*mode) : survey.stop->mode, survey.stop->inBurst ? ", in a burst," : "",
+        survey.neverRuns ? "100 %" : writeShare(survey.stopCharge));
+    f.numbers = {{"at_charge", survey.stopCharge}};
+    out.push_back(std::move(f));
+}
+
 } // namespace
 
 void overCurrent(const Solved& s, std::vector<Finding>& out) {
     if (!s.survey)
         return;
     pack(s, out);
+    collapse(s, out);
     for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
         const Stage& stage = s.project.stages[i];
         if (isSource(stage.part))

@@ -31,7 +31,7 @@ void shortOfTarget(const Solved& s, std::vector<Finding>& out) {
                           writeHours(typical), writeHours(low), writeHours(target));
     f.numbers = {{"target_h", target}, {"runtime_h", typical}, {"p10_h", low}};
     Cure cure;
-    cure.label = "One more cell in parallel";
+    cure.label = "One more in parallel";
     cure.name = "add a cell in parallel";
     cure.apply = [id = stage.id](const Project& project) {
         Project next = project;

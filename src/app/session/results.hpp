@@ -1,0 +1,24 @@
+// Everything that is computed of one project, for all views to show the same figures.
+#pragma once
+
+#include "advice/advice.hpp"
+
+namespace sipper::app {
+
+struct Results {
+    Runtime runtime;
+    Runtime tail; ///< the same with no load critical: what the pack does after the first ending
+    std::optional<Survey> survey;
+    std::optional<RangeResult> range; ///< nothing while it is being computed
+    std::vector<Finding> findings;
+};
+
+/// What an edit must show at once: runtime, survey and advice, without range and gains.
+[[nodiscard]] Results computeAtOnce(const Project& project);
+
+/// What takes longer: the range, advice that looks at it, and what each cure gains. Nothing when
+/// `stop` was asked for.
+[[nodiscard]] std::optional<Results> computeInDepth(const Project& project, Results quick,
+                                                    const std::stop_token& stop);
+
+} // namespace sipper::app

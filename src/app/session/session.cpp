@@ -1,0 +1,215 @@
+#include "session/session.hpp"
+
+#include "project/file.hpp"
+
+#include <QDir>
+#include <QFileInfo>
+#include <QSettings>
+#include <QTimer>
+#include <QUndoCommand>
+
+namespace sipper::app {
+
+constexpr int kMostRecent = 8;
+constexpr double kFirstCharge = 0.6; ///< where the marker stands when a document opens
+
+class ProjectCommand : public QUndoCommand {
+  public:
+    ProjectCommand(Session& session, Project after, const QString& name, QString key)
+        : m_session(session), m_before(session.project()), m_after(std::move(after)),
+          m_key(std::move(key)) {
+        setText(name);
+    }
+    int id() const override { return m_key.isEmpty() ? -1 : 1; }
+    bool mergeWith(const QUndoCommand* other) override {
+        const auto* next = static_cast<const ProjectCommand*>(other);
+        if (next->m_key != m_key)
+            return false;
+        m_after = next->m_after;
+        return true;
+    }
+    void undo() override { m_session.put(m_before); }
+    void redo() override { m_session.put(m_after); }
+
+  private:
+    Session& m_session;
+    Project m_before;
+    Project m_after;
+    QString m_key;
+};
+
+Session::Session(QObject* parent) : QObject(parent) {
+    connect(&m_undo, &QUndoStack::cleanChanged, this, &Session::documentChanged);
+}
+
+Session::~Session() {
+    m_undo.disconnect(this);
+    m_worker.request_stop();
+}
+
+std::optional<Error> Session::open(const QString& path) {
+    auto read = loadProject(path.toStdString());
+    if (!read)
+        return read.error();
+    const QString full = QFileInfo(path).absoluteFilePath();
+    replace(std::move(read).value().project, full);
+    remember(full);
+    return std::nullopt;
+}
+
+std::optional<Error> Session::openExample(const QString& name) {
+    auto read = loadProject(dataFolder() / "examples" / (name.toStdString() + ".sipper"));
+    if (!read)
+        return read.error();
+    replace(std::move(read).value().project, {});
+    return std::nullopt;
+}
+
+std::optional<Error> Session::save(const QString& path) {
+    if (auto trouble = saveProject(path.toStdString(), m_project))
+        return trouble;
+    m_path = QFileInfo(path).absoluteFilePath();
+    m_undo.setClean();
+    remember(m_path);
+    emit documentChanged();
+    return std::nullopt;
+}
+
+void Session::replace(Project project, const QString& path) {
+    m_undo.clear();
+    m_path = path;
+    m_project = std::move(project);
+    m_selected.clear();
+    m_highlighted.clear();
+    m_mode = m_project.baseMode();
+    for (std::size_t i = 0; i < m_project.modes.size(); ++i)
+        if (m_project.modes[i].isWindowed())
+            m_mode = i;
+    m_charge = kFirstCharge;
+    compute();
+    // A moment at which it still runs.
+    if (m_results.survey && m_results.survey->stopCharge >= m_charge) {
+        m_charge = (1 + m_results.survey->stopCharge) / 2;
+        m_moment = operate(m_project, typicalConditions(m_project), m_charge, m_mode);
+    }
+    // What needs mending first is what is looked at first; else the cells.
+    if (const Stage* pack = m_project.packStage())
+        m_selected = QString::fromStdString(pack->id);
+    for (const Finding& f : m_results.findings)
+        if (m_project.stage(f.subject) || m_project.load(f.subject)) {
+            m_selected = QString::fromStdString(f.subject);
+            break;
+        }
+    emit documentChanged();
+    emit projectChanged();
+    emit selectionChanged();
+}
+
+std::optional<Error> Session::edit(const QString& name, Project after, const QString& key) {
+    if (after == m_project)
+        return std::nullopt;
+    if (auto trouble = checkProject(after))
+        return trouble;
+    m_undo.push(new ProjectCommand(*this, std::move(after), name, key));
+    return std::nullopt;
+}
+
+void Session::put(const Project& project) {
+    m_project = project;
+    if (m_mode >= m_project.modes.size())
+        m_mode = m_project.baseMode();
+    compute();
+    emit projectChanged();
+}
+
+void Session::compute() {
+    ++m_generation;
+    m_worker.request_stop();
+    const std::optional<RangeResult> before = m_results.range;
+    m_results = computeAtOnce(m_project);
+    m_settled = false;
+    // The old range stays on show, dimmed, until the new one is there.
+    m_results.range = before;
+    if (m_project.pack())
+        m_moment = operate(m_project, typicalConditions(m_project), m_charge, m_mode);
+    else
+        m_moment = {};
+    startInDepth();
+}
+
+void Session::startInDepth() {
+    Results quick = m_results;
+    m_worker = std::jthread([this, project = m_project, quick = std::move(quick),
+                             generation = m_generation](const std::stop_token& stop) mutable {
+        auto deep = computeInDepth(project, std::move(quick), stop);
+        if (!deep)
+            return;
+        QMetaObject::invokeMethod(
+            this,
+            [this, generation, result = std::make_shared<Results>(std::move(*deep))] {
+                if (generation != m_generation)
+                    return;
+                m_results = std::move(*result);
+                m_settled = true;
+                emit resultsSettled();
+            },
+            Qt::QueuedConnection);
+    });
+}
+
+void Session::settle() {
+    while (!m_settled) {
+        if (m_worker.joinable())
+            m_worker.join();
+        QCoreApplication::processEvents();
+    }
+}
+
+void Session::setMoment(double charge, std::size_t mode) {
+    charge = std::clamp(charge, 0.0, 1.0);
+    if (charge == m_charge && mode == m_mode)
+        return;
+    m_charge = charge;
+    m_mode = mode;
+    if (m_project.pack())
+        m_moment = operate(m_project, typicalConditions(m_project), m_charge, m_mode);
+    emit momentChanged();
+}
+
+void Session::select(const QString& id) {
+    if (id == m_selected)
+        return;
+    m_selected = id;
+    emit selectionChanged();
+}
+
+void Session::highlight(const QString& id) {
+    if (id == m_highlighted)
+        return;
+    m_highlighted = id;
+    emit highlightChanged();
+}
+
+QStringList Session::exampleNames() {
+    const QDir folder(QString::fromStdString((dataFolder() / "examples").string()));
+    QStringList names;
+    for (const QString& file :
+         folder.entryList({QStringLiteral("*.sipper")}, QDir::Files, QDir::Name))
+        names << QFileInfo(file).completeBaseName();
+    return names;
+}
+
+QStringList Session::recentFiles() {
+    return QSettings().value(QStringLiteral("recent")).toStringList();
+}
+
+void Session::remember(const QString& path) {
+    QStringList recent = recentFiles();
+    recent.removeAll(path);
+    recent.prepend(path);
+    while (recent.size() > kMostRecent)
+        recent.removeLast();
+    QSettings().setValue(QStringLiteral("recent"), recent);
+}
+
+} // namespace sipper::app

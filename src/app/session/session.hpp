@@ -1,0 +1,91 @@
+// The open document: a project, its undo stack, its file and its results. The only owner of state;
+// views show it and ask it for edits.
+#pragma once
+
+#include "session/results.hpp"
+
+#include "line/operating.hpp"
+
+#include <QObject>
+#include <QString>
+#include <QUndoStack>
+#include <memory>
+#include <thread>
+
+namespace sipper::app {
+
+class Session : public QObject {
+    Q_OBJECT
+  public:
+    explicit Session(QObject* parent = nullptr);
+    ~Session() override;
+
+    [[nodiscard]] const Project& project() const { return m_project; }
+    [[nodiscard]] const Results& results() const { return m_results; }
+    [[nodiscard]] bool settled() const {
+        return m_settled;
+    } ///< range and gains belong to this project
+    [[nodiscard]] const QString& path() const {
+        return m_path;
+    } ///< empty for an example or a new one
+    [[nodiscard]] bool modified() const { return !m_undo.isClean(); }
+    [[nodiscard]] QUndoStack& undoStack() { return m_undo; }
+
+    /// The moment that the copper line shows.
+    [[nodiscard]] double charge() const { return m_charge; }
+    [[nodiscard]] std::size_t mode() const { return m_mode; }
+    [[nodiscard]] const OperatingPoint& moment() const { return m_moment; }
+    [[nodiscard]] const QString& selected() const { return m_selected; }
+    [[nodiscard]] const QString& highlighted() const { return m_highlighted; }
+
+    /// Replaces the document. On failure the open one stays and the error comes back.
+    [[nodiscard]] std::optional<Error> open(const QString& path);
+    [[nodiscard]] std::optional<Error> openExample(const QString& name);
+    [[nodiscard]] std::optional<Error> save(const QString& path);
+
+    /// One named, undoable edit. Edits of the same `key` that follow each other merge (a drag). An
+    /// edit that leaves an invalid document is refused and comes back as the reason.
+    std::optional<Error> edit(const QString& name, Project after, const QString& key = {});
+
+    void setMoment(double charge, std::size_t mode);
+    void select(const QString& id);
+    void highlight(const QString& id);
+
+    /// Waits for the work in the background; for tests and pictures.
+    void settle();
+
+    [[nodiscard]] static QStringList exampleNames();
+    [[nodiscard]] static QStringList recentFiles();
+
+  signals:
+    void documentChanged(); ///< another document, or a name, path or modified mark
+    void projectChanged();  ///< the project's value; its quick results are already there
+    void resultsSettled();  ///< range and gains have arrived
+    void momentChanged();
+    void selectionChanged();
+    void highlightChanged();
+    void askedFor(const QString& view);
+
+  private:
+    friend class ProjectCommand;
+    void replace(Project project, const QString& path);
+    void put(const Project& project);
+    void compute();
+    void startInDepth();
+    void remember(const QString& path);
+
+    Project m_project;
+    Results m_results;
+    bool m_settled = false;
+    QString m_path;
+    QUndoStack m_undo;
+    double m_charge = 1;
+    std::size_t m_mode = 0;
+    OperatingPoint m_moment;
+    QString m_selected;
+    QString m_highlighted;
+    std::jthread m_worker;
+    std::uint64_t m_generation = 0;
+};
+
+} // namespace sipper::app

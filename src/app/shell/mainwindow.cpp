@@ -1,0 +1,311 @@
+#include "shell/mainwindow.hpp"
+
+#include "shell/advicepanel.hpp"
+#include "shell/steplist.hpp"
+#include "shell/verdictstrip.hpp"
+#include "theme/theme.hpp"
+#include "views/runtime/runtimeview.hpp"
+#include "views/supplyline/supplylineview.hpp"
+#include "widgets/text.hpp"
+
+#include <QApplication>
+#include <QCloseEvent>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QLabel>
+#include <QMenuBar>
+#include <QMessageBox>
+#include <QPushButton>
+#include <QSettings>
+#include <QStackedWidget>
+#include <QVBoxLayout>
+
+namespace sipper::app {
+namespace {
+
+constexpr double kFoldUnder =
+    1120; ///< px of window at 100 %: narrower, and the advice folds by itself
+
+} // namespace
+
+MainWindow::MainWindow(Session& session, QWidget* parent)
+    : QMainWindow(parent), m_session(session) {
+    setObjectName(QStringLiteral("sipper"));
+    askBeforeLosing = [this](const QString& about) {
+        QMessageBox box(QMessageBox::Question, tr("Sipper"), about,
+                        QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+        box.setDefaultButton(QMessageBox::Save);
+        switch (box.exec()) {
+        case QMessageBox::Save:
+            return Answer::save;
+        case QMessageBox::Discard:
+            return Answer::discard;
+        default:
+            return Answer::cancel;
+        }
+    };
+    askWhereToSave = [this] {
+        const QString start =
+            m_session.path().isEmpty()
+                ? qs(m_session.project().name).toLower().replace(' ', '-') + ".sipper"
+                : m_session.path();
+        return QFileDialog::getSaveFileName(this, tr("Save the project"), start,
+                                            tr("Sipper projects (*.sipper)"));
+    };
+    askWhatToOpen = [this] {
+        return QFileDialog::getOpenFileName(this, tr("Open a project"), {},
+                                            tr("Sipper projects (*.sipper);;All files (*)"));
+    };
+    buildMenus();
+    buildBody();
+    connect(&session, &Session::documentChanged, this, &MainWindow::refreshTitle);
+    connect(&session, &Session::projectChanged, this, &MainWindow::refreshTitle);
+    setMinimumSize(760, 540);
+    resize(1280, 800);
+    refreshTitle();
+}
+
+void MainWindow::buildMenus() {
+    const auto add = [](QMenu* menu, const QString& text, const QKeySequence& keys,
+                        const char* name, auto slot) {
+        QAction* action = menu->addAction(text);
+        action->setShortcut(keys);
+        action->setObjectName(QString::fromLatin1(name));
+        QObject::connect(action, &QAction::triggered, menu, slot);
+        return action;
+    };
+    QMenu* file = menuBar()->addMenu(tr("&File"));
+    QMenu* examples = file->addMenu(tr("Open an &example"));
+    examples->setObjectName(QStringLiteral("menu.examples"));
+    for (const QString& name : Session::exampleNames()) {
+        QString title = name;
+        title.replace('-', ' ');
+        title[0] = title[0].toUpper();
+        add(examples, title, {}, "", [this, name] {
+            if (mayGo())
+                openExample(name);
+        });
+    }
+    add(file, tr("&Open…"), QKeySequence::Open, "action.open", [this] {
+        if (!mayGo())
+            return;
+        if (const QString path = askWhatToOpen(); !path.isEmpty())
+            openPath(path);
+    });
+    m_recent = file->addMenu(tr("Open &recent"));
+    m_recent->setObjectName(QStringLiteral("menu.recent"));
+    connect(m_recent, &QMenu::aboutToShow, this, &MainWindow::fillRecent);
+    file->addSeparator();
+    add(file, tr("&Save"), QKeySequence::Save, "action.save", [this] { save(); });
+    add(file, tr("Save &as…"), QKeySequence(tr("Ctrl+Shift+S")), "action.saveAs",
+        [this] { saveAs(); });
+    file->addSeparator();
+    add(file, tr("&Quit"), QKeySequence::Quit, "action.quit", [this] { close(); });
+
+    QMenu* edit = menuBar()->addMenu(tr("&Edit"));
+    QAction* undo = m_session.undoStack().createUndoAction(this, tr("Undo"));
+    undo->setShortcut(QKeySequence::Undo);
+    undo->setObjectName(QStringLiteral("action.undo"));
+    QAction* redo = m_session.undoStack().createRedoAction(this, tr("Redo"));
+    redo->setShortcuts({QKeySequence(tr("Ctrl+Shift+Z")), QKeySequence(tr("Ctrl+Y"))});
+    redo->setObjectName(QStringLiteral("action.redo"));
+    edit->addAction(undo);
+    edit->addAction(redo);
+
+    QMenu* view = menuBar()->addMenu(tr("&View"));
+    add(view, tr("&Supply line"), QKeySequence(tr("Ctrl+1")), "action.view.supply-line",
+        [this] { showView(QStringLiteral("supply-line")); });
+    add(view, tr("&Runtime"), QKeySequence(tr("Ctrl+2")), "action.view.runtime",
+        [this] { showView(QStringLiteral("runtime")); });
+    view->addSeparator();
+    add(view, tr("Ne&xt advice"), QKeySequence(Qt::Key_F8), "action.nextAdvice",
+        [this] { m_advice->next(); });
+    add(view, tr("&Fold advice"), QKeySequence(tr("Ctrl+D")), "action.fold", [this] {
+        m_foldChosen = true;
+        m_advice->setFolded(!m_advice->folded());
+    });
+    view->addSeparator();
+    QAction* night =
+        add(view, tr("&Night theme"), QKeySequence(tr("Ctrl+Shift+N")), "action.night", [] {});
+    night->setCheckable(true);
+    night->setChecked(Theme::now().night());
+    connect(night, &QAction::toggled, this, &MainWindow::setNight);
+
+    QMenu* help = menuBar()->addMenu(tr("&Help"));
+    add(help, tr("&About and cautions"), {}, "action.about", [this] { about(); });
+}
+
+void MainWindow::buildBody() {
+    const QString view = m_views ? currentView() : QStringLiteral("supply-line");
+    auto* body = new QWidget;
+    auto* column = new QVBoxLayout(body);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    m_strip = new VerdictStrip(m_session, body);
+    column->addWidget(m_strip);
+
+    m_message = new QWidget(body);
+    m_message->setObjectName(QStringLiteral("message"));
+    m_message->setAutoFillBackground(true);
+    auto* line = new QHBoxLayout(m_message);
+    line->setContentsMargins(Theme::now().ipx(20), Theme::now().ipx(6), Theme::now().ipx(16),
+                             Theme::now().ipx(6));
+    m_messageText = new QLabel(m_message);
+    m_messageText->setObjectName(QStringLiteral("message.text"));
+    m_messageText->setWordWrap(true);
+    m_messageText->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    m_messageText->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::stop).name()));
+    auto* dismiss = new QPushButton(tr("Understood"), m_message);
+    dismiss->setObjectName(QStringLiteral("message.dismiss"));
+    connect(dismiss, &QPushButton::clicked, m_message, &QWidget::hide);
+    line->addWidget(m_messageText, 1);
+    line->addWidget(dismiss);
+    m_message->hide();
+    column->addWidget(m_message);
+
+    auto* row = new QHBoxLayout;
+    row->setSpacing(0);
+    m_steps = new StepList(m_session, body);
+    row->addWidget(m_steps);
+    m_views = new QStackedWidget(body);
+    m_views->addWidget(new SupplyLineView(m_session));
+    m_views->addWidget(new RuntimeView(m_session));
+    row->addWidget(m_views, 1);
+    m_advice = new AdvicePanel(m_session, body);
+    row->addWidget(m_advice);
+    column->addLayout(row, 1);
+    setCentralWidget(body);
+
+    connect(m_steps, &StepList::chosen, this, &MainWindow::showView);
+    connect(m_strip, &VerdictStrip::asked, this, &MainWindow::showView);
+    connect(m_strip, &VerdictStrip::adviceAsked, m_advice, &AdvicePanel::next);
+    connect(m_advice, &AdvicePanel::foldAsked, this, [this](bool folded) {
+        m_foldChosen = true;
+        m_advice->setFolded(folded);
+    });
+    showView(view);
+}
+
+void MainWindow::showView(const QString& view) {
+    for (int i = 0; i < m_views->count(); ++i)
+        if (m_views->widget(i)->objectName() == view)
+            m_views->setCurrentIndex(i);
+    m_steps->setCurrent(currentView());
+}
+
+QString MainWindow::currentView() const {
+    return m_views->currentWidget()->objectName();
+}
+
+void MainWindow::resizeEvent(QResizeEvent* event) {
+    QMainWindow::resizeEvent(event);
+    if (!m_foldChosen)
+        m_advice->setFolded(width() < Theme::now().px(kFoldUnder));
+}
+
+void MainWindow::refreshTitle() {
+    const QString name =
+        m_session.project().name.empty() ? tr("Untitled") : qs(m_session.project().name);
+    setWindowTitle(tr("%1[*] – Sipper").arg(name));
+    setWindowModified(m_session.modified());
+}
+
+void MainWindow::say(const Error& error) {
+    m_messageText->setText(qs(error.message()));
+    m_message->show();
+}
+
+bool MainWindow::openPath(const QString& path) {
+    if (const auto trouble = m_session.open(path)) {
+        say(*trouble);
+        return false;
+    }
+    m_message->hide();
+    return true;
+}
+
+bool MainWindow::openExample(const QString& name) {
+    if (const auto trouble = m_session.openExample(name)) {
+        say(*trouble);
+        return false;
+    }
+    m_message->hide();
+    return true;
+}
+
+bool MainWindow::save() {
+    if (m_session.path().isEmpty())
+        return saveAs();
+    if (const auto trouble = m_session.save(m_session.path())) {
+        say(*trouble);
+        return false;
+    }
+    return true;
+}
+
+bool MainWindow::saveAs() {
+    QString path = askWhereToSave();
+    if (path.isEmpty())
+        return false;
+    if (QFileInfo(path).suffix().isEmpty())
+        path += QStringLiteral(".sipper");
+    if (const auto trouble = m_session.save(path)) {
+        say(*trouble);
+        return false;
+    }
+    return true;
+}
+
+bool MainWindow::mayGo() {
+    if (!m_session.modified())
+        return true;
+    switch (askBeforeLosing(tr("“%1” has changes that are not saved. Save them first?")
+                                .arg(qs(m_session.project().name)))) {
+    case Answer::save:
+        return save();
+    case Answer::discard:
+        return true;
+    case Answer::cancel:
+        return false;
+    }
+    return false;
+}
+
+void MainWindow::closeEvent(QCloseEvent* event) {
+    mayGo() ? event->accept() : event->ignore();
+}
+
+void MainWindow::fillRecent() {
+    m_recent->clear();
+    for (const QString& path : Session::recentFiles())
+        connect(m_recent->addAction(path), &QAction::triggered, this, [this, path] {
+            if (mayGo())
+                openPath(path);
+        });
+    if (m_recent->isEmpty())
+        m_recent->addAction(tr("nothing opened yet"))->setEnabled(false);
+}
+
+void MainWindow::setNight(bool night) {
+    Theme::use(night, Theme::now().scale());
+    QSettings().setValue(QStringLiteral("night"), night);
+    buildBody(); // colours are taken when a widget is made
+    if (!m_foldChosen)
+        m_advice->setFolded(width() < Theme::now().px(kFoldUnder));
+}
+
+void MainWindow::about() {
+    QMessageBox::about(
+        this, tr("About Sipper"),
+        tr("<b>Sipper %1</b><p>Designs the supply of a small project, from cells to loads.</p>"
+           "<p>Its figures are a model's: measure before you rely on them. Lithium cells: never "
+           "short, crush, heat, over- or "
+           "under-charge them, never charge them unattended, and take damaged ones out of use. Put "
+           "a fuse at the pack. Keep mains "
+           "adapters closed. Wall and fixed wiring, and what rides in a vehicle, belongs to local "
+           "codes and licensed people.</p>"
+           "<p>Free software under the GNU General Public License, version 3 or later.</p>")
+            .arg(QApplication::applicationVersion()));
+}
+
+} // namespace sipper::app

@@ -1,0 +1,64 @@
+// The one window.
+#pragma once
+
+#include "session/session.hpp"
+
+#include <QMainWindow>
+#include <functional>
+
+class QLabel;
+class QStackedWidget;
+class QMenu;
+
+namespace sipper::app {
+
+class AdvicePanel;
+class StepList;
+class VerdictStrip;
+
+class MainWindow : public QMainWindow {
+    Q_OBJECT
+  public:
+    explicit MainWindow(Session& session, QWidget* parent = nullptr);
+
+    enum class Answer { save, discard, cancel };
+    /// The one question before unsaved work is lost. Tests put their own answer here.
+    std::function<Answer(const QString& about)> askBeforeLosing;
+    /// Where to save; empty cancels. Tests put their own path here.
+    std::function<QString()> askWhereToSave;
+    std::function<QString()> askWhatToOpen;
+
+    void showView(const QString& view);
+    [[nodiscard]] QString currentView() const;
+    bool openPath(const QString& path);
+    bool openExample(const QString& name);
+    bool save();
+    bool saveAs();
+    /// True when nothing would be lost, or the user has decided.
+    bool mayGo();
+    void say(const Error& error);
+    void setNight(bool night);
+
+  protected:
+    void closeEvent(QCloseEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
+
+  private:
+    void buildMenus();
+    void buildBody();
+    void refreshTitle();
+    void fillRecent();
+    void about();
+
+    Session& m_session;
+    VerdictStrip* m_strip = nullptr;
+    StepList* m_steps = nullptr;
+    QStackedWidget* m_views = nullptr;
+    AdvicePanel* m_advice = nullptr;
+    QWidget* m_message = nullptr;
+    QLabel* m_messageText = nullptr;
+    QMenu* m_recent = nullptr;
+    bool m_foldChosen = false; ///< the user has folded or unfolded by hand
+};
+
+} // namespace sipper::app

@@ -1,0 +1,111 @@
+#include "shell/steplist.hpp"
+
+#include "theme/theme.hpp"
+#include "widgets/text.hpp"
+
+#include <QPainter>
+#include <QVBoxLayout>
+
+namespace sipper::app {
+
+StepButton::StepButton(int number, const QString& view, const QString& title, QWidget* parent)
+    : QAbstractButton(parent), m_number(number), m_title(title) {
+    setObjectName("step." + view);
+    setCheckable(true);
+    setAutoExclusive(true);
+    setFocusPolicy(Qt::TabFocus);
+    setCursor(Qt::PointingHandCursor);
+    setToolTip(tr("%1 (Ctrl+%2)").arg(title).arg(number));
+    setAccessibleName(title);
+}
+
+void StepButton::setLine(const QString& line, bool trouble) {
+    m_line = line;
+    m_trouble = trouble;
+    setAccessibleDescription(line);
+    update();
+}
+
+QSize StepButton::sizeHint() const {
+    return {Theme::now().ipx(168), Theme::now().ipx(52)};
+}
+
+void StepButton::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    const Theme& t = Theme::now();
+    if (isChecked()) {
+        p.fillRect(rect(), colour(Role::paper));
+        p.fillRect(QRectF(0, 0, t.px(4), height()), colour(Role::copper));
+    }
+    if (hasFocus()) {
+        p.setPen(QPen(colour(Role::copper), 1));
+        p.drawRect(rect().adjusted(0, 0, -1, -1));
+    }
+    p.setFont(t.font(13, isChecked()));
+    p.setPen(colour(isChecked() ? Role::copper : Role::muted));
+    p.drawText(QRectF(t.px(14), t.px(6), t.px(18), t.px(22)), Qt::AlignLeft | Qt::AlignVCenter,
+               QString::number(m_number));
+    p.setPen(colour(Role::ink));
+    p.drawText(QRectF(t.px(36), t.px(6), width() - t.px(42), t.px(22)),
+               Qt::AlignLeft | Qt::AlignVCenter, m_title);
+    p.setFont(t.font(11));
+    p.setPen(colour(m_trouble ? Role::stop : Role::muted));
+    p.drawText(QRectF(t.px(36), t.px(27), width() - t.px(42), t.px(18)),
+               Qt::AlignLeft | Qt::AlignVCenter,
+               QFontMetricsF(p.font()).elidedText(m_line, Qt::ElideRight, width() - t.px(42)));
+}
+
+StepList::StepList(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+    setObjectName(QStringLiteral("steps"));
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, Theme::now().ipx(12), 0, Theme::now().ipx(12));
+    column->setSpacing(Theme::now().ipx(4));
+    const auto add = [&](const QString& view, const QString& title) {
+        auto* button = new StepButton(static_cast<int>(m_views.size()) + 1, view, title, this);
+        connect(button, &QAbstractButton::clicked, this, [this, view] { emit chosen(view); });
+        m_views << view;
+        m_buttons << button;
+        column->addWidget(button);
+    };
+    add(QStringLiteral("supply-line"), tr("Supply line"));
+    add(QStringLiteral("runtime"), tr("Runtime"));
+    column->addStretch();
+    setFixedWidth(Theme::now().ipx(168));
+    connect(&session, &Session::projectChanged, this, &StepList::refresh);
+    connect(&session, &Session::resultsSettled, this, &StepList::refresh);
+    refresh();
+}
+
+void StepList::setCurrent(const QString& view) {
+    if (const auto at = m_views.indexOf(view); at >= 0)
+        m_buttons[at]->setChecked(true);
+}
+
+void StepList::refresh() {
+    int stop = 0;
+    int care = 0;
+    for (const Finding& f : m_session.results().findings) {
+        stop += f.severity == Severity::stop && f.subject != "project";
+        care += f.severity == Severity::care && f.subject != "project";
+    }
+    m_buttons[0]->setLine(stop                         ? tr("%1 to mend").arg(stop)
+                          : care                       ? tr("%1 to weigh").arg(care)
+                          : m_session.results().survey ? tr("all loads in window")
+                                                       : tr("no cells yet"),
+                          stop > 0);
+    const Runtime& r = m_session.results().runtime;
+    const auto& target = m_session.project().brief.targetRuntime;
+    const bool miss = r.hours && target && r.hours->value() < target->value();
+    m_buttons[1]->setLine(!r.hours                ? tr("does not run down")
+                          : r.hours->value() == 0 ? tr("never starts")
+                          : miss
+                              ? tr("%1 of %2").arg(hours(r.hours->value()), hours(target->value()))
+                              : hours(r.hours->value()),
+                          miss || (r.hours && r.hours->value() == 0));
+}
+
+void StepList::paintEvent(QPaintEvent*) {
+    QPainter(this).fillRect(rect(), colour(Role::shelf));
+}
+
+} // namespace sipper::app

@@ -1,0 +1,210 @@
+#include "shell/verdictstrip.hpp"
+
+#include "theme/theme.hpp"
+#include "views/runtime/runtimeview.hpp"
+#include "widgets/severitymark.hpp"
+#include "widgets/text.hpp"
+
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPainter>
+#include <QVBoxLayout>
+
+namespace sipper::app {
+
+VerdictFigure::VerdictFigure(const QString& name, const QString& caption, QWidget* parent)
+    : QAbstractButton(parent), m_caption(caption) {
+    setObjectName(name);
+    setCursor(Qt::PointingHandCursor);
+    setFocusPolicy(Qt::TabFocus);
+}
+
+void VerdictFigure::show3(const QString& figure, const QString& note, Tone tone, bool old) {
+    m_figure = figure;
+    m_note = note;
+    m_tone = tone;
+    m_old = old;
+    setAccessibleName(m_caption);
+    setAccessibleDescription(QStringLiteral("%1, %2").arg(figure, note));
+    setToolTip(QStringLiteral("%1: %2, %3").arg(m_caption, figure, note));
+    updateGeometry();
+    update();
+}
+
+QSize VerdictFigure::sizeHint() const {
+    const Theme& t = Theme::now();
+    const int width = std::max({QFontMetrics(t.font(11)).horizontalAdvance(m_caption),
+                                QFontMetrics(t.font(20, true)).horizontalAdvance(m_figure),
+                                QFontMetrics(t.font(11)).horizontalAdvance(m_note)});
+    return {width + t.ipx(26), t.ipx(64)};
+}
+
+void VerdictFigure::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    const Theme& t = Theme::now();
+    const QRectF inner = QRectF(rect()).adjusted(t.px(4), 0, -t.px(4), 0);
+    if (hasFocus() || underMouse()) {
+        p.setPen(QPen(colour(Role::headerMuted), 1));
+        p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 4.5, -0.5, -4.5), 4, 4);
+    }
+    p.setPen(colour(Role::headerMuted));
+    p.setFont(t.font(11));
+    p.drawText(QRectF(inner.left(), t.px(7), inner.width(), t.px(16)),
+               Qt::AlignLeft | Qt::AlignVCenter, m_caption);
+    p.setPen(colour(m_tone == Tone::good  ? Role::headerFine
+                    : m_tone == Tone::bad ? Role::headerStop
+                                          : Role::headerInk));
+    p.setFont(t.font(20, true));
+    p.drawText(QRectF(inner.left(), t.px(21), inner.width(), t.px(26)),
+               Qt::AlignLeft | Qt::AlignVCenter, m_figure);
+    QColor note = colour(Role::headerMuted);
+    if (m_old)
+        note.setAlphaF(0.55F);
+    p.setPen(note);
+    p.setFont(t.font(11));
+    p.drawText(QRectF(inner.left(), t.px(46), inner.width(), t.px(15)),
+               Qt::AlignLeft | Qt::AlignVCenter, m_note);
+}
+
+VerdictStrip::VerdictStrip(Session& session, QWidget* parent)
+    : QWidget(parent), m_session(session) {
+    setObjectName(QStringLiteral("verdict"));
+    const Theme& t = Theme::now();
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(t.ipx(20), 0, t.ipx(16), 0);
+    row->setSpacing(t.ipx(10));
+    m_titleBox = new QWidget(this);
+    auto* title = new QVBoxLayout(m_titleBox);
+    title->setContentsMargins(0, t.ipx(10), 0, t.ipx(10));
+    title->setSpacing(0);
+    m_name = new QLabel(m_titleBox);
+    m_name->setObjectName(QStringLiteral("verdict.name"));
+    m_name->setFont(t.font(15, true));
+    m_name->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::headerInk).name()));
+    m_state = new QLabel(m_titleBox);
+    m_state->setObjectName(QStringLiteral("verdict.state"));
+    m_state->setFont(t.font(11));
+    m_state->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::headerMuted).name()));
+    for (QLabel* label : {m_name, m_state})
+        label->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    title->addWidget(m_name);
+    title->addWidget(m_state);
+    row->addWidget(m_titleBox, 1);
+    m_runtime = new VerdictFigure(QStringLiteral("verdict.runtime"), tr("Runs for"), this);
+    m_target = new VerdictFigure(QStringLiteral("verdict.target"), tr("Target"), this);
+    m_worst = new VerdictFigure(QStringLiteral("verdict.worst"), tr("Worst draw"), this);
+    m_weight = new VerdictFigure(QStringLiteral("verdict.weight"), tr("Weight"), this);
+    m_advice = new VerdictFigure(QStringLiteral("verdict.advice"), tr("Advice"), this);
+    for (VerdictFigure* f : {m_runtime, m_target, m_worst, m_weight, m_advice})
+        row->addWidget(f);
+    connect(m_runtime, &QAbstractButton::clicked, this,
+            [this] { emit asked(QStringLiteral("runtime")); });
+    connect(m_target, &QAbstractButton::clicked, this,
+            [this] { emit asked(QStringLiteral("runtime")); });
+    connect(m_worst, &QAbstractButton::clicked, this, [this] {
+        emit asked(QStringLiteral("supply-line"));
+        if (const Mode* mode = m_session.project().mode(m_session.results().runtime.worstMode))
+            m_session.setMoment(m_session.charge(),
+                                static_cast<std::size_t>(mode - m_session.project().modes.data()));
+    });
+    connect(m_weight, &QAbstractButton::clicked, this, [this] {
+        emit asked(QStringLiteral("supply-line"));
+        if (const Stage* pack = m_session.project().packStage())
+            m_session.select(qs(pack->id));
+    });
+    connect(m_advice, &QAbstractButton::clicked, this, &VerdictStrip::adviceAsked);
+    connect(&session, &Session::projectChanged, this, &VerdictStrip::refresh);
+    connect(&session, &Session::resultsSettled, this, &VerdictStrip::refresh);
+    connect(&session, &Session::documentChanged, this, &VerdictStrip::refresh);
+    setFixedHeight(t.ipx(64));
+    refresh();
+}
+
+void VerdictStrip::refresh() {
+    const Project& p = m_session.project();
+    const Results& r = m_session.results();
+    m_name->setText(p.name.empty() ? tr("Untitled") : qs(p.name));
+    m_name->setToolTip(qs(p.notes));
+    m_state->setText(m_session.modified()         ? tr("changed, not saved")
+                     : m_session.path().isEmpty() ? tr("example")
+                                                  : QFileInfo(m_session.path()).fileName());
+    m_state->setToolTip(m_session.path());
+
+    const auto& runs = r.runtime.hours;
+    QString range = tr("being computed");
+    if (r.range)
+        range = QStringLiteral("%1 – %2").arg(hours(r.range->range.p10), hours(r.range->range.p90));
+    if (!runs)
+        m_runtime->show3(r.runtime.ending.reason == EndReason::mains ? tr("–") : tr("for ever"),
+                         endingText(p, r.runtime.ending));
+    else if (runs->value() == 0)
+        m_runtime->show3(tr("never"), tr("it does not start"), VerdictFigure::Tone::bad);
+    else
+        m_runtime->show3(hours(runs->value()), range, VerdictFigure::Tone::plain,
+                         !m_session.settled());
+
+    if (p.brief.targetRuntime && runs) {
+        const double target = p.brief.targetRuntime->value();
+        const double spare = runs->value() - target;
+        m_target->show3(hours(target),
+                        spare >= 0 ? tr("%1 to spare").arg(hours(spare))
+                                   : tr("%1 short").arg(hours(-spare)),
+                        spare >= 0 ? VerdictFigure::Tone::good : VerdictFigure::Tone::bad);
+    } else {
+        m_target->show3(QStringLiteral("–"), tr("none set"));
+    }
+
+    const double worst = r.runtime.worstCurrent.value();
+    const Pack* pack = p.pack();
+    if (pack && pack->cell.maxDischarge) {
+        const double allowed = pack->cell.maxDischarge->value() * pack->parallel;
+        m_worst->show3(quantity(worst, Unit::ampere),
+                       tr("cells allow %1").arg(quantity(allowed, Unit::ampere)),
+                       worst > allowed ? VerdictFigure::Tone::bad : VerdictFigure::Tone::plain);
+    } else {
+        m_worst->show3(quantity(worst, Unit::ampere),
+                       pack ? tr("limit not known") : tr("no cells"));
+    }
+    m_weight->show3(quantity(p.massGrams(), Unit::gram),
+                    tr("%1 in parts").arg(p.totalPrice(), 0, 'f', 2));
+
+    int stop = 0;
+    int care = 0;
+    for (const Finding& f : r.findings) {
+        stop += f.severity == Severity::stop;
+        care += f.severity == Severity::care;
+    }
+    m_advice->show3(stop   ? tr("%1 to mend").arg(stop)
+                    : care ? tr("%1 to weigh").arg(care)
+                           : tr("all fine"),
+                    stop && care   ? tr("%1 to weigh · next: F8").arg(care)
+                    : stop || care ? tr("next: F8")
+                                   : tr("nothing open"),
+                    stop   ? VerdictFigure::Tone::bad
+                    : care ? VerdictFigure::Tone::plain
+                           : VerdictFigure::Tone::good);
+    if (!r.survey)
+        m_advice->show3(QStringLiteral("–"), tr("no cells yet"));
+    fit();
+}
+
+/// Where it gets tight the figures that matter least step back first.
+void VerdictStrip::fit() {
+    const Theme& t = Theme::now();
+    int room = width() - t.ipx(170);
+    for (VerdictFigure* f : {m_advice, m_runtime, m_target, m_worst, m_weight}) {
+        room -= f->sizeHint().width() + t.ipx(10);
+        f->setVisible(room >= 0 || f == m_advice || f == m_runtime);
+    }
+}
+
+void VerdictStrip::resizeEvent(QResizeEvent*) {
+    fit();
+}
+
+void VerdictStrip::paintEvent(QPaintEvent*) {
+    QPainter(this).fillRect(rect(), colour(Role::header));
+}
+
+} // namespace sipper::app

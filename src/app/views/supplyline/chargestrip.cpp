@@ -1,0 +1,209 @@
+#include "views/supplyline/chargestrip.hpp"
+
+#include "theme/theme.hpp"
+#include "widgets/plotstyle.hpp"
+#include "widgets/text.hpp"
+
+#include <QKeyEvent>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <qcustomplot.h>
+
+namespace sipper::app {
+namespace {
+
+constexpr double kKeyStep = 0.01;
+
+} // namespace
+
+ChargeStrip::ChargeStrip(Session& session, QWidget* parent) : QFrame(parent), m_session(session) {
+    setObjectName(QStringLiteral("chargeStrip"));
+    setStyleSheet(
+        QStringLiteral("#chargeStrip { background: %1; border: 1px solid %2; border-radius: 4px; }")
+            .arg(colour(Role::card).name(), colour(Role::hairline).name()));
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(2, 2, 2, 2);
+    m_plot = new QCustomPlot(this);
+    m_plot->setObjectName(QStringLiteral("chargeMarker"));
+    m_plot->setAccessibleName(tr("Charge left"));
+    m_plot->setToolTip(tr("Drag, or use the arrow keys, to move through the discharge"));
+    m_plot->setFocusPolicy(Qt::StrongFocus);
+    m_plot->setCursor(Qt::SizeHorCursor);
+    column->addWidget(m_plot);
+    stylePlot(*m_plot);
+    m_plot->addGraph()->setName(tr("volts at the cells"));
+    styleMainGraph(*m_plot->graph(0));
+    m_plot->xAxis->setLabel({});
+    m_out = new QCPItemRect(m_plot);
+    m_out->setPen(Qt::NoPen);
+    m_out->setBrush(hatchBrush());
+    m_outText = new QCPItemText(m_plot);
+    m_outText->setFont(Theme::now().font(11, true));
+    m_outText->setColor(colour(Role::stop));
+    m_outText->setBrush(QBrush(colour(Role::card)));
+    m_outText->setPadding(QMargins(3, 1, 3, 1));
+    m_outText->setPositionAlignment(Qt::AlignTop | Qt::AlignRight);
+    m_line = new QCPItemStraightLine(m_plot);
+    m_line->setPen(QPen(colour(Role::ink), Theme::now().px(1.6)));
+    m_tracer = new QCPItemTracer(m_plot);
+    m_tracer->setStyle(QCPItemTracer::tsCircle);
+    m_tracer->setSize(Theme::now().px(8));
+    m_tracer->setPen(QPen(colour(Role::ink), Theme::now().px(1.6)));
+    m_tracer->setBrush(QBrush(colour(Role::card)));
+    m_bubble = new QCPItemText(m_plot);
+    m_bubble->setFont(Theme::now().font(11, true));
+    m_bubble->setColor(colour(Role::ink));
+    m_bubble->setBrush(QBrush(colour(Role::card)));
+    m_bubble->setPen(QPen(colour(Role::hairline)));
+    m_bubble->setPadding(QMargins(6, 3, 6, 3));
+    m_bubble->setTextAlignment(Qt::AlignLeft);
+    m_plot->installEventFilter(this);
+    connect(&session, &Session::projectChanged, this, &ChargeStrip::rebuild);
+    connect(&session, &Session::momentChanged, this, &ChargeStrip::place);
+    rebuild();
+}
+
+double ChargeStrip::hoursAt(double charge) const {
+    const auto& curve = m_session.results().tail.curve;
+    if (curve.empty())
+        return 0;
+    const auto at = std::find_if(curve.begin(), curve.end(),
+                                 [&](const CurvePoint& c) { return c.charge <= charge; });
+    if (at == curve.end())
+        return curve.back().hours;
+    if (at == curve.begin() || (at - 1)->charge <= at->charge)
+        return at->hours;
+    const double share = ((at - 1)->charge - charge) / ((at - 1)->charge - at->charge);
+    return (at - 1)->hours + share * (at->hours - (at - 1)->hours);
+}
+
+double ChargeStrip::chargeAt(double h) const {
+    const auto& curve = m_session.results().tail.curve;
+    if (curve.empty())
+        return m_session.charge();
+    const auto at =
+        std::find_if(curve.begin(), curve.end(), [&](const CurvePoint& c) { return c.hours >= h; });
+    if (at == curve.end())
+        return curve.back().charge;
+    if (at == curve.begin() || at->hours <= (at - 1)->hours)
+        return at->charge;
+    const double share = (h - (at - 1)->hours) / (at->hours - (at - 1)->hours);
+    return (at - 1)->charge + share * (at->charge - (at - 1)->charge);
+}
+
+void ChargeStrip::rebuild() {
+    const Runtime& tail = m_session.results().tail;
+    QVector<double> x;
+    QVector<double> y;
+    double low = 1e9;
+    double high = 0;
+    for (const CurvePoint& c : tail.curve) {
+        x << c.hours;
+        y << c.packVolts;
+        low = std::min(low, c.packVolts);
+        high = std::max(high, c.packVolts);
+    }
+    m_plot->graph(0)->setData(x, y, true);
+    const bool any = !x.isEmpty() && x.back() > 0;
+    const double span = any ? x.back() : 1;
+    m_plot->xAxis->setRange(-span * 0.01, span * 1.01);
+    m_plot->yAxis->setRange(any ? low - (high - low) * 0.12 : 0,
+                            any ? high + (high - low) * 0.12 : 1);
+    tickHours(*m_plot->xAxis, span);
+    m_plot->yAxis->setNumberFormat(QStringLiteral("f"));
+    m_plot->yAxis->setNumberPrecision(high - low > 0.5 ? 1 : high - low > 0.05 ? 2 : 3);
+    m_plot->yAxis->ticker()->setTickCount(3);
+    m_plot->yAxis->setLabel(tr("V at the cells"));
+    const double end =
+        m_session.results().runtime.hours ? m_session.results().runtime.hours->value() : span;
+    const bool out = any && span - end > span * 0.002;
+    m_out->setVisible(out);
+    m_outText->setVisible(out);
+    if (out) {
+        m_out->topLeft->setCoords(end, m_plot->yAxis->range().upper);
+        m_out->bottomRight->setCoords(span, m_plot->yAxis->range().lower);
+        const std::string at = m_session.results().runtime.ending.at;
+        const Load* load = m_session.project().load(at);
+        m_outText->setText(tr("%1 out").arg(load ? qs(nameOf(*load)) : qs(at)));
+        m_outText->position->setCoords(span, m_plot->yAxis->range().upper - (high - low) * 0.05);
+    }
+    m_line->setVisible(any);
+    m_bubble->setVisible(any);
+    m_tracer->setVisible(any);
+    place();
+}
+
+void ChargeStrip::place() {
+    const double at = hoursAt(m_session.charge());
+    m_line->point1->setCoords(at, 0);
+    m_line->point2->setCoords(at, 1);
+    const auto& curve = m_session.results().tail.curve;
+    const Project& p = m_session.project();
+    if (!curve.empty()) {
+        m_tracer->setGraph(m_plot->graph(0));
+        m_tracer->setGraphKey(at);
+        m_tracer->setInterpolating(true);
+        const bool collapsed = m_session.moment().collapse;
+        m_bubble->setText(
+            tr("%1 left · %2 in · %3\n%4: %5")
+                .arg(qs(writeShare(m_session.charge())),
+                     at <= 0 ? QStringLiteral("0 h") : hours(at),
+                     collapsed ? tr("collapse")
+                               : quantity(m_session.moment().flows.packVolts, Unit::volt),
+                     qs(nameOf(p.modes[m_session.mode()])),
+                     collapsed ? QStringLiteral("–")
+                               : quantity(m_session.moment().flows.packAmps, Unit::ampere)));
+        const bool right = at < curve.back().hours * 0.6;
+        m_bubble->setPositionAlignment(Qt::AlignVCenter | (right ? Qt::AlignLeft : Qt::AlignRight));
+        const double gap = m_plot->xAxis->range().size() * 0.01 * (right ? 1 : -1);
+        const bool high = m_session.charge() < 0.45;
+        const QCPRange range = m_plot->yAxis->range();
+        m_bubble->position->setCoords(at + gap, range.lower + range.size() * (high ? 0.74 : 0.26));
+    }
+    m_plot->setAccessibleDescription(m_bubble->text());
+    m_plot->replot(QCustomPlot::rpQueuedReplot);
+}
+
+bool ChargeStrip::eventFilter(QObject* watched, QEvent* event) {
+    const auto moveTo = [this](double x) {
+        m_session.setMoment(chargeAt(std::max(0.0, m_plot->xAxis->pixelToCoord(x))),
+                            m_session.mode());
+    };
+    switch (event->type()) {
+    case QEvent::MouseButtonPress:
+    case QEvent::MouseMove: {
+        const auto* mouse = static_cast<QMouseEvent*>(event);
+        if (!(mouse->buttons() & Qt::LeftButton))
+            return false;
+        if (event->type() == QEvent::MouseButtonPress)
+            m_plot->setFocus(Qt::MouseFocusReason);
+        moveTo(mouse->position().x());
+        return true;
+    }
+    case QEvent::KeyPress: {
+        const auto* key = static_cast<QKeyEvent*>(event);
+        const double step = key->modifiers() & Qt::ShiftModifier ? kKeyStep * 10 : kKeyStep;
+        const double stop = m_session.results().survey ? m_session.results().survey->stopCharge : 0;
+        switch (key->key()) {
+        case Qt::Key_Left:
+            m_session.setMoment(m_session.charge() + step, m_session.mode());
+            return true;
+        case Qt::Key_Right:
+            m_session.setMoment(m_session.charge() - step, m_session.mode());
+            return true;
+        case Qt::Key_Home:
+            m_session.setMoment(1, m_session.mode());
+            return true;
+        case Qt::Key_End:
+            m_session.setMoment(stop, m_session.mode());
+            return true;
+        default:
+            return false;
+        }
+    }
+    default:
+        return QFrame::eventFilter(watched, event);
+    }
+}
+
+} // namespace sipper::app

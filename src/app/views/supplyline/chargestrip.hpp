@@ -1,0 +1,42 @@
+// The discharge curve under the line, with the marker of the moment on it.
+#pragma once
+
+#include "session/session.hpp"
+
+#include <QFrame>
+
+class QCustomPlot;
+class QCPItemStraightLine;
+class QCPItemText;
+class QCPItemRect;
+class QCPItemTracer;
+
+namespace sipper::app {
+
+/// Drag or use the arrow keys to move the marker; Home is full, End the stop.
+class ChargeStrip : public QFrame {
+    Q_OBJECT
+  public:
+    explicit ChargeStrip(Session& session, QWidget* parent = nullptr);
+
+    /// Hours into the run at which this charge is left, and back; along the longer curve.
+    [[nodiscard]] double hoursAt(double charge) const;
+    [[nodiscard]] double chargeAt(double hours) const;
+
+  protected:
+    bool eventFilter(QObject* watched, QEvent* event) override;
+
+  private:
+    void rebuild();
+    void place();
+
+    Session& m_session;
+    QCustomPlot* m_plot;
+    QCPItemStraightLine* m_line;
+    QCPItemText* m_bubble;
+    QCPItemRect* m_out;
+    QCPItemText* m_outText;
+    QCPItemTracer* m_tracer;
+};
+
+} // namespace sipper::app

@@ -1,0 +1,472 @@
+#include "views/supplyline/inspector.hpp"
+
+#include "theme/theme.hpp"
+#include "widgets/flowlayout.hpp"
+#include "widgets/plaincombo.hpp"
+#include "widgets/quantityedit.hpp"
+#include "widgets/text.hpp"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QScrollArea>
+#include <QSet>
+#include <QVBoxLayout>
+#include <algorithm>
+
+namespace sipper::app {
+namespace {
+
+/// Shown even where the file leaves them out: what people reach for first.
+const QSet<QString>& firstReached() {
+    static const QSet<QString> keys{
+        "set_v",          "dropout_v", "quiescent_a", "ground_a", "cutoff_v",      "reconnect_v",
+        "delay_s",        "rating_a",  "speed",       "length_m", "area_mm2",      "contacts_ohm",
+        "series",         "parallel",  "health",      "charge",   "max_current_a", "input_min_v",
+        "switch_limit_a", "min_v",     "nominal_v",   "max_v",    "never_above_v", "current_a",
+        "capacity_ah",    "critical",  "basis"};
+    return keys;
+}
+
+/// Shown with all figures only: rarely touched, even where they are set.
+const QSet<QString>& seldomTouched() {
+    static const QSet<QString> keys{
+        "price",        "mass_g",   "thermal_c_per_w", "max_part_c",      "rating_v",
+        "skip_below_a", "max_duty", "origin",          "holder",          "top",
+        "protected",    "fan",      "adjustable",      "holds_when_above"};
+    return keys;
+}
+
+QString cautionFor(const Stage& stage) {
+    const Pack* pack = std::get_if<Pack>(&stage.part);
+    if (!pack)
+        return {};
+    if (pack->origin == Origin::salvaged)
+        return QObject::tr(
+            "Salvaged cells: measure each one's capacity and resistance, leave out damaged ones, "
+            "fuse at the cells.");
+    if (isRechargeableLithium(pack->cell.chemistry))
+        return QObject::tr(
+            "Lithium: never short, crush, heat, over- or under-charge, never charge unattended; "
+            "fuse at the cells.");
+    return QObject::tr("Do not short the cells or mix old and new ones.");
+}
+
+QWidget* labelled(const QString& name, QWidget* field, double width) {
+    auto* box = new QWidget;
+    auto* column = new QVBoxLayout(box);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(Theme::now().ipx(2));
+    auto* label = new QLabel(name, box);
+    label->setFont(Theme::now().font(11));
+    label->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
+    label->setBuddy(field);
+    column->addWidget(label);
+    column->addWidget(field);
+    box->setFixedWidth(Theme::now().ipx(width));
+    return box;
+}
+
+const Draw* drawFor(const Load& load, const Project& p, std::size_t mode) {
+    const Draw* base = nullptr;
+    for (const Draw& d : load.draws) {
+        if (d.mode == p.modes[mode].id)
+            return &d;
+        if (d.mode == p.modes[p.baseMode()].id)
+            base = &d;
+    }
+    return base;
+}
+
+/// The load's own draw in this mode; made from its base draw where it has none.
+Draw& ownDraw(Load& load, const Project& p, std::size_t mode) {
+    for (Draw& d : load.draws)
+        if (d.mode == p.modes[mode].id)
+            return d;
+    Draw fresh;
+    if (const Draw* base = drawFor(load, p, mode))
+        fresh = *base;
+    else
+        fresh.current = Amps{0};
+    fresh.mode = p.modes[mode].id;
+    load.draws.push_back(fresh);
+    return load.draws.back();
+}
+
+} // namespace
+
+Inspector::Inspector(Session& session, QWidget* parent) : QFrame(parent), m_session(session) {
+    setObjectName(QStringLiteral("inspector"));
+    setAccessibleName(tr("Figures of the chosen part"));
+    setStyleSheet(
+        QStringLiteral("#inspector { background: %1; border: 1px solid %2; border-radius: 4px; }")
+            .arg(colour(Role::card).name(), colour(Role::hairline).name()));
+    const Theme& theme = Theme::now();
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(theme.ipx(12), theme.ipx(8), theme.ipx(8), theme.ipx(6));
+    row->setSpacing(theme.ipx(12));
+    auto* left = new QVBoxLayout;
+    left->setSpacing(theme.ipx(3));
+    m_title = new QLabel(this);
+    m_title->setFont(theme.font(14, true));
+    m_title->setObjectName(QStringLiteral("inspector.title"));
+    m_title->setWordWrap(true);
+    m_kind = new QLabel(this);
+    m_kind->setFont(theme.font(11));
+    m_kind->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
+    m_kind->setWordWrap(true);
+    m_all = new QCheckBox(tr("all figures"), this);
+    m_all->setObjectName(QStringLiteral("inspector.all"));
+    m_all->setFont(theme.font(11));
+    m_all->setToolTip(tr("Show every figure of this part, also those left out"));
+    connect(m_all, &QCheckBox::toggled, this, &Inspector::rebuild);
+    left->addWidget(m_title);
+    left->addWidget(m_kind);
+    left->addStretch();
+    left->addWidget(m_all);
+    auto* leftBox = new QWidget(this);
+    leftBox->setLayout(left);
+    left->setContentsMargins(0, 0, 0, 0);
+    leftBox->setFixedWidth(theme.ipx(126));
+    row->addWidget(leftBox);
+
+    auto* right = new QVBoxLayout;
+    right->setSpacing(theme.ipx(2));
+    auto* scroll = new QScrollArea(this);
+    scroll->setWidgetResizable(true);
+    scroll->setFrameShape(QFrame::NoFrame);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll->setFocusPolicy(Qt::NoFocus);
+    m_fields = new QWidget;
+    m_fields->setStyleSheet(QStringLiteral(".QWidget { background: transparent; }"));
+    scroll->setWidget(m_fields);
+    scroll->setStyleSheet(QStringLiteral("QScrollArea { background: transparent; }"));
+    scroll->viewport()->setAutoFillBackground(false);
+    right->addWidget(scroll, 1);
+    m_complaint = new QLabel(this);
+    m_complaint->setObjectName(QStringLiteral("inspector.complaint"));
+    m_complaint->setFont(theme.font(11));
+    m_complaint->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::stop).name()));
+    m_complaint->setWordWrap(true);
+    m_complaint->hide();
+    right->addWidget(m_complaint);
+    m_caution = new QLabel(this);
+    m_caution->setFont(theme.font(11));
+    m_caution->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
+    m_caution->setWordWrap(true);
+    right->addWidget(m_caution);
+    row->addLayout(right, 1);
+
+    connect(&session, &Session::selectionChanged, this, &Inspector::rebuild);
+    connect(&session, &Session::projectChanged, this,
+            [this] { signature() == m_signature ? refresh() : rebuild(); });
+    connect(&session, &Session::momentChanged, this,
+            [this] { signature() == m_signature ? refresh() : rebuild(); });
+    rebuild();
+}
+
+QString Inspector::signature() const {
+    const Project& p = m_session.project();
+    const std::string id = m_session.selected().toStdString();
+    QString text = m_session.selected() + (m_all->isChecked() ? "+" : "");
+    if (const Stage* s = p.stage(id))
+        return text + qs(kindOf(s->part));
+    if (p.load(id))
+        return text + QStringLiteral("@%1").arg(m_session.mode());
+    return QStringLiteral("-");
+}
+
+bool Inspector::wanted(const Row& row) const {
+    if (m_all->isChecked() || row.primary ||
+        (row.facts.required && !row.key.startsWith("field.cell.")))
+        return true;
+    return !seldomTouched().contains(qs(row.facts.key)) && !row.key.startsWith("field.cell.") &&
+           !std::holds_alternative<std::monostate>(row.get(m_session.project()));
+}
+
+void Inspector::rebuild() {
+    m_signature = signature();
+    m_rows.clear();
+    m_editors.clear();
+    m_facts.clear();
+    m_complaint->hide();
+    qDeleteAll(m_fields->findChildren<QWidget*>(QString(), Qt::FindDirectChildrenOnly));
+    delete m_fields->layout();
+    new FlowLayout(m_fields, Theme::now().ipx(10), Theme::now().ipx(6));
+    const Project& p = m_session.project();
+    const std::string id = m_session.selected().toStdString();
+    const Stage* stage = p.stage(id);
+    const Load* load = p.load(id);
+    m_all->setVisible(stage || load);
+    if (stage)
+        fillStage(*stage);
+    else if (load)
+        fillLoad(*load);
+    if (!stage && !load) {
+        m_title->setText(tr("Nothing chosen"));
+        m_kind->setText(tr("Click a part of the line, or walk it with the arrow keys."));
+        m_caution->hide();
+    }
+    refresh();
+}
+
+void Inspector::fillStage(const Stage& stage) {
+    const std::string id = stage.id;
+    const auto add = [&](FieldFacts facts, std::function<FieldValue(const Stage&)> get,
+                         std::function<void(Stage&, const FieldValue&)> set,
+                         const QString& prefix) {
+        Row row;
+        row.key = QStringLiteral("field.") + prefix + qs(facts.key);
+        row.primary = firstReached().contains(qs(facts.key)) &&
+                      (prefix.isEmpty() || facts.key == "capacity_ah");
+        row.get = [id, get](const Project& p) -> FieldValue {
+            const Stage* s = p.stage(id);
+            return s ? get(*s) : FieldValue{};
+        };
+        row.set = [id, set](Project& p, const FieldValue& v) {
+            if (Stage* s = p.stage(id))
+                set(*s, v);
+        };
+        row.facts = std::move(facts);
+        m_rows.push_back(std::move(row));
+    };
+    addFact("state", tr("Now"));
+    addFact("flow", tr("In → out"));
+    addFact("loss", tr("Heat now"));
+    if (figureOf(stage.part, "thermal_c_per_w") > 0)
+        addFact("part", tr("Part now"));
+    for (const FieldFacts& facts : factsOf(stage.part))
+        add(
+            facts, [key = facts.key](const Stage& s) { return valueOf(s.part, key); },
+            [key = facts.key](Stage& s, const FieldValue& v) { setValue(s.part, key, v); }, "");
+    if (std::holds_alternative<Pack>(stage.part))
+        for (const Field<Cell>& f : fieldsOf<Cell>()) {
+            if (f.kind == FieldKind::text)
+                continue;
+            add(
+                f, [get = f.get](const Stage& s) { return get(std::get<Pack>(s.part).cell); },
+                [set = f.set](Stage& s, const FieldValue& v) {
+                    set(std::get<Pack>(s.part).cell, v);
+                },
+                "cell.");
+        }
+    for (const Field<Stage>& f : fieldsOf<Stage>())
+        add(f, f.get, f.set, "");
+    for (const Row& row : m_rows)
+        if (wanted(row))
+            addEditor(row);
+}
+
+void Inspector::fillLoad(const Load& load) {
+    const std::string id = load.id;
+    const std::size_t mode = m_session.mode();
+    const auto add = [&](FieldFacts facts,
+                         std::function<FieldValue(const Load&, const Project&)> get,
+                         std::function<void(Load&, const Project&, const FieldValue&)> set) {
+        Row row;
+        row.key = QStringLiteral("field.") + qs(facts.key);
+        row.primary = firstReached().contains(qs(facts.key));
+        row.get = [id, get](const Project& p) -> FieldValue {
+            const Load* l = p.load(id);
+            return l ? get(*l, p) : FieldValue{};
+        };
+        row.set = [id, set](Project& p, const FieldValue& v) {
+            const Project before = p;
+            if (Load* l = p.load(id))
+                set(*l, before, v);
+        };
+        row.facts = std::move(facts);
+        m_rows.push_back(std::move(row));
+    };
+    addFact("state", tr("Now"));
+    addFact("flow", tr("Sees"));
+    for (const Field<Window>& f : fieldsOf<Window>())
+        add(
+            f, [get = f.get](const Load& l, const Project&) { return get(l.window); },
+            [set = f.set](Load& l, const Project&, const FieldValue& v) { set(l.window, v); });
+    for (const Field<Draw>& f : fieldsOf<Draw>()) {
+        const bool isDraw = f.key == "current_a" || f.key == "power_w" || f.key == "load_ohm";
+        FieldFacts facts = f;
+        if (isDraw)
+            facts.required = false;
+        add(
+            facts,
+            [get = f.get, mode](const Load& l, const Project& p) {
+                const Draw* d = drawFor(l, p, mode);
+                return d ? get(*d) : FieldValue{};
+            },
+            [set = f.set, isDraw, mode](Load& l, const Project& p, const FieldValue& v) {
+                Draw& d = ownDraw(l, p, mode);
+                if (isDraw && !std::holds_alternative<std::monostate>(v)) {
+                    d.current.reset(); // exactly one of the three
+                    d.power.reset();
+                    d.resistance.reset();
+                }
+                if (!isDraw || !std::holds_alternative<std::monostate>(v))
+                    set(d, v);
+            });
+    }
+    for (const Field<Load>& f : fieldsOf<Load>())
+        add(
+            f, [get = f.get](const Load& l, const Project&) { return get(l); },
+            [set = f.set](Load& l, const Project&, const FieldValue& v) { set(l, v); });
+    for (const Row& row : m_rows)
+        if (wanted(row))
+            addEditor(row);
+}
+
+void Inspector::addFact(const QString& name, const QString& text) {
+    auto* value = new QLabel;
+    value->setObjectName("fact." + name);
+    value->setFont(Theme::now().font(12, true));
+    value->setMinimumHeight(Theme::now().ipx(24));
+    m_facts.insert(name, value);
+    m_fields->layout()->addWidget(labelled(text, value, name == "flow" ? 118 : 84));
+}
+
+void Inspector::addEditor(const Row& row) {
+    QWidget* editor = nullptr;
+    const std::size_t index = static_cast<std::size_t>(&row - m_rows.data());
+    switch (row.facts.kind) {
+    case FieldKind::number: {
+        auto* edit = new QuantityEdit(row.facts);
+        connect(edit, &QuantityEdit::committed, this, [this, index](std::optional<double> v) {
+            apply(m_rows[index], v ? FieldValue{*v} : FieldValue{});
+        });
+        connect(edit, &QuantityEdit::complained, this, [this](const QString& text) {
+            m_complaint->setText(text);
+            m_complaint->setVisible(!text.isEmpty());
+        });
+        editor = edit;
+        break;
+    }
+    case FieldKind::flag: {
+        auto* box = new QCheckBox(tr("yes"));
+        connect(box, &QCheckBox::clicked, this,
+                [this, index](bool on) { apply(m_rows[index], on); });
+        editor = box;
+        break;
+    }
+    case FieldKind::choice: {
+        auto* box = new PlainCombo;
+        box->addItem(QStringLiteral("–"));
+        for (const std::string_view name : row.facts.names)
+            box->addItem(qs(name).replace('_', ' '), qs(name));
+        connect(box, &QComboBox::activated, this, [this, index, box](int at) {
+            apply(m_rows[index],
+                  at == 0 ? FieldValue{} : FieldValue{box->itemData(at).toString().toStdString()});
+        });
+        editor = box;
+        break;
+    }
+    case FieldKind::text:
+        return;
+    }
+    editor->setObjectName(row.key);
+    editor->setAccessibleName(qs(row.facts.label));
+    if (editor->toolTip().isEmpty())
+        editor->setToolTip(qs(row.facts.help));
+    m_editors.insert(row.key, editor);
+    m_fields->layout()->addWidget(
+        labelled(qs(row.facts.label), editor, row.facts.kind == FieldKind::choice ? 128 : 100));
+}
+
+void Inspector::apply(const Row& row, const FieldValue& value) {
+    Project after = m_session.project();
+    row.set(after, value);
+    const QString what = qs(row.facts.label).toLower();
+    QString text;
+    if (const double* figure = std::get_if<double>(&value))
+        text = tr("%1: %2 %3").arg(m_title->text(), what, qs(writeExact(*figure, row.facts.unit)));
+    else
+        text = tr("%1: %2").arg(m_title->text(), what);
+    if (const auto trouble = m_session.edit(text, std::move(after))) {
+        m_complaint->setText(qs(trouble->message()));
+        m_complaint->show();
+        refresh();
+        return;
+    }
+    m_complaint->hide();
+}
+
+void Inspector::refresh() {
+    const Project& p = m_session.project();
+    const std::string id = m_session.selected().toStdString();
+    const OperatingPoint& now = m_session.moment();
+    const bool live = !now.collapse && !now.flows.stages.empty();
+    const auto fact = [&](const char* name, const QString& text, bool trouble = false) {
+        if (QLabel* label = m_facts.value(name)) {
+            label->setText(text);
+            label->setStyleSheet(
+                QStringLiteral("color: %1").arg(colour(trouble ? Role::stop : Role::ink).name()));
+        }
+    };
+    if (const Stage* s = p.stage(id)) {
+        const auto i = static_cast<std::size_t>(s - p.stages.data());
+        m_title->setText(qs(nameOf(*s)));
+        const Pack* pack = std::get_if<Pack>(&s->part);
+        m_kind->setText(pack ? qs(pack->cell.label.empty() ? chemistryText(pack->cell.chemistry)
+                                                           : pack->cell.label)
+                             : qs(kindText(s->part)));
+        m_caution->setText(cautionFor(*s));
+        m_caution->setVisible(!m_caution->text().isEmpty());
+        if (live) {
+            const StageFlow& f = now.flows.stages[i];
+            const bool trouble = f.state == StageState::droppingOut ||
+                                 f.state == StageState::passing ||
+                                 f.state == StageState::limiting || f.state == StageState::off;
+            fact("state", qs(stateName(f.state)).replace('_', ' '), trouble);
+            fact("flow", QStringLiteral("%1 → %2").arg(quantity(f.vIn, Unit::volt),
+                                                       quantity(f.vOut, Unit::volt)));
+            fact("loss", quantity(std::max(0.0, f.loss()), Unit::watt));
+            fact("part", quantity(std::round(now.partC[i]), Unit::celsius));
+        } else {
+            for (const char* name : {"state", "flow", "loss", "part"})
+                fact(name, QStringLiteral("–"));
+        }
+    } else if (const Load* l = p.load(id)) {
+        const auto i = static_cast<std::size_t>(l - p.loads.data());
+        m_title->setText(qs(nameOf(*l)));
+        m_kind->setText(tr("load, in mode “%1”").arg(qs(nameOf(p.modes[m_session.mode()]))));
+        m_caution->hide();
+        if (live) {
+            fact("state", now.inside[i] ? tr("inside") : tr("outside"), !now.inside[i]);
+            fact("flow",
+                 QStringLiteral("%1, %2").arg(quantity(now.flows.loads[i].v, Unit::volt),
+                                              quantity(now.flows.loads[i].i, Unit::ampere)));
+        } else {
+            fact("state", QStringLiteral("–"));
+            fact("flow", QStringLiteral("–"));
+        }
+    }
+    for (const Row& row : m_rows) {
+        QWidget* editor = m_editors.value(row.key);
+        if (!editor)
+            continue;
+        const FieldValue value = row.get(p);
+        if (auto* edit = qobject_cast<QuantityEdit*>(editor)) {
+            const double* figure = std::get_if<double>(&value);
+            edit->setValue(figure ? std::optional(*figure) : std::nullopt);
+        } else if (auto* check = qobject_cast<QCheckBox*>(editor)) {
+            const FieldValue& shown =
+                std::holds_alternative<bool>(value) ? value : row.facts.preset;
+            check->setChecked(std::get_if<bool>(&shown) && std::get<bool>(shown));
+        } else if (auto* box = qobject_cast<QComboBox*>(editor)) {
+            const std::string* name = std::get_if<std::string>(&value);
+            box->setCurrentIndex(name ? box->findData(qs(*name)) : 0);
+        }
+    }
+}
+
+void Inspector::enter() {
+    for (const Row& row : m_rows)
+        if (QWidget* editor = m_editors.value(row.key)) {
+            editor->setFocus(Qt::TabFocusReason);
+            if (auto* edit = qobject_cast<QLineEdit*>(editor))
+                edit->selectAll();
+            return;
+        }
+}
+
+} // namespace sipper::app

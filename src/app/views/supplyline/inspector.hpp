@@ -1,0 +1,57 @@
+// The figures of the chosen stage or load, edited in place.
+#pragma once
+
+#include "parts/fields.hpp"
+#include "session/session.hpp"
+
+#include <QFrame>
+#include <QMap>
+
+class QLabel;
+class QLayout;
+class QCheckBox;
+
+namespace sipper::app {
+
+class QuantityEdit;
+
+class Inspector : public QFrame {
+    Q_OBJECT
+  public:
+    explicit Inspector(Session& session, QWidget* parent = nullptr);
+    /// Puts the cursor into the first figure.
+    void enter();
+
+  private:
+    /// One editable thing: facts, how to read it, how to make the project with another value.
+    struct Row {
+        FieldFacts facts;
+        QString key; ///< object name of the editor
+        std::function<FieldValue(const Project&)> get;
+        std::function<void(Project&, const FieldValue&)> set;
+        bool primary = false;
+    };
+    void rebuild();
+    void refresh();
+    void fillStage(const Stage& stage);
+    void fillLoad(const Load& load);
+    void addEditor(const Row& row);
+    void addFact(const QString& name, const QString& text);
+    void apply(const Row& row, const FieldValue& value);
+    [[nodiscard]] bool wanted(const Row& row) const;
+    [[nodiscard]] QString signature() const;
+
+    Session& m_session;
+    QLabel* m_title;
+    QLabel* m_kind;
+    QLabel* m_caution;
+    QLabel* m_complaint;
+    QCheckBox* m_all;
+    QWidget* m_fields;
+    std::vector<Row> m_rows;
+    QMap<QString, QWidget*> m_editors;
+    QMap<QString, QLabel*> m_facts;
+    QString m_signature;
+};
+
+} // namespace sipper::app

@@ -1,0 +1,567 @@
+#include "views/supplyline/linelayout.hpp"
+
+#include "parts/fields.hpp"
+#include "theme/theme.hpp"
+#include "widgets/text.hpp"
+
+#include <QFontMetricsF>
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <functional>
+#include <numeric>
+
+namespace sipper::app {
+namespace {
+
+constexpr std::array kFamiliar{0.5, 0.8,  1.0,  1.2,  1.5,  1.8,  2.5,  3.3,  4.0,  5.0,  6.0,  7.5,
+                               9.0, 12.0, 15.0, 18.0, 24.0, 30.0, 36.0, 48.0, 60.0, 80.0, 100.0};
+
+QString ratioText(const StageFlow& f) {
+    if (f.vIn <= 0 || f.vOut <= 0)
+        return QStringLiteral("off");
+    const double pIn = f.vIn * f.iIn;
+    const QString efficiency =
+        pIn > 1e-6 ? QStringLiteral(" · %1").arg(qs(writeShare(f.vOut * f.iOut / pIn))) : QString();
+    return QStringLiteral("×%1%2").arg(f.vOut / f.vIn, 0, 'f', 2).arg(efficiency);
+}
+
+QString stageDetail(const Stage& s, const StageFlow& f) {
+    if (f.state == StageState::off)
+        return QStringLiteral("off");
+    if (f.state == StageState::limiting)
+        return QStringLiteral("over its limit");
+    if (f.state == StageState::droppingOut)
+        return QStringLiteral("no room left");
+    if (f.state == StageState::passing)
+        return QStringLiteral("passes through");
+    if (std::holds_alternative<Linear>(s.part))
+        return QStringLiteral("−%1").arg(quantity(f.vIn - f.vOut, Unit::volt));
+    if (std::holds_alternative<Switcher>(s.part))
+        return ratioText(f);
+    return QStringLiteral("−%1").arg(quantity(std::max(0.0, f.vIn - f.vOut), Unit::volt));
+}
+
+const char* headingOf(const Part& part) {
+    if (std::holds_alternative<Pack>(part))
+        return "Cells";
+    if (std::holds_alternative<Guard>(part))
+        return "Guard";
+    if (std::holds_alternative<Fuse>(part))
+        return "Fuse";
+    if (std::holds_alternative<Switch>(part))
+        return "Switch";
+    if (std::holds_alternative<Wire>(part))
+        return "Wiring";
+    if (std::holds_alternative<Linear>(part) || std::holds_alternative<Switcher>(part))
+        return "Regulators";
+    return "Path";
+}
+
+class Layouter {
+  public:
+    Layouter(const Project& p, const Results& r, const OperatingPoint& m, const QSizeF& size,
+             double scale)
+        : m_project(p), m_results(r), m_moment(m), m_size(size), m_scale(scale) {}
+
+    LineLayout go(const VoltAxis* frozen) {
+        m_out.stages.resize(m_project.stages.size());
+        m_out.loads.resize(m_project.loads.size());
+        if (!m_results.survey || !m_project.pack())
+            return std::move(m_out);
+        tree();
+        axis(frozen);
+        columns();
+        place();
+        bands();
+        neverMarks();
+        callout();
+        return std::move(m_out);
+    }
+
+  private:
+    [[nodiscard]] double px(double n) const { return n * m_scale; }
+    [[nodiscard]] const Survey& survey() const { return *m_results.survey; }
+    [[nodiscard]] bool collapsed() const {
+        return m_moment.collapse || m_moment.flows.stages.empty();
+    }
+
+    /// Height by which siblings are ordered; does not move with the charge.
+    [[nodiscard]] double restVolts(std::size_t stage) const {
+        const double set = figureOf(m_project.stages[stage].part, "set_v");
+        if (set > 0)
+            return set;
+        const Band& b = survey().stageOut[stage];
+        return b.seen ? std::sqrt(std::max(0.05, b.low) * std::max(0.05, b.high)) : 1;
+    }
+    /// Volts at the copper line now.
+    [[nodiscard]] double nowVolts(std::size_t stage) const {
+        if (!collapsed() && m_moment.flows.stages[stage].vOut > 0.05)
+            return m_moment.flows.stages[stage].vOut;
+        return restVolts(stage);
+    }
+
+    void tree() {
+        const auto packIndex =
+            static_cast<std::size_t>(m_project.packStage() - m_project.stages.data());
+        const std::function<void(std::size_t, std::size_t)> visit = [&](std::size_t at,
+                                                                        std::size_t depth) {
+            StagePlace& place = m_out.stages[at];
+            place.shown = true;
+            place.column = depth;
+            m_columns = std::max(m_columns, depth + 1);
+            m_order.push_back(at);
+            struct Child {
+                bool load;
+                std::size_t index;
+                double volts;
+            };
+            std::vector<Child> children;
+            for (std::size_t i = 0; i < m_project.stages.size(); ++i) {
+                const auto& feeds = m_project.stages[i].fedBy;
+                if (!m_out.stages[i].shown &&
+                    !std::holds_alternative<Charger>(m_project.stages[i].part) &&
+                    std::find(feeds.begin(), feeds.end(), m_project.stages[at].id) != feeds.end())
+                    children.push_back({false, i, restVolts(i)});
+            }
+            for (std::size_t i = 0; i < m_project.loads.size(); ++i)
+                if (m_project.loads[i].fedBy == m_project.stages[at].id)
+                    children.push_back({true, i, m_project.loads[i].window.middle().value()});
+            std::stable_sort(children.begin(), children.end(),
+                             [](const Child& a, const Child& b) { return a.volts > b.volts; });
+            for (const Child& c : children) {
+                if (c.load) {
+                    m_out.loads[c.index].shown = true;
+                    m_out.loads[c.index].parent = at;
+                    m_loadOrder.push_back(c.index);
+                } else if (!m_out.stages[c.index].shown) {
+                    m_out.stages[c.index].parent = at;
+                    visit(c.index, depth + 1);
+                }
+            }
+        };
+        visit(packIndex, 0);
+    }
+
+    void axis(const VoltAxis* frozen) {
+        const double top = px(44);
+        const double bottom = m_size.height() - px(14);
+        double low = 1e9;
+        double high = 0;
+        const auto take = [&](double v) {
+            if (v > 0.05) {
+                low = std::min(low, v);
+                high = std::max(high, v);
+            }
+        };
+        for (const std::size_t i : m_order) {
+            const Band& b = survey().stageOut[i];
+            if (b.seen && b.low > 0.3 * b.high)
+                take(b.low);
+            if (b.seen)
+                take(b.high);
+            take(figureOf(m_project.stages[i].part, "set_v"));
+            if (const auto* guard = std::get_if<Guard>(&m_project.stages[i].part))
+                take(guard->cutoff.value());
+        }
+        for (const std::size_t i : m_loadOrder) {
+            const Window& w = m_project.loads[i].window;
+            if (w.min.value() > 0.4 * high || w.min.value() > low * 0.6)
+                take(w.min.value());
+            if (w.max.value() < 2.5 * high)
+                take(w.max.value());
+        }
+        if (high <= 0) {
+            low = 1;
+            high = 10;
+        }
+        double ceiling = high;
+        for (const std::size_t i : m_loadOrder)
+            if (const auto never = m_project.loads[i].window.neverAbove;
+                never && never->value() < 1.3 * high)
+                ceiling = std::max(ceiling, never->value());
+        // Room at head and foot for the labels of the outermost boxes.
+        const double head = top + px(34);
+        const double foot = bottom - px(24);
+        m_out.axis = frozen ? VoltAxis(frozen->low(), frozen->high(), head, foot)
+                            : VoltAxis(low, ceiling, head, foot);
+        const double loadWidth = std::min(px(176), m_size.width() * 0.27);
+        m_out.plot = QRectF(px(46), top, m_size.width() - px(46) - loadWidth - px(8), bottom - top);
+    }
+
+    void columns() {
+        m_columnWidth = m_out.plot.width() / (static_cast<double>(m_columns) + 0.25);
+        for (std::size_t c = 0; c < m_columns; ++c) {
+            QString heading;
+            for (const std::size_t i : m_order)
+                if (m_out.stages[i].column == c) {
+                    const QString name = QString::fromLatin1(headingOf(m_project.stages[i].part));
+                    heading =
+                        heading.isEmpty() || heading == name ? name : QStringLiteral("Stages");
+                }
+            m_out.headings.emplace_back(
+                QRectF(columnX(c) - m_columnWidth / 2, px(10), m_columnWidth, px(18)), heading);
+        }
+        m_out.headings.emplace_back(
+            QRectF(m_out.plot.right() + px(4), px(10), m_size.width() - m_out.plot.right(), px(18)),
+            QStringLiteral("Loads"));
+    }
+    [[nodiscard]] double columnX(std::size_t column) const {
+        return m_out.plot.left() + m_columnWidth * (static_cast<double>(column) + 0.5);
+    }
+
+    void place() {
+        for (std::size_t c = 0; c < m_columns; ++c) {
+            std::vector<std::size_t> here;
+            for (const std::size_t i : m_order)
+                if (m_out.stages[i].column == c)
+                    here.push_back(i);
+            std::vector<double> wanted;
+            std::vector<double> heights;
+            for (const std::size_t i : here) {
+                shape(i);
+                wanted.push_back(m_out.axis.y(nowVolts(i)));
+                heights.push_back(m_out.stages[i].area.height());
+            }
+            const double total = std::accumulate(heights.begin(), heights.end(), 0.0);
+            if (here.size() > 1 && total > m_out.plot.height())
+                squeeze(here, heights);
+            const auto ys = here.size() == 1
+                                ? wanted
+                                : spread(wanted, heights, m_out.plot.top(), m_out.plot.bottom());
+            for (std::size_t k = 0; k < here.size(); ++k)
+                put(here[k], ys[k], ys[k] - wanted[k]);
+        }
+        std::vector<double> wanted;
+        std::vector<double> heights;
+        const double room = m_out.plot.height() + px(12);
+        const double row = room / std::max<double>(1, static_cast<double>(m_loadOrder.size()));
+        for (const std::size_t i : m_loadOrder) {
+            const auto [top, bottom] = reach(i);
+            wanted.push_back((top + bottom) / 2);
+            heights.push_back(std::min(row, std::max(px(34), bottom - top + px(10))));
+        }
+        const auto ys =
+            spread(wanted, heights, m_out.plot.top() - px(6), m_out.plot.bottom() + px(6));
+        for (std::size_t k = 0; k < m_loadOrder.size(); ++k)
+            putLoad(m_loadOrder[k], ys[k], wanted[k], heights[k]);
+    }
+    /// Too many for the column: one line of label at the pills, then whatever makes them fit.
+    void squeeze(const std::vector<std::size_t>& here, std::vector<double>& heights) {
+        for (std::size_t k = 0; k < here.size(); ++k) {
+            StagePlace& s = m_out.stages[here[k]];
+            s.compact = s.shape == Shape::pill;
+            if (s.compact) {
+                s.area.setHeight(px(30));
+                heights[k] = px(30);
+            }
+        }
+        const double total = std::accumulate(heights.begin(), heights.end(), 0.0);
+        if (total > m_out.plot.height())
+            for (double& h : heights)
+                h *= m_out.plot.height() / total;
+    }
+    /// From the highest to the lowest of bracket, present voltage and what is missing, unshifted.
+    [[nodiscard]] std::pair<double, double> reach(std::size_t i) const {
+        const Window& w = m_project.loads[i].window;
+        const double now = m_out.axis.y(loadVolts(i));
+        const double far = px(80);
+        const double top = std::max(m_out.axis.y(std::max(0.05, w.max.value())), now - far);
+        const double bottom = std::min(m_out.axis.y(std::max(0.05, w.min.value())), now + far);
+        return {std::min(top, now), std::max(bottom, now)};
+    }
+    [[nodiscard]] double loadVolts(std::size_t i) const {
+        if (!collapsed() && m_moment.flows.loads[i].v > 0.05)
+            return m_moment.flows.loads[i].v;
+        return m_project.loads[i].window.middle().value();
+    }
+
+    void shape(std::size_t i) {
+        StagePlace& s = m_out.stages[i];
+        const Part& part = m_project.stages[i].part;
+        const Band& b = survey().stageOut[i];
+        const double width = std::min(px(92), m_columnWidth - px(14));
+        s.title = qs(nameOf(m_project.stages[i]));
+        s.detail =
+            collapsed() ? QString() : stageDetail(m_project.stages[i], m_moment.flows.stages[i]);
+        if (std::holds_alternative<Pack>(part)) {
+            s.shape = Shape::pack;
+            const double tall =
+                b.seen ? m_out.axis.y(std::max(0.05, b.low)) - m_out.axis.y(std::max(0.05, b.high))
+                       : px(30);
+            s.box = QRectF(0, 0, std::min(px(60), width), std::max(px(20), tall));
+            s.area = QRectF(0, 0, width, s.box.height() + px(64));
+            if (!collapsed())
+                s.detail = quantity(m_moment.flows.stages[i].vOut, Unit::volt);
+        } else if (const auto* guard = std::get_if<Guard>(&part)) {
+            s.shape = Shape::guard;
+            const double floor = std::max(0.05, guard->cutoff.value());
+            const double ceiling = std::max(
+                {floor, b.seen ? b.high : floor, guard->reconnect.value_or(Volts{0}).value()});
+            s.box = QRectF(0, 0, std::min(px(76), width),
+                           std::max(px(40), m_out.axis.y(floor) - m_out.axis.y(ceiling) + px(16)));
+            s.area = QRectF(0, 0, width, s.box.height() + px(20));
+        } else if (std::holds_alternative<Linear>(part) || std::holds_alternative<Switcher>(part)) {
+            s.shape = Shape::card;
+            s.box = QRectF(0, 0, width, px(36));
+            s.area = QRectF(0, 0, width, px(44));
+        } else {
+            s.shape = Shape::pill;
+            s.box = QRectF(0, 0, std::min(px(46), width * 0.6), px(10));
+            s.area = QRectF(0, 0, m_columnWidth - px(6), px(46));
+        }
+    }
+    void put(std::size_t i, double y, double shift) {
+        StagePlace& s = m_out.stages[i];
+        s.y = y;
+        s.shift = std::abs(shift) < 0.5 ? 0 : shift;
+        const QPointF centre(columnX(s.column), y);
+        if (s.shape == Shape::pack || s.shape == Shape::guard) {
+            // The box stands where its voltages are, whatever the moment.
+            const Band& b = survey().stageOut[i];
+            double low = b.seen ? std::max(0.05, b.low) : nowVolts(i);
+            double high = b.seen ? std::max(0.05, b.high) : nowVolts(i);
+            if (const auto* guard = std::get_if<Guard>(&m_project.stages[i].part)) {
+                low = std::max(0.05, guard->cutoff.value());
+                high = std::max({low, high, guard->reconnect.value_or(Volts{0}).value()});
+            }
+            const double middle = (m_out.axis.y(low) + m_out.axis.y(high)) / 2 + s.shift;
+            s.box.moveCenter(QPointF(centre.x(), middle));
+            s.area.moveCenter(s.box.center());
+        } else {
+            s.box.moveCenter(centre);
+            s.area.moveCenter(s.shape == Shape::pill ? centre - QPointF(0, px(s.compact ? 6 : 11))
+                                                     : centre);
+        }
+    }
+    /// Puts a load's row at `centre`; what is taller than its row is drawn smaller, in proportion.
+    void putLoad(std::size_t i, double centre, double wanted, double height) {
+        LoadPlace& l = m_out.loads[i];
+        const Load& load = m_project.loads[i];
+        const Window& w = load.window;
+        const auto [above, below] = reach(i);
+        const double size = std::min(1.0, (height - px(6)) / std::max(1.0, below - above));
+        const auto at = [&](double v) {
+            return centre + (m_out.axis.y(std::max(0.05, v)) - wanted) * size;
+        };
+        const auto kept = [&](double v) {
+            return std::clamp(at(v), centre + (above - wanted) * size,
+                              centre + (below - wanted) * size);
+        };
+        l.x = m_out.plot.right() - px(6);
+        l.y = at(loadVolts(i));
+        l.shift = centre - wanted;
+        l.top = kept(w.max.value());
+        l.bottom = std::max(kept(w.min.value()), l.top + px(4));
+        l.compact = height < px(31);
+        const double label = std::min(height, px(36));
+        l.label = QRectF(l.x + px(28), (l.top + l.bottom) / 2 - label / 2,
+                         m_size.width() - l.x - px(32), label);
+        l.title = qs(nameOf(load));
+        const QString window =
+            QStringLiteral("%1–%2 V").arg(w.min.value(), 0, 'g', 4).arg(w.max.value(), 0, 'g', 4);
+        l.detail = collapsed() ? window
+                   : l.compact ? quantity(m_moment.flows.loads[i].i, Unit::ampere)
+                               : QStringLiteral("%1 · %2").arg(
+                                     window, quantity(m_moment.flows.loads[i].i, Unit::ampere));
+        const Band& b = survey().loads[i];
+        l.missesLow = b.seen && b.low < w.min.value() * (1 - 1e-9);
+        l.missesHigh = b.seen && b.high > w.max.value() * (1 + 1e-9);
+        const double room = std::max(px(6), height / 2 - px(2));
+        if (l.missesLow) {
+            l.missTop = l.bottom;
+            l.missBottom =
+                std::clamp(at(b.low), l.bottom + px(6), l.bottom + std::min(px(30), room));
+        } else if (l.missesHigh) {
+            l.missBottom = l.top;
+            l.missTop = std::clamp(at(b.high), l.top - std::min(px(30), room), l.top - px(6));
+        }
+        if (w.neverAbove)
+            l.never = at(w.neverAbove->value());
+    }
+
+    void bands() {
+        for (const std::size_t i : m_order) {
+            StagePlace& s = m_out.stages[i];
+            const Band& b = survey().stageOut[i];
+            if (!b.seen || b.high <= 0.05)
+                continue;
+            s.hasBand = true;
+            s.bandTop = m_out.axis.y(b.high) + s.shift;
+            s.bandBottom = std::min(m_out.axis.y(std::max(m_out.axis.low(), b.low)) + s.shift,
+                                    m_out.plot.bottom() + px(8));
+            s.bandEnd = s.box.right();
+            for (const std::size_t k : m_order)
+                if (k != i && m_out.stages[k].parent == i && m_out.stages[k].column == s.column + 1)
+                    s.bandEnd = std::max(s.bandEnd, m_out.stages[k].box.left());
+            for (const std::size_t k : m_loadOrder)
+                if (m_out.loads[k].parent == i)
+                    s.bandEnd = std::max(s.bandEnd, m_out.loads[k].x);
+        }
+    }
+
+    /// Never-above marks, where they cover nothing.
+    void neverMarks() {
+        for (const std::size_t i : m_loadOrder) {
+            LoadPlace& l = m_out.loads[i];
+            if (l.never < 0)
+                continue;
+            const QRectF mark(l.x - px(2), l.never - px(8), m_size.width() - l.x, px(16));
+            bool clear = l.never > m_out.plot.top() - px(8) && l.label.top() - l.never > px(8);
+            for (const std::size_t k : m_loadOrder) {
+                const LoadPlace& other = m_out.loads[k];
+                const QRectF taken(other.x - px(2), std::min(other.top, other.label.top()),
+                                   m_size.width() - other.x,
+                                   std::max(other.bottom, other.label.bottom()) -
+                                       std::min(other.top, other.label.top()));
+                clear = clear &&
+                        (k == i || (!taken.intersects(mark) && !other.neverLabel.intersects(mark)));
+            }
+            if (clear)
+                l.neverLabel =
+                    QRectF(l.x + px(26), l.never - px(8), m_size.width() - l.x - px(28), px(16));
+            else
+                l.never = -1;
+        }
+    }
+
+    /// The gravest finding of the line, beside what it is about, where nothing is covered by it.
+    void callout() {
+        for (const Finding& f : m_results.findings) {
+            if (f.severity != Severity::stop)
+                break;
+            m_out.calloutSubject = qs(f.subject);
+            m_out.calloutText = qs(f.title);
+            QPointF anchor;
+            if (const Load* load = m_project.load(f.subject))
+                anchor = QPointF(
+                    m_out.loads[static_cast<std::size_t>(load - m_project.loads.data())].x,
+                    m_out.loads[static_cast<std::size_t>(load - m_project.loads.data())].bottom);
+            else if (const Stage* stage = m_project.stage(f.subject))
+                anchor = m_out.stages[static_cast<std::size_t>(stage - m_project.stages.data())]
+                             .box.center();
+            else
+                continue;
+            const QFontMetricsF metrics(Theme::now().font(11, true));
+            const QSizeF size(metrics.horizontalAdvance(m_out.calloutText) + px(20), px(24));
+            for (const double dy : {30.0, 46.0, 64.0, 90.0, -46.0, -64.0, -90.0, 120.0, -120.0})
+                for (const double dx : {0.0, 60.0, -60.0, 130.0, -130.0, -200.0}) {
+                    QRectF box(QPointF(), size);
+                    box.moveCenter(anchor + QPointF(px(dx), px(dy)));
+                    if (free(box)) {
+                        m_out.callout = box;
+                        return;
+                    }
+                }
+            return;
+        }
+    }
+    [[nodiscard]] bool free(const QRectF& box) const {
+        const QRectF inside(px(46), m_out.plot.top(), m_out.plot.width(),
+                            m_out.plot.height() + px(8));
+        if (!inside.contains(box))
+            return false;
+        const QRectF wide = box.adjusted(-px(3), -px(3), px(3), px(3));
+        for (const StagePlace& s : m_out.stages)
+            if (s.shown && s.area.intersects(wide))
+                return false;
+        for (const LoadPlace& l : m_out.loads)
+            if (l.shown && (l.label.intersects(wide) ||
+                            QRectF(l.x - px(6), l.top, px(34), l.bottom - l.top).intersects(wide)))
+                return false;
+        // And off the copper, as far as its ends tell.
+        for (const std::size_t i : m_order) {
+            const StagePlace& s = m_out.stages[i];
+            if (s.column > 0) {
+                const StagePlace& from = m_out.stages[s.parent];
+                for (double t = 0; t <= 1; t += 0.125) {
+                    const double blend = t * t * (3 - 2 * t);
+                    if (wide.contains(
+                            QPointF(from.box.right() + t * (s.box.left() - from.box.right()),
+                                    from.y + blend * (s.y - from.y))))
+                        return false;
+                }
+            }
+        }
+        for (const LoadPlace& l : m_out.loads)
+            if (l.shown && wide.top() < l.y && wide.bottom() > l.y &&
+                wide.right() > m_out.stages[l.parent].box.right())
+                return false;
+        return true;
+    }
+
+    const Project& m_project;
+    const Results& m_results;
+    const OperatingPoint& m_moment;
+    QSizeF m_size;
+    double m_scale;
+    LineLayout m_out;
+    std::vector<std::size_t> m_order;
+    std::vector<std::size_t> m_loadOrder;
+    std::size_t m_columns = 1;
+    double m_columnWidth = 100;
+};
+
+} // namespace
+
+VoltAxis::VoltAxis(double low, double high, double top, double bottom)
+    : m_low(std::max(0.01, low)), m_high(std::max(high, m_low * 1.5)), m_top(top),
+      m_bottom(bottom) {}
+
+double VoltAxis::y(double volts) const {
+    return m_bottom -
+           std::log(std::max(volts, 1e-3) / m_low) / std::log(m_high / m_low) * (m_bottom - m_top);
+}
+
+double VoltAxis::volts(double y) const {
+    return m_low * std::exp((m_bottom - y) / (m_bottom - m_top) * std::log(m_high / m_low));
+}
+
+std::vector<double> VoltAxis::ticks(double gap) const {
+    std::vector<double> list;
+    for (const double v : kFamiliar)
+        if (v >= m_low && v <= m_high && (list.empty() || y(list.back()) - y(v) >= gap))
+            list.push_back(v);
+    return list;
+}
+
+std::vector<double> spread(const std::vector<double>& wanted, const std::vector<double>& heights,
+                           double top, double bottom) {
+    const std::size_t n = wanted.size();
+    if (n == 0)
+        return {};
+    // With offsets taken off, neighbours that keep clear are a rising sequence: isotonic
+    // regression.
+    std::vector<double> offset(n, heights[0] / 2);
+    for (std::size_t i = 1; i < n; ++i)
+        offset[i] = offset[i - 1] + (heights[i - 1] + heights[i]) / 2;
+    struct Block {
+        double sum;
+        std::size_t count;
+        [[nodiscard]] double mean() const { return sum / static_cast<double>(count); }
+    };
+    std::vector<Block> blocks;
+    for (std::size_t i = 0; i < n; ++i) {
+        blocks.push_back({wanted[i] - offset[i], 1});
+        while (blocks.size() > 1 && blocks[blocks.size() - 2].mean() > blocks.back().mean()) {
+            const Block last = blocks.back();
+            blocks.pop_back();
+            blocks.back().sum += last.sum;
+            blocks.back().count += last.count;
+        }
+    }
+    const double total = offset.back() + heights.back() / 2;
+    const double most = std::max(top, bottom - total);
+    std::vector<double> ys;
+    for (const Block& b : blocks)
+        for (std::size_t k = 0; k < b.count; ++k)
+            ys.push_back(std::clamp(b.mean(), top, most) + offset[ys.size()]);
+    return ys;
+}
+
+LineLayout layoutLine(const Project& project, const Results& results, const OperatingPoint& moment,
+                      const QSizeF& size, double scale, const VoltAxis* frozen) {
+    return Layouter(project, results, moment, size, scale).go(frozen);
+}
+
+} // namespace sipper::app

@@ -1,0 +1,98 @@
+// Where everything on the drawn supply line stands. Pure geometry: no widgets, no painting.
+#pragma once
+
+#include "session/results.hpp"
+
+#include "line/operating.hpp"
+
+#include <QRectF>
+#include <QSizeF>
+#include <QString>
+#include <vector>
+
+namespace sipper::app {
+
+/// Voltage up on a logarithmic axis.
+class VoltAxis {
+  public:
+    VoltAxis() = default;
+    VoltAxis(double low, double high, double top, double bottom);
+    [[nodiscard]] double y(double volts) const;
+    [[nodiscard]] double volts(double y) const;
+    /// Familiar voltages inside the axis that stand at least `gap` pixels apart.
+    [[nodiscard]] std::vector<double> ticks(double gap) const;
+    [[nodiscard]] double low() const { return m_low; }
+    [[nodiscard]] double high() const { return m_high; }
+
+  private:
+    double m_low = 1;
+    double m_high = 10;
+    double m_top = 0;
+    double m_bottom = 100;
+};
+
+/// How a stage is drawn.
+enum class Shape { pack, guard, card, pill };
+
+struct StagePlace {
+    bool shown = false; ///< the pack feeds it
+    Shape shape = Shape::card;
+    std::size_t column = 0;
+    std::size_t parent = 0;
+    QRectF box;         ///< of the card or pill
+    QRectF area;        ///< box and its label: what nothing else may cover
+    double y = 0;       ///< where the copper line passes
+    double shift = 0;   ///< how far it stands off its true height, to keep clear of its neighbours
+    double bandTop = 0; ///< its output over the whole charge
+    double bandBottom = 0;
+    double bandEnd = 0; ///< x to which the band runs
+    bool hasBand = false;
+    bool compact = false; ///< little room: one line of label
+    QString title;
+    QString detail;
+};
+
+struct LoadPlace {
+    bool shown = false;
+    std::size_t parent = 0;
+    double x = 0; ///< of the bracket
+    double y = 0;
+    double shift = 0;
+    double top = 0; ///< bracket: largest accepted voltage
+    double bottom = 0;
+    double never = -1;  ///< y of never-above; negative when not drawn
+    QRectF neverLabel;  ///< empty where it would cover something
+    double missTop = 0; ///< hatching where it does not get it; empty when equal
+    double missBottom = 0;
+    bool missesLow = false;
+    bool missesHigh = false;
+    bool compact = false; ///< little room: one line of label
+    QRectF label;
+    QString title;
+    QString detail;
+};
+
+struct LineLayout {
+    VoltAxis axis;
+    QRectF plot; ///< between the axis labels and the load labels
+    std::vector<StagePlace> stages;
+    std::vector<LoadPlace> loads;
+    std::vector<std::pair<QRectF, QString>> headings;
+    QRectF callout; ///< empty when there is nothing to say or no room to say it
+    QString calloutText;
+    QString calloutSubject;
+};
+
+/// Lays out the part of the project that the pack feeds. `scale` is the theme's; `frozen` keeps the
+/// axis of an earlier layout while something is dragged.
+[[nodiscard]] LineLayout layoutLine(const Project& project, const Results& results,
+                                    const OperatingPoint& moment, const QSizeF& size, double scale,
+                                    const VoltAxis* frozen = nullptr);
+
+/// The least-moved places for items that want to stand at `wanted`, in order, each `heights` tall,
+/// between top and bottom (pool adjacent violators).
+[[nodiscard]] std::vector<double> spread(const std::vector<double>& wanted,
+                                         const std::vector<double>& heights, double top,
+                                         double bottom);
+
+} // namespace sipper::app

@@ -1,0 +1,79 @@
+#include "widgets/plotstyle.hpp"
+
+#include "theme/theme.hpp"
+#include "widgets/text.hpp"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QMenu>
+#include <array>
+#include <qcustomplot.h>
+
+namespace sipper::app {
+namespace {
+
+void styleAxis(QCPAxis& axis) {
+    axis.setBasePen(Qt::NoPen);
+    axis.setTickPen(Qt::NoPen);
+    axis.setSubTickPen(Qt::NoPen);
+    axis.setTickLabelColor(colour(Role::muted));
+    axis.setTickLabelFont(Theme::now().font(11));
+    axis.setLabelFont(Theme::now().font(11));
+    axis.setLabelColor(colour(Role::muted));
+    axis.grid()->setPen(QPen(colour(Role::hairline), 1));
+    axis.grid()->setZeroLinePen(QPen(colour(Role::hairline), 1));
+    axis.ticker()->setTickCount(5);
+}
+
+} // namespace
+
+void stylePlot(QCustomPlot& plot) {
+    plot.setBackground(QBrush(colour(Role::card)));
+    plot.setAntialiasedElements(QCP::aeAll);
+    for (QCPAxis* axis : {plot.xAxis, plot.yAxis, plot.xAxis2, plot.yAxis2})
+        styleAxis(*axis);
+    plot.xAxis->grid()->setVisible(false);
+    plot.setContextMenuPolicy(Qt::CustomContextMenu);
+    QObject::connect(&plot, &QWidget::customContextMenuRequested, &plot, [&plot](const QPoint& at) {
+        QMenu menu(&plot);
+        menu.addAction(QObject::tr("Copy as picture"),
+                       [&plot] { QApplication::clipboard()->setPixmap(plot.toPixmap()); });
+        menu.addAction(QObject::tr("Copy as CSV"),
+                       [&plot] { QApplication::clipboard()->setText(plotCsv(plot)); });
+        menu.exec(plot.mapToGlobal(at));
+    });
+}
+
+void styleMainGraph(QCPGraph& graph) {
+    graph.setPen(QPen(colour(Role::copper), Theme::now().px(2)));
+}
+
+void tickHours(QCPAxis& axis, double span) {
+    constexpr int kMost = 8;
+    static constexpr std::array kSteps{1.0 / 60, 1.0 / 12, 0.25,   0.5,    1.0,   2.0,
+                                       6.0,      12.0,     24.0,   48.0,   120.0, 240.0,
+                                       720.0,    2160.0,   8766.0, 43830.0};
+    double step = kSteps.back();
+    for (const double s : kSteps)
+        if (span / s <= kMost) {
+            step = s;
+            break;
+        }
+    auto ticker = QSharedPointer<QCPAxisTickerText>::create();
+    for (int i = 0; i * step <= span * 1.0001; ++i)
+        ticker->addTick(i * step, i == 0 ? QStringLiteral("0 h") : hours(i * step));
+    axis.setTicker(ticker);
+}
+
+QString plotCsv(const QCustomPlot& plot) {
+    QString csv;
+    for (int g = 0; g < plot.graphCount(); ++g) {
+        const QCPGraph* graph = plot.graph(g);
+        csv += QStringLiteral("%1,%2\n").arg(plot.xAxis->label(), graph->name());
+        for (const QCPGraphData& point : *graph->data())
+            csv += QStringLiteral("%1,%2\n").arg(point.key, 0, 'g', 9).arg(point.value, 0, 'g', 9);
+    }
+    return csv;
+}
+
+} // namespace sipper::app

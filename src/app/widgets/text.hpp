@@ -1,0 +1,20 @@
+// Between the core's strings and Qt's.
+#pragma once
+
+#include "quantity/write.hpp"
+
+#include <QString>
+
+namespace sipper::app {
+
+[[nodiscard]] inline QString qs(std::string_view s) {
+    return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size()));
+}
+[[nodiscard]] inline QString quantity(double value, Unit unit) {
+    return qs(writeQuantity(value, unit));
+}
+[[nodiscard]] inline QString hours(double value) {
+    return qs(writeHours(value));
+}
+
+} // namespace sipper::app

@@ -1,0 +1,485 @@
+// The real window, driven by keyboard and mouse: what is shown, and what the document became.
+#include "shell/advicepanel.hpp"
+#include "shell/mainwindow.hpp"
+#include "shell/steplist.hpp"
+#include "shell/verdictstrip.hpp"
+#include "support.hpp"
+#include "theme/theme.hpp"
+#include "views/runtime/ledgerbars.hpp"
+#include "views/supplyline/chargestrip.hpp"
+#include "views/supplyline/linecanvas.hpp"
+#include "widgets/plotstyle.hpp"
+#include "widgets/quantityedit.hpp"
+
+#include "parts/fields.hpp"
+#include "project/writer.hpp"
+#include "quantity/write.hpp"
+
+#include <QtTest>
+#include <QtWidgets>
+#include <qcustomplot.h>
+
+using namespace sipper;
+using namespace sipper::app;
+
+namespace {
+
+struct Driven {
+    Session session;
+    MainWindow window{session};
+    QTemporaryDir folder;
+
+    Driven() {
+        window.askBeforeLosing = [this](const QString& about) {
+            ++asked;
+            question = about;
+            return answer;
+        };
+        window.askWhereToSave = [this] { return where; };
+        window.resize(1280, 800);
+        REQUIRE(window.openExample("nest-box-listener"));
+        window.show();
+        session.settle();
+        QApplication::processEvents();
+    }
+    template <class W = QWidget>
+    W* find(const char* name) {
+        auto* w = window.findChild<W*>(QString::fromLatin1(name));
+        INFO(name);
+        REQUIRE(w);
+        return w;
+    }
+    void press(int key, Qt::KeyboardModifiers with = Qt::NoModifier) {
+        QWidget* at = QApplication::focusWidget() ? QApplication::focusWidget() : &window;
+        QTest::keyClick(at, static_cast<Qt::Key>(key), with);
+    }
+    void act(const char* name) { find<QAction>(name)->trigger(); }
+    void type(QuantityEdit* edit, const char* text) {
+        edit->setFocus();
+        edit->selectAll();
+        QTest::keyClicks(edit, text);
+        QTest::keyClick(edit, Qt::Key_Return);
+    }
+    double figure(const char* stage, const char* key) {
+        return figureOf(session.project().stage(stage)->part, key);
+    }
+    /// The same file through the command line's path: the core on a freshly loaded copy.
+    Runtime fresh() {
+        const QString path = folder.filePath("fresh.sipper");
+        REQUIRE_FALSE(saveProject(path.toStdString(), session.project()));
+        return predictRuntime(test::load(path.toStdString()));
+    }
+
+    MainWindow::Answer answer = MainWindow::Answer::cancel;
+    int asked = 0;
+    QString question;
+    QString where;
+};
+
+} // namespace
+
+TEST_CASE("the face is B612 and not fixed-pitch", "[window]") {
+    const QFontInfo info(Theme::now().font());
+    CHECK(info.family() == "B612");
+    CHECK_FALSE(info.fixedPitch());
+    const QFontMetricsF metrics(Theme::now().font());
+    CHECK(metrics.horizontalAdvance("iiii") < metrics.horizontalAdvance("mmmm") * 0.7);
+    CHECK(metrics.horizontalAdvance("1") == Approx(metrics.horizontalAdvance("8"))); // digits align
+}
+
+TEST_CASE("the verdict, the steps and the core tell the same", "[window]") {
+    Driven d;
+    const Runtime r = d.fresh();
+    CHECK(d.find<VerdictFigure>("verdict.runtime")->figure().toStdString() ==
+          writeHours(r.hours->value()));
+    CHECK(d.find<VerdictFigure>("verdict.worst")->figure().toStdString() ==
+          writeQuantity(r.worstCurrent.value(), Unit::ampere));
+    CHECK(d.find<VerdictFigure>("verdict.target")->note() == "17 h short");
+    CHECK(d.find<VerdictFigure>("verdict.advice")->figure() == "1 to mend");
+    CHECK(d.find<VerdictFigure>("verdict.weight")->figure() == "166 g");
+    const auto range = predictRange(d.session.project(), r);
+    CHECK(d.find<VerdictFigure>("verdict.runtime")->note().toStdString() ==
+          writeHours(range->range.p10) + " – " + writeHours(range->range.p90));
+    CHECK(d.find<StepButton>("step.supply-line")->line() == "1 to mend");
+    CHECK(d.find<StepButton>("step.runtime")->line() == "31 h of 48 h");
+    double sum = 0;
+    for (const auto& e :
+         LedgerBars::entries(d.session.project(), d.session.results().runtime.ledger))
+        sum += e.wattHours;
+    CHECK(sum == Approx(r.ledger.nameplate).epsilon(1e-3));
+}
+
+TEST_CASE("a figure typed in place changes the answer at once, and can be undone by name",
+          "[window]") {
+    Driven d;
+    d.session.select("logic33");
+    auto* edit = d.find<QuantityEdit>("field.dropout_v");
+    const QString before = d.find<VerdictFigure>("verdict.runtime")->figure();
+    d.type(edit, "45 mV");
+    CHECK(d.figure("logic33", "dropout_v") == Approx(0.045));
+    CHECK(d.session.results().runtime.hours->value() > 48);
+    CHECK(d.find<VerdictFigure>("verdict.runtime")->figure().toStdString() ==
+          writeHours(d.fresh().hours->value()));
+    CHECK(d.window.isWindowModified());
+    CHECK(d.find<QAction>("action.undo")->text() == "Undo Linear 3.3: drop-out 45 mV");
+    d.act("action.undo");
+    CHECK(d.figure("logic33", "dropout_v") == Approx(0.3));
+    CHECK(d.find<VerdictFigure>("verdict.runtime")->figure() == before);
+    CHECK_FALSE(d.window.isWindowModified());
+    CHECK(edit->text() == "300 mV");
+    d.act("action.redo");
+    CHECK(d.figure("logic33", "dropout_v") == Approx(0.045));
+}
+
+TEST_CASE("what can't be read stays in its field with what was expected; nothing changes",
+          "[window]") {
+    Driven d;
+    d.session.select("boost5");
+    const Project before = d.session.project();
+    auto* edit = d.find<QuantityEdit>("field.set_v");
+    d.type(edit, "five");
+    CHECK(d.session.project() == before);
+    CHECK_THAT(edit->complaint().toStdString(), Catch::Contains("expected volts, such as 3.3 V"));
+    CHECK(d.find<QLabel>("inspector.complaint")->isVisibleTo(&d.window));
+    CHECK(edit->text() == "five");
+    d.type(edit, "-3");
+    CHECK_THAT(edit->complaint().toStdString(), Catch::Contains("above 0"));
+    QTest::keyClicks(edit, "9");
+    QTest::keyClick(edit, Qt::Key_Escape);
+    CHECK(edit->complaint().isEmpty());
+    CHECK(edit->text() == "5.05 V");
+    d.type(edit, "5v1");
+    CHECK(d.figure("boost5", "set_v") == Approx(5.1));
+    d.session.select("cells");
+    d.type(d.find<QuantityEdit>("field.series"), "1.5");
+    CHECK(d.figure("cells", "series") == 1);
+    d.type(d.find<QuantityEdit>("field.parallel"), "4");
+    CHECK(d.figure("cells", "parallel") == 4);
+    CHECK(d.find<VerdictFigure>("verdict.weight")->figure() == "213 g");
+}
+
+TEST_CASE("an optional figure that is emptied is left out of the file", "[window]") {
+    Driven d;
+    d.session.select("guard");
+    auto* edit = d.find<QuantityEdit>("field.delay_s");
+    edit->setFocus();
+    edit->selectAll();
+    QTest::keyClick(edit, Qt::Key_Delete);
+    QTest::keyClick(edit, Qt::Key_Return);
+    CHECK_FALSE(std::get<Guard>(d.session.project().stage("guard")->part).delay);
+    CHECK(projectText(d.session.project()).find("delay_s") == std::string::npos);
+    CHECK(edit->placeholderText() == "0 s");
+}
+
+TEST_CASE("loads are edited for the mode shown", "[window]") {
+    Driven d;
+    d.session.setMoment(0.5, 1); // listening
+    d.session.select("logic");
+    d.type(d.find<QuantityEdit>("field.current_a"), "20 mA");
+    CHECK(d.session.project().load("logic")->draws[1].current->value() == Approx(0.02));
+    CHECK(d.session.project().load("logic")->draws[0].current->value() == Approx(3.8e-5));
+    d.find<QCheckBox>("inspector.all")->setChecked(true);
+    d.type(d.find<QuantityEdit>("field.power_w"), "0.1");
+    CHECK_FALSE(d.session.project().load("logic")->draws[1].current);
+    CHECK(d.session.project().load("logic")->draws[1].power->value() == Approx(0.1));
+    // A window turned upside down is refused with the reason, and the document stays.
+    const Project before = d.session.project();
+    d.type(d.find<QuantityEdit>("field.min_v"), "5");
+    CHECK(d.session.project() == before);
+    CHECK_THAT(d.find<QLabel>("inspector.complaint")->text().toStdString(),
+               Catch::Contains("no more than max_v"));
+    d.find<QCheckBox>("field.critical")->click();
+    CHECK_FALSE(d.session.project().load("logic")->isCritical());
+}
+
+TEST_CASE("a regulator's level is dragged, snaps, and is one undo", "[window]") {
+    Driven d;
+    auto* card = d.find<PartWidget>("stage.boost5");
+    const QPoint from = card->rect().center();
+    QTest::mousePress(card, Qt::LeftButton, {}, from);
+    CHECK(d.session.selected() == "boost5");
+    for (int step = 1; step <= 8; ++step) {
+        QMouseEvent move(QEvent::MouseMove, from - QPoint(0, 3 * step),
+                         card->mapToGlobal(from - QPoint(0, 3 * step)), Qt::NoButton,
+                         Qt::LeftButton, {});
+        QApplication::sendEvent(card, &move);
+    }
+    QTest::mouseRelease(card, Qt::LeftButton, {}, from);
+    const double dragged = d.figure("boost5", "set_v");
+    CHECK(dragged > 5.3);
+    CHECK(std::abs(dragged / 0.05 - std::round(dragged / 0.05)) < 1e-9);
+    CHECK(d.session.undoStack().count() == 1);
+    d.act("action.undo");
+    CHECK(d.figure("boost5", "set_v") == Approx(5.05));
+}
+
+TEST_CASE("the guard's thresholds are dragged and never cross", "[window]") {
+    Driven d;
+    auto* handle = d.find<PartWidget>("guard.guard.cutoff_v");
+    CHECK(handle->accessibleName() == "Guard cuts off");
+    const auto drag = [&](int dy) {
+        const QPoint from = handle->rect().center();
+        QTest::mousePress(handle, Qt::LeftButton, {}, from);
+        for (int step = 1; step <= 10; ++step) {
+            const QPoint to = from + QPoint(0, dy * step / 10);
+            QMouseEvent move(QEvent::MouseMove, handle->mapFromGlobal(handle->mapToGlobal(to)),
+                             handle->mapToGlobal(to), Qt::NoButton, Qt::LeftButton, {});
+            QApplication::sendEvent(handle, &move);
+        }
+        QTest::mouseRelease(handle, Qt::LeftButton, {}, from);
+    };
+    drag(-6);
+    const double raised = d.figure("guard", "cutoff_v");
+    CHECK(raised > 3.05);
+    drag(-300);
+    CHECK(d.figure("guard", "cutoff_v") == Approx(3.4));
+    d.find<PartWidget>("guard.guard.reconnect_v")->setFocus();
+    d.press(Qt::Key_Up, Qt::ControlModifier);
+    CHECK(d.figure("guard", "reconnect_v") == Approx(3.45));
+}
+
+TEST_CASE("arrows walk the line and Enter opens the figures", "[window]") {
+    Driven d;
+    d.find<PartWidget>("stage.cells")->setFocus();
+    CHECK(d.session.selected() == "cells");
+    d.press(Qt::Key_Right);
+    CHECK(d.session.selected() == "fuse");
+    d.press(Qt::Key_Right);
+    CHECK(d.session.selected() == "guard");
+    d.press(Qt::Key_Right);
+    CHECK(d.session.selected() == "logic33"); // the nearest in height
+    d.press(Qt::Key_Up);
+    CHECK(d.session.selected() == "boost5");
+    d.press(Qt::Key_Up, Qt::ControlModifier);
+    CHECK(d.figure("boost5", "set_v") == Approx(5.10));
+    d.press(Qt::Key_Right);
+    d.press(Qt::Key_Right);
+    CHECK(d.session.selected() == "recorder");
+    CHECK(d.find<QLabel>("inspector.title")->text() == "Recorder");
+    d.press(Qt::Key_Left);
+    d.press(Qt::Key_Left);
+    d.press(Qt::Key_Return);
+    CHECK(QApplication::focusWidget()->objectName() == "field.set_v");
+}
+
+TEST_CASE("the charge marker moves by key and mouse, along the discharge", "[window]") {
+    Driven d;
+    auto* plot = d.find<QCustomPlot>("chargeMarker");
+    plot->setFocus();
+    d.press(Qt::Key_Home);
+    CHECK(d.session.charge() == 1);
+    d.press(Qt::Key_Right);
+    CHECK(d.session.charge() == Approx(0.99));
+    d.press(Qt::Key_End);
+    CHECK(d.session.charge() == Approx(d.session.results().survey->stopCharge));
+    CHECK_FALSE(d.session.moment().inside[2]); // the logic is out before the stop
+    auto* strip = d.find<ChargeStrip>("chargeStrip");
+    for (const double h : {1.0, 10.0, 30.0})
+        CHECK(strip->hoursAt(strip->chargeAt(h)) == Approx(h).epsilon(1e-6));
+    const QPoint at(static_cast<int>(plot->xAxis->coordToPixel(20)), plot->height() / 2);
+    QTest::mouseClick(plot, Qt::LeftButton, {}, at);
+    CHECK(strip->hoursAt(d.session.charge()) == Approx(20).margin(0.2));
+    CHECK_THAT(plot->accessibleDescription().toStdString(), Catch::Contains("20 h in"));
+}
+
+TEST_CASE("the mode chooser changes the moment", "[window]") {
+    Driven d;
+    auto* modes = d.find<QComboBox>("mode");
+    REQUIRE(modes->count() == 4);
+    modes->setFocus();
+    modes->setCurrentIndex(0);
+    emit modes->activated(0);
+    CHECK(d.session.mode() == 0);
+    CHECK(d.session.moment().flows.packAmps < 0.001);
+}
+
+TEST_CASE("advice says what is wrong, cures it in one undoable edit, and F8 walks it", "[window]") {
+    Driven d;
+    d.act("action.nextAdvice");
+    auto* card = d.find<AdviceCard>("advice.drop_out.logic33");
+    CHECK(d.window.focusWidget() == card);
+    CHECK(d.session.highlighted() == "logic33");
+    d.find<QPushButton>("advice.drop_out.logic33.cure")->click();
+    QApplication::processEvents();
+    CHECK(kindOf(d.session.project().stage("logic33")->part) == "buck_boost");
+    CHECK(d.session.undoStack().undoText() == "use a buck-boost for Linear 3.3");
+    d.session.settle();
+    CHECK(d.find<VerdictFigure>("verdict.advice")->figure() != "1 to mend");
+    CHECK_FALSE(d.window.findChild<AdviceCard*>("advice.drop_out.logic33"));
+    d.act("action.undo");
+    CHECK(kindOf(d.session.project().stage("logic33")->part) == "linear");
+}
+
+TEST_CASE("hovering a part lights it up; a click on the paper chooses nothing", "[window]") {
+    Driven d;
+    auto* card = d.find<PartWidget>("stage.boost12");
+    QEnterEvent enter(QPointF(1, 1), QPointF(1, 1), QPointF(1, 1));
+    QApplication::sendEvent(card, &enter);
+    CHECK(d.session.highlighted() == "boost12");
+    QTest::mouseClick(d.find("line"), Qt::LeftButton, {}, QPoint(300, 60));
+    CHECK(d.session.selected().isEmpty());
+    CHECK(d.find<QLabel>("inspector.title")->text() == "Nothing chosen");
+}
+
+TEST_CASE("save, open and the one question before work is lost", "[window]") {
+    Driven d;
+    CHECK(d.window.close()); // nothing changed: nothing asked
+    CHECK(d.asked == 0);
+    d.window.show();
+    d.session.select("guard");
+    d.type(d.find<QuantityEdit>("field.cutoff_v"), "3.1");
+    SECTION("cancel keeps the window") {
+        CHECK_FALSE(d.window.close());
+        CHECK(d.asked == 1);
+        CHECK_THAT(d.question.toStdString(), Catch::Contains("Nest-box listener"));
+        d.answer = MainWindow::Answer::discard;
+        CHECK(d.window.close());
+    }
+    SECTION("a save that fails cancels the close and says why") {
+        d.answer = MainWindow::Answer::save;
+        d.where = "/no/such/folder/a.sipper";
+        CHECK_FALSE(d.window.close());
+        CHECK_THAT(d.find<QLabel>("message.text")->text().toStdString(),
+                   Catch::Contains("/no/such/folder/a.sipper"));
+        CHECK(d.session.modified());
+    }
+    SECTION("saved: a file that gives the same figures, a name in the strip, a place among the "
+            "recent") {
+        d.where = d.folder.filePath("box"); // the suffix is added
+        CHECK(d.window.save());
+        const QString path = d.folder.filePath("box.sipper");
+        CHECK(d.find<QLabel>("verdict.state")->text() == "box.sipper");
+        CHECK_FALSE(d.window.isWindowModified());
+        CHECK(Session::recentFiles().front() == path);
+        const Project saved = test::load(path.toStdString());
+        CHECK(saved == d.session.project());
+        CHECK(predictRuntime(saved).hours->value() == d.session.results().runtime.hours->value());
+        // Undoing past the save marks it changed again.
+        d.act("action.undo");
+        CHECK(d.window.isWindowModified());
+        d.act("action.redo");
+        CHECK_FALSE(d.window.isWindowModified());
+    }
+    d.session.undoStack().setClean();
+}
+
+TEST_CASE("a bad file leaves the open project as it was and says where the trouble is",
+          "[window]") {
+    Driven d;
+    const Project before = d.session.project();
+    CHECK_FALSE(
+        d.window.openPath(QString::fromStdString(test::file("bad/negative.sipper").string())));
+    CHECK(d.session.project() == before);
+    const std::string text = d.find<QLabel>("message.text")->text().toStdString();
+    CHECK_THAT(text, Catch::Contains("/stages/2/resistance_ohm") &&
+                         Catch::Contains("found -0.03") && Catch::Contains("at least 0"));
+    d.find<QPushButton>("message.dismiss")->click();
+    CHECK_FALSE(d.find("message")->isVisible());
+}
+
+TEST_CASE("views change by key, and the runtime view explains the end", "[window]") {
+    Driven d;
+    d.act("action.view.runtime");
+    CHECK(d.window.currentView() == "runtime");
+    CHECK(d.find<QLabel>("runtime.answer")->text() == "31 h");
+    CHECK_THAT(d.find<QLabel>("runtime.why")->text().toStdString(),
+               Catch::Contains("Logic and clock gets too little in mode “Lamp lit”") &&
+                   Catch::Contains("Eight builds in ten"));
+    const auto* plot = d.find<QCustomPlot>("discharge");
+    CHECK(plot->graph(1)->data()->size() ==
+          static_cast<int>(d.session.results().runtime.curve.size()));
+    CHECK_THAT(plotCsv(*plot).toStdString(), Catch::Contains("volts at the cells"));
+    QTest::mouseClick(d.find<StepButton>("step.supply-line"), Qt::LeftButton);
+    CHECK(d.window.currentView() == "supply-line");
+}
+
+TEST_CASE("broken and empty projects are shown, not crashed on", "[window]") {
+    Driven d;
+    d.session.select("cells");
+    d.find<QCheckBox>("inspector.all")->setChecked(true);
+    d.type(d.find<QuantityEdit>("field.cell.resistance_ohm"), "9");
+    CHECK(d.session.results().runtime.ending.reason == EndReason::collapse);
+    CHECK(d.find<VerdictFigure>("verdict.advice")->figure() == "1 to mend");
+    for (const double charge : {1.0, 0.5, 0.0})
+        for (std::size_t mode = 0; mode < 4; ++mode) {
+            d.session.setMoment(charge, mode);
+            CHECK_FALSE(d.window.grab().isNull());
+        }
+    const QString path = d.folder.filePath("empty.sipper");
+    QFile file(path);
+    REQUIRE(file.open(QIODevice::WriteOnly));
+    file.write(
+        R"({"format":"sipper","version":1,"modes":[{"id":"on","base":true}],"stages":[],"loads":[]})");
+    file.close();
+    REQUIRE(d.window.openPath(path));
+    CHECK(d.find<StepButton>("step.supply-line")->line() == "no cells yet");
+    CHECK_FALSE(d.window.grab().isNull());
+    d.act("action.view.runtime");
+    CHECK_THAT(d.find<QLabel>("runtime.why")->text().toStdString(), Catch::Contains("no cells"));
+}
+
+TEST_CASE("the night theme has the same roles and text that can be read", "[theme]") {
+    const auto luminance = [](const QColor& c) {
+        const auto linear = [](double v) {
+            return v <= 0.04045 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4);
+        };
+        return 0.2126 * linear(c.redF()) + 0.7152 * linear(c.greenF()) + 0.0722 * linear(c.blueF());
+    };
+    const auto contrast = [&](Role a, Role b) {
+        const double x = luminance(colour(a)) + 0.05;
+        const double y = luminance(colour(b)) + 0.05;
+        return std::max(x, y) / std::min(x, y);
+    };
+    for (const bool night : {false, true}) {
+        Theme::use(night, 1.0);
+        for (const Role text :
+             {Role::ink, Role::muted, Role::stop, Role::fine, Role::charging, Role::accepts})
+            for (const Role ground : {Role::paper, Role::card}) {
+                INFO(night << " " << static_cast<int>(text) << " on " << static_cast<int>(ground));
+                CHECK(contrast(text, ground) >= 4.5);
+            }
+        CHECK(contrast(Role::muted, Role::shelf) >= 4.5);
+        CHECK(contrast(Role::copperInk, Role::copper) >= 4.4);
+        for (const Role text :
+             {Role::headerInk, Role::headerMuted, Role::headerFine, Role::headerStop})
+            CHECK(contrast(text, Role::header) >= 4.5);
+    }
+    Theme::use(false, 1.0);
+}
+
+TEST_CASE("every part and control has a name for assistive technology", "[window]") {
+    Driven d;
+    for (const QWidget* w : d.window.findChildren<QWidget*>()) {
+        if (w->focusPolicy() == Qt::NoFocus || !w->isVisible() ||
+            qobject_cast<const QMenuBar*>(w) || w->objectName().startsWith("qt_") ||
+            qobject_cast<const QScrollArea*>(w))
+            continue;
+        const auto* button = qobject_cast<const QAbstractButton*>(w);
+        INFO(w->metaObject()->className() << " " << w->objectName().toStdString());
+        CHECK((!w->accessibleName().isEmpty() || (button && !button->text().isEmpty())));
+        if (!qobject_cast<const AdviceCard*>(w))
+            CHECK(!w->toolTip().isEmpty());
+    }
+}
+
+TEST_CASE("the program writes a picture and refuses what it can't do", "[program]") {
+    QTemporaryDir folder;
+    const auto run = [&](const QStringList& arguments) {
+        QProcess process;
+        process.start(SIPPER_APP, arguments);
+        REQUIRE(process.waitForFinished(60000));
+        return std::pair(process.exitCode(), process.readAllStandardError().toStdString());
+    };
+    const QString shot = folder.filePath("shot.png");
+    CHECK(run({"--example", "lake-parade-lantern", "--screenshot", shot, "--view", "runtime",
+               "--size", "1000x700", "--theme", "night"})
+              .first == 0);
+    CHECK(QImage(shot).size() == QSize(1000, 700));
+    CHECK(run({"--screenshot", shot, "--size", "huge"}).first == 2);
+    CHECK(run({"--screenshot", shot, "--view", "kitchen"}).first == 2);
+    CHECK(run({"--example", "toaster", "--screenshot", shot}).first == 2);
+    const auto bad =
+        run({"--screenshot", shot, QString::fromStdString(test::file("bad/loop.sipper").string())});
+    CHECK(bad.first == 2);
+    CHECK_THAT(bad.second, Catch::Contains("fed by it in turn"));
+}

@@ -98,6 +98,7 @@ TEST_CASE("temperature, age, measured resistance and the weakest group", "[pack]
     CHECK(cold.relaxation == Approx(0.02 * 1.9 * 1.3));
     pack.measuredResistance = Ohms{0.06};
     CHECK(PackModel(pack, Celsius{0}).resistance == Approx(0.06 * 1.9));
+    CHECK(PackModel(pack, Celsius{0}).relaxation == Approx(0.02 * 1.9));
     pack.weakestGroup = AmpHours{4}; // of 4.8 Ah for two in parallel
     CHECK(PackModel(pack, Celsius{0}).usable == Approx(2 * 0.92));
     CHECK(PackModel(pack, Celsius{-60}).usable == Approx(2 * 0.72));

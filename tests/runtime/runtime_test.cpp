@@ -242,6 +242,22 @@ TEST_CASE("halving the step moves the runtime by less than 0.05 %", "[runtime]")
     }
 }
 
+TEST_CASE("the tail goes on where a load dropped out, as if no load had a window", "[runtime]") {
+    Project p = test::example("nest-box-listener");
+    Stepping whole;
+    whole.tail = true;
+    const Runtime r = predictRuntime(p, typicalConditions(p), whole);
+    CHECK(r.hours->value() == predictRuntime(p).hours->value());
+    CHECK(r.ledger.leftInPack == predictRuntime(p).ledger.leftInPack);
+    REQUIRE(r.tail.size() > 10);
+    CHECK(r.tail.front().hours == Approx(r.hours->value()));
+    for (Load& load : p.loads)
+        load.critical = false;
+    const Runtime lenient = predictRuntime(p);
+    CHECK(lenient.ending.at == "guard");
+    CHECK(r.tail.back().hours == Approx(lenient.hours->value()).epsilon(1e-5));
+}
+
 TEST_CASE("windows run in clock time, over midnight and from the start time", "[schedule]") {
     Project p = test::example("nest-box-listener");
     const Schedule s(p);

@@ -4,18 +4,13 @@ namespace sipper::app {
 
 Results computeAtOnce(const Project& project) {
     Results r;
-    r.runtime = predictRuntime(project);
-    r.tail = r.runtime;
-    if (project.pack()) {
+    Stepping whole;
+    whole.tail = true;
+    r.runtime = predictRuntime(project, typicalConditions(project), whole);
+    r.discharge = r.runtime.curve;
+    r.discharge.insert(r.discharge.end(), r.runtime.tail.begin(), r.runtime.tail.end());
+    if (project.pack())
         r.survey = survey(project, typicalConditions(project));
-        const EndReason reason = r.runtime.ending.reason;
-        if (reason == EndReason::belowWindow || reason == EndReason::aboveWindow) {
-            Project lenient = project;
-            for (Load& load : lenient.loads)
-                load.critical = false;
-            r.tail = predictRuntime(lenient);
-        }
-    }
     r.findings = advise({project, r.runtime, r.range, r.survey ? &*r.survey : nullptr});
     return r;
 }

@@ -8,6 +8,7 @@ namespace sipper::app {
 struct Results {
     Runtime runtime;
     Runtime tail; ///< the same with no load critical: what the pack does after the first ending
+    std::vector<CurvePoint> discharge; ///< the run, and on to what stops the pack itself
     std::optional<Survey> survey;
     std::optional<RangeResult> range; ///< nothing while it is being computed
     std::vector<Finding> findings;

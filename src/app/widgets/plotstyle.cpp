@@ -65,6 +65,43 @@ void tickHours(QCPAxis& axis, double span) {
     axis.setTicker(ticker);
 }
 
+void addCrosshair(QCustomPlot& plot, QCPGraph& graph, std::function<QString(double, double)> text) {
+    auto* line = new QCPItemStraightLine(&plot);
+    line->setPen(QPen(colour(Role::muted), 1));
+    auto* label = new QCPItemText(&plot);
+    label->setFont(Theme::now().font(11, true));
+    label->setColor(colour(Role::ink));
+    label->setBrush(QBrush(colour(Role::card)));
+    label->setPen(QPen(colour(Role::hairline)));
+    label->setPadding(QMargins(5, 2, 5, 2));
+    const auto show = [line, label](bool on) {
+        line->setVisible(on);
+        label->setVisible(on);
+    };
+    show(false);
+    QObject::connect(
+        &plot, &QCustomPlot::mouseMove, &plot,
+        [&plot, &graph, line, label, show, text = std::move(text)](QMouseEvent* event) {
+            const auto points = graph.data();
+            const double key = plot.xAxis->pixelToCoord(event->position().x());
+            const bool on = !points->isEmpty() && key >= points->constBegin()->key &&
+                            key <= (points->constEnd() - 1)->key;
+            show(on);
+            if (on) {
+                const auto at = points->findBegin(key);
+                line->point1->setCoords(key, 0);
+                line->point2->setCoords(key, 1);
+                label->setText(text(key, at->value));
+                const bool right = key < plot.xAxis->range().center();
+                label->setPositionAlignment(Qt::AlignBottom |
+                                            (right ? Qt::AlignLeft : Qt::AlignRight));
+                label->position->setCoords(
+                    key + plot.xAxis->range().size() * (right ? 0.008 : -0.008), at->value);
+            }
+            plot.replot(QCustomPlot::rpQueuedReplot);
+        });
+}
+
 QString plotCsv(const QCustomPlot& plot) {
     QString csv;
     for (int g = 0; g < plot.graphCount(); ++g) {

@@ -20,7 +20,8 @@ PackModel::PackModel(const Pack& pack, Celsius ambient, PackScale scale) {
     const Cell& cell = pack.cell;
     const double t = ambient.value();
     const double health = pack.health.value_or(1.0);
-    const double ageing = 1 + kAgeingSlope * (1 - health);
+    // A measured resistance stands for what age has done: it replaces R0 and the health factor.
+    const double ageing = pack.measuredResistance ? 1 : 1 + kAgeingSlope * (1 - health);
     const double warmth = factorAt(cell.resistanceByC, t) * scale.resistance;
     series = pack.series;
     parallel = pack.parallel;
@@ -29,8 +30,9 @@ PackModel::PackModel(const Pack& pack, Celsius ambient, PackScale scale) {
     if (pack.weakestGroup)
         group = std::min(group, pack.weakestGroup->value());
     usable = group * factorAt(cell.capacityByC, t) * scale.capacity / parallel;
-    resistance = warmth * (pack.measuredResistance ? pack.measuredResistance->value()
-                                                   : raw(cell.resistance) * ageing);
+    resistance =
+        warmth * ageing *
+        (pack.measuredResistance ? pack.measuredResistance->value() : raw(cell.resistance));
     relaxation = warmth * raw(cell.relaxation) * ageing;
     tau = raw(cell.relaxationTime);
     available = cell.availableFraction.value_or(1.0);

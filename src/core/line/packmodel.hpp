@@ -37,7 +37,7 @@ struct PackModel {
     Table resistanceByCharge;
 
     /// Usable capacity and resistances follow `design: cells and packs`: R0 and R1 times f_res(T)
-    /// and 1 + 1.5 (1 - H); a measured resistance replaces R0 and its health factor.
+    /// and 1 + 1.5 (1 - H); a measured resistance replaces R0 and the health factor of both.
     PackModel(const Pack& pack, Celsius ambient, PackScale scale = {});
 
     [[nodiscard]] Wells level(double charge) const;

@@ -362,10 +362,12 @@ void readHeader(ObjectReader& in) {
     if (format != "sipper")
         refuse("not_sipper", "/format", foundText(format), "\"sipper\"");
     const Json& version = in.need("version", fmt::format("{}", kFormatVersion));
-    if (version.is_number_integer() && version.get<std::int64_t>() > kFormatVersion)
+    if (!version.is_number())
+        refuse("type", "/version", foundText(version), fmt::format("{}", kFormatVersion));
+    if (version.get<double>() > kFormatVersion)
         refuse("newer_version", "/version", foundText(version),
                fmt::format("{}: the file was written by a newer Sipper", kFormatVersion));
-    if (!version.is_number_integer() || version.get<std::int64_t>() != kFormatVersion)
+    if (version.get<double>() != kFormatVersion)
         refuse("type", "/version", foundText(version), fmt::format("{}", kFormatVersion));
 }
 

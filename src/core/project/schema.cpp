@@ -201,7 +201,7 @@ Json projectSchema() {
     out["type"] = "object";
     out["required"] = {"format", "version", "modes", "stages", "loads"};
     out["properties"] = {{"format", {{"enum", {"sipper"}}}},
-                         {"version", {{"type", "integer"}, {"minimum", 1}, {"maximum", 1}}},
+                         {"version", {{"type", "number"}, {"minimum", 1}, {"maximum", 1}}},
                          {"name", textSchema()},
                          {"notes", textSchema()},
                          {"brief", refTo("brief")},

@@ -18,7 +18,8 @@ struct Candidate {
 
 class Judge {
   public:
-    Judge(const Project& project, const Line& line) : m_project(project), m_line(line) {}
+    Judge(const Project& project, const Line& line, bool windows)
+        : m_project(project), m_line(line), m_windows(windows) {}
 
     void look(const ModeMoment& m, const Flows& flows, bool inBurst, double seconds) {
         const auto& order = m_line.network().order();
@@ -30,7 +31,7 @@ class Judge {
             if (opens(m_project.stages[i].part, f, seconds))
                 offer(EndReason::cutoff, m.mode, place, m_project.stages[i].id, inBurst);
         }
-        for (std::size_t i = 0; i < m_project.loads.size(); ++i) {
+        for (std::size_t i = 0; m_windows && i < m_project.loads.size(); ++i) {
             const Load& load = m_project.loads[i];
             if (!load.isCritical() || !m_line.network().reachesLoad(i))
                 continue;
@@ -56,6 +57,7 @@ class Judge {
   private:
     const Project& m_project;
     const Line& m_line;
+    bool m_windows;
     std::optional<Candidate> m_best;
 };
 
@@ -68,8 +70,8 @@ std::string_view reasonName(EndReason reason) {
 }
 
 std::optional<Ending> endingOf(const Project& project, const Line& line, const Moment& moment,
-                               const Wells& wells) {
-    Judge judge(project, line);
+                               const Wells& wells, bool windows) {
+    Judge judge(project, line, windows);
     const std::string& pack = project.stages[line.packIndex()].id;
     if (moment.collapsed) {
         judge.offer(EndReason::collapse, moment.collapsedMode, 0, pack, moment.inBurst);

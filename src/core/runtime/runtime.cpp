@@ -45,14 +45,7 @@ class Run {
             return std::move(m_runtime);
         }
         m_wells = m_start;
-        double minute = m_project.brief.startMinutes();
-        while (!m_done && m_steps < kMostSteps) {
-            const Schedule::Now now = m_line.schedule().at(minute);
-            stretch(now.setting, now.minutesLeft / 60);
-            minute = std::fmod(m_project.brief.startMinutes() + m_hours * 60, 1440.0);
-            if (!m_done && std::isfinite(now.minutesLeft))
-                minute = std::round(minute) == 1440 ? 0 : std::round(minute);
-        }
+        runOn();
         if (!m_done) { // a century has passed: nothing that matters draws
             m_runtime.ending.reason = EndReason::never;
         } else {
@@ -61,10 +54,35 @@ class Run {
                 m_runtime.meanPower = Watts{m_terminalWh / m_hours};
         }
         closeLedger();
+        if (m_stepping.tail && m_done &&
+            (m_runtime.ending.reason == EndReason::belowWindow ||
+             m_runtime.ending.reason == EndReason::aboveWindow))
+            runTail();
         return std::move(m_runtime);
     }
 
   private:
+    void runOn() {
+        const int start = m_project.brief.startMinutes();
+        double minute = std::fmod(start + m_hours * 60, 1440.0);
+        while (!m_done && m_steps < kMostSteps) {
+            const Schedule::Now now = m_line.schedule().at(minute);
+            stretch(now.setting, now.minutesLeft / 60);
+            minute = std::fmod(start + m_hours * 60, 1440.0);
+            if (!m_done && std::isfinite(now.minutesLeft))
+                minute = std::round(minute) == 1440 ? 0 : std::round(minute);
+        }
+    }
+    /// Goes on where a load left its window, into a curve of its own; the answer stays as it is.
+    void runTail() {
+        Runtime answer = std::move(m_runtime);
+        m_runtime = {};
+        m_windows = false;
+        m_done = false;
+        runOn();
+        answer.tail = std::move(m_runtime.curve);
+        m_runtime = std::move(answer);
+    }
     /// Runs through one stretch of at most `left` hours, or to the end.
     void stretch(std::size_t setting, double left) {
         m_line.solve(setting, m_wells, m_now);
@@ -98,7 +116,7 @@ class Run {
                     break;
                 step /= 2;
             }
-            if (m_next.collapsed || endingOf(m_project, m_line, m_next, next)) {
+            if (m_next.collapsed || endingOf(m_project, m_line, m_next, next, m_windows)) {
                 bracket(setting, step, amps + selfAmps);
                 return;
             }
@@ -118,7 +136,9 @@ class Run {
             const double middle = (good + bad) / 2;
             const Wells wells = at(middle);
             m_line.solve(setting, wells, m_next);
-            (m_next.collapsed || endingOf(m_project, m_line, m_next, wells) ? bad : good) = middle;
+            (m_next.collapsed || endingOf(m_project, m_line, m_next, wells, m_windows) ? bad
+                                                                                       : good) =
+                middle;
         }
         if (good > 0) {
             m_line.solve(setting, at(good), m_next);
@@ -144,7 +164,7 @@ class Run {
     }
 
     bool stops(const Moment& moment, const Wells& wells) {
-        const auto ending = endingOf(m_project, m_line, moment, wells);
+        const auto ending = endingOf(m_project, m_line, moment, wells, m_windows);
         if (!ending)
             return false;
         m_runtime.ending = *ending;
@@ -243,12 +263,12 @@ class Run {
         ledger.coldAndAge = cells * (pack.rated - pack.usable) * meanVolts;
         ledger.notCharged = cells * pack.usable * pack.openCircuit.integral(m_startCharge, 1);
         ledger.leftInPack = cells * pack.usable * pack.openCircuit.integral(0, now);
-        for (const std::size_t i : m_line.network().order())
-            ledger.stages[m_project.stages[i].id] = m_stageWh.empty() ? 0 : m_stageWh[i];
+        // What the pack does not feed has its entry too: nothing.
+        for (std::size_t i = 0; i < m_project.stages.size(); ++i)
+            if (i != m_line.packIndex())
+                ledger.stages[m_project.stages[i].id] = m_stageWh.empty() ? 0 : m_stageWh[i];
         const std::size_t modes = m_project.modes.size();
         for (std::size_t i = 0; i < m_project.loads.size(); ++i) {
-            if (!m_line.network().reachesLoad(i))
-                continue;
             double sum = 0;
             for (std::size_t m = 0; m < modes; ++m) {
                 const double wh = m_loadWh.empty() ? 0 : m_loadWh[i * modes + m];
@@ -269,6 +289,7 @@ class Run {
     double m_terminalWh = 0;
     std::size_t m_steps = 0;
     bool m_done = false;
+    bool m_windows = true; ///< loads' windows count
     Moment m_now;
     Moment m_next;
     Powers m_before;

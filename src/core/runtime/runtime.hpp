@@ -50,6 +50,8 @@ struct Runtime {
     Amps worstCurrent{0}; ///< at the pack, over the whole run, bursts included
     Ledger ledger;
     std::vector<CurvePoint> curve;
+    std::vector<CurvePoint>
+        tail; ///< on from there, when only a load's window ended it (see Stepping)
 };
 
 /// How finely a run is stepped. The usual values keep the runtime within 0.02 % of its limit.
@@ -57,6 +59,7 @@ struct Stepping {
     double chargeShare = 0.005;  ///< largest charge a step may take
     double voltsPerCell = 0.005; ///< largest move of a cell's voltage in a step
     bool record = true;          ///< keep the curve
+    bool tail = false; ///< after a load has left its window, go on to what stops the pack itself
 };
 
 /// Discharges the pack from the brief's start time until something ends it (design: runtime). Steps
@@ -67,8 +70,9 @@ struct Stepping {
 [[nodiscard]] Runtime predictRuntime(const Project& project);
 
 /// What would end the run in this moment, the first by the order of reasons, modes and stages;
-/// nothing when all is well.
+/// nothing when all is well. `windows` off: whatever the loads make of it.
 [[nodiscard]] std::optional<Ending> endingOf(const Project& project, const Line& line,
-                                             const Moment& moment, const Wells& wells);
+                                             const Moment& moment, const Wells& wells,
+                                             bool windows = true);
 
 } // namespace sipper

@@ -7,6 +7,8 @@ namespace sipper {
 namespace {
 
 constexpr double kSlack = 1e-9;
+constexpr int kNarrowRounds = 20; ///< to a millionth of the charge between two looks
+constexpr int kRefineRounds = 12;
 
 void keepMost(Sighting& s, double value, double charge, std::size_t mode, bool burst) {
     if (!s.seen || value > s.value)
@@ -60,45 +62,47 @@ class Surveyor {
     }
 
     Survey go() {
+        m_moments.resize(m_line.schedule().settings.size());
         double good = 1;
         for (int i = 0; i <= kSurveyPoints; ++i) {
             const double charge = 1 - static_cast<double>(i) / kSurveyPoints;
-            if (const auto stop = stopAt(charge)) {
+            if (const auto stop = solve(charge)) {
                 m_out.stop = stop;
                 m_out.neverRuns = i == 0;
-                narrow(good, charge);
+                m_out.stopCharge = 1;
+                if (!m_out.neverRuns)
+                    narrow(good, charge);
                 break;
             }
-            lookAt(charge);
+            lookAround(charge);
             good = charge;
             m_out.stopCharge = charge;
         }
         if (m_out.neverRuns)
-            lookAt(1);
-        for (Sighting& s : m_out.leavesAt)
-            refine(s, m_out.leavesAt);
-        for (Sighting& s : m_out.dropsAt)
-            refine(s, m_out.dropsAt);
+            lookAround(1);
+        for (std::size_t i = 0; i < m_out.leavesAt.size(); ++i)
+            refine(m_out.leavesAt[i], [&](const Flows& f) { return leaves(f, i); });
+        for (std::size_t i = 0; i < m_out.dropsAt.size(); ++i)
+            refine(m_out.dropsAt[i],
+                   [&](const Flows& f) { return f.stages[i].state == StageState::droppingOut; });
         return std::move(m_out);
     }
 
   private:
-    std::optional<Ending> stopAt(double charge) {
-        for (std::size_t s = 0; s < m_line.schedule().settings.size(); ++s) {
-            m_line.solve(s, m_line.pack().level(charge), m_moment);
-            if (auto stop = stopOf(m_project, m_line, m_moment))
-                return stop;
+    /// Solves every setting at this charge; what stops everything there, if anything does.
+    std::optional<Ending> solve(double charge) {
+        std::optional<Ending> stop;
+        for (std::size_t s = 0; s < m_moments.size(); ++s) {
+            m_line.solve(s, m_line.pack().level(charge), m_moments[s]);
+            if (!stop)
+                stop = stopOf(m_project, m_line, m_moments[s]);
         }
-        return std::nullopt;
+        return stop;
     }
     void narrow(double good, double bad) {
-        if (m_out.neverRuns) {
-            m_out.stopCharge = 1;
-            return;
-        }
-        for (int round = 0; round < 24; ++round) {
+        for (int round = 0; round < kNarrowRounds; ++round) {
             const double middle = (good + bad) / 2;
-            if (auto stop = stopAt(middle)) {
+            if (auto stop = solve(middle)) {
                 bad = middle;
                 m_out.stop = stop;
             } else {
@@ -106,41 +110,64 @@ class Surveyor {
             }
         }
         m_out.stopCharge = good;
-        lookAt(good);
+        solve(good);
+        lookAround(good);
     }
     /// Where between two looks a first sighting really is: halved on the charge.
-    void refine(Sighting& first, std::vector<Sighting>& list) {
+    template <class Seen>
+    void refine(Sighting& first, Seen seen) {
         if (!first.seen || first.charge >= 1)
             return;
-        const auto index = static_cast<std::size_t>(&first - list.data());
         double clear = std::min(1.0, first.charge + 1.0 / kSurveyPoints);
-        const Survey kept = m_out;
-        Sighting found = first;
-        for (int round = 0; round < 14; ++round) {
-            const double middle = (clear + found.charge) / 2;
-            first.seen = false;
-            lookAt(middle);
-            if (list[index].seen)
-                found = list[index];
-            else
+        for (int round = 0; round < kRefineRounds; ++round) {
+            const double middle = (clear + first.charge) / 2;
+            solve(middle);
+            bool found = false;
+            visit([&](const Flows& f, std::size_t mode, bool burst) {
+                if (found || !seen(f))
+                    return;
+                found = true;
+                first.charge = middle;
+                first.mode = mode;
+                first.inBurst = burst;
+            });
+            if (!found)
                 clear = middle;
         }
-        m_out = kept;
-        list[index] = found;
+        // The voltage that goes with it.
+        solve(first.charge);
+        visit([&](const Flows& f, std::size_t mode, bool burst) {
+            if (mode == first.mode && burst == first.inBurst)
+                m_at = &f;
+        });
+        const auto leaving = &first >= m_out.leavesAt.data() &&
+                             &first < m_out.leavesAt.data() + m_out.leavesAt.size();
+        if (m_at && leaving)
+            first.value = m_at->loads[static_cast<std::size_t>(&first - m_out.leavesAt.data())].v;
+        else if (m_at)
+            first.value = m_at->stages[static_cast<std::size_t>(&first - m_out.dropsAt.data())].vIn;
+        m_at = nullptr;
     }
-    void lookAt(double charge) {
-        for (std::size_t s = 0; s < m_line.schedule().settings.size(); ++s) {
-            m_line.solve(s, m_line.pack().level(charge), m_moment);
-            if (m_moment.collapsed)
+    template <class F>
+    void visit(F each) {
+        for (const Moment& moment : m_moments) {
+            if (moment.collapsed)
                 continue;
-            for (const ModeMoment& m : m_moment.modes) {
+            for (const ModeMoment& m : moment.modes) {
                 if (m.share <= 0)
                     continue;
-                look(m.plain, charge, m.mode, false);
+                each(m.plain, m.mode, false);
                 if (m.hasBurst)
-                    look(m.burst, charge, m.mode, true);
+                    each(m.burst, m.mode, true);
             }
         }
+    }
+    void lookAround(double charge) {
+        visit([&](const Flows& f, std::size_t mode, bool burst) { look(f, charge, mode, burst); });
+    }
+    [[nodiscard]] bool leaves(const Flows& f, std::size_t load) const {
+        return m_line.network().reachesLoad(load) &&
+               f.loads[load].v < m_project.loads[load].window.min.value() * (1 - kSlack);
     }
     void look(const Flows& f, double charge, std::size_t mode, bool burst) {
         keepMost(m_out.mostPack, f.packAmps, charge, mode, burst);
@@ -164,14 +191,15 @@ class Surveyor {
             m_out.loads[i].include(v);
             keepMost(m_out.loadHigh[i], v, charge, mode, burst);
             keepLeast(burst ? m_out.loadBurst[i] : m_out.loadLow[i], v, charge, mode, burst);
-            if (v < m_project.loads[i].window.min.value() * (1 - kSlack))
+            if (leaves(f, i))
                 keepFirst(m_out.leavesAt[i], v, charge, mode, burst);
         }
     }
 
     const Project& m_project;
     Line m_line;
-    Moment m_moment;
+    std::vector<Moment> m_moments; ///< one a setting, so that each starts near its last answer
+    const Flows* m_at = nullptr;
     Survey m_out;
 };
 

@@ -63,22 +63,18 @@ RuntimeView::RuntimeView(Session& session, QWidget* parent) : QWidget(parent), m
     m_plot->setObjectName(QStringLiteral("discharge"));
     m_plot->setAccessibleName(tr("Discharge curve"));
     stylePlot(*m_plot);
-    m_plot->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
+    m_plot->setInteractions(QCP::iRangeZoom);
+    m_plot->setSelectionRectMode(QCP::srmZoom);
+    m_plot->setToolTip(tr("Drag to zoom, double click for the whole run"));
     m_plot->axisRect()->setRangeZoomAxes(m_plot->xAxis, nullptr);
     connect(m_plot, &QCustomPlot::mouseDoubleClick, this, &RuntimeView::rebuild);
-    connect(m_plot, &QCustomPlot::mouseMove, this, [this](QMouseEvent* event) {
-        const double h = m_plot->xAxis->pixelToCoord(event->position().x());
-        const auto points = m_plot->graph(1)->data();
-        if (points->isEmpty() || h < 0 || h > (points->constEnd() - 1)->key)
-            return;
-        const auto at = points->findBegin(h);
-        m_plot->setToolTip(
-            tr("%1: %2 at the cells").arg(hours(h), quantity(at->value, Unit::volt)));
-    });
     m_plot->addGraph()->setName(tr("after the first ending"));
     m_plot->graph(0)->setPen(QPen(colour(Role::muted), theme.px(1.4), Qt::DashLine));
     m_plot->addGraph()->setName(tr("volts at the cells"));
     styleMainGraph(*m_plot->graph(1));
+    addCrosshair(*m_plot, *m_plot->graph(1), [](double h, double v) {
+        return tr("%1: %2 at the cells").arg(hours(h), quantity(v, Unit::volt));
+    });
     m_plot->yAxis->setLabel(tr("V at the cells"));
     m_plot->yAxis->setNumberFormat(QStringLiteral("f"));
     m_plot->yAxis->setNumberPrecision(2);
@@ -134,12 +130,12 @@ void RuntimeView::rebuild() {
         }
         m_plot->graph(graph)->setData(x, y, true);
     };
-    fill(0, r.tail.curve);
+    fill(0, r.runtime.tail);
     fill(1, r.runtime.curve);
     double last = 0;
     double low = 1e9;
     double high = 0;
-    for (const auto* curve : {&r.tail.curve, &r.runtime.curve})
+    for (const auto* curve : {&r.runtime.tail, &r.runtime.curve})
         for (const CurvePoint& c : *curve) {
             last = std::max(last, c.hours);
             low = std::min(low, c.packVolts);

@@ -1,10 +1,12 @@
 #include "views/supplyline/chargestrip.hpp"
 
 #include "theme/theme.hpp"
+#include "widgets/plaincombo.hpp"
 #include "widgets/plotstyle.hpp"
 #include "widgets/text.hpp"
 
 #include <QKeyEvent>
+#include <QLabel>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <qcustomplot.h>
@@ -21,15 +23,39 @@ ChargeStrip::ChargeStrip(Session& session, QWidget* parent) : QFrame(parent), m_
     setStyleSheet(
         QStringLiteral("#chargeStrip { background: %1; border: 1px solid %2; border-radius: 4px; }")
             .arg(colour(Role::card).name(), colour(Role::hairline).name()));
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(2, 2, 2, 2);
+    const Theme& theme = Theme::now();
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(theme.ipx(12), theme.ipx(4), theme.ipx(4), theme.ipx(4));
+    auto* left = new QWidget(this);
+    left->setFixedWidth(theme.ipx(126));
+    auto* column = new QVBoxLayout(left);
+    column->setContentsMargins(0, theme.ipx(4), 0, theme.ipx(4));
+    column->setSpacing(theme.ipx(4));
+    auto* title = new QLabel(tr("Charge left"), left);
+    title->setFont(theme.font(14, true));
+    auto* label = new QLabel(tr("in mode"), left);
+    label->setFont(theme.font(11));
+    label->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
+    m_modes = new PlainCombo(left);
+    m_modes->setObjectName(QStringLiteral("mode"));
+    m_modes->setAccessibleName(tr("Mode shown"));
+    m_modes->setToolTip(tr("The mode that the copper line shows"));
+    label->setBuddy(m_modes);
+    connect(m_modes, &QComboBox::activated, this, [this](int at) {
+        m_session.setMoment(m_session.charge(), static_cast<std::size_t>(at));
+    });
+    column->addWidget(title);
+    column->addWidget(label);
+    column->addWidget(m_modes);
+    column->addStretch();
+    row->addWidget(left);
     m_plot = new QCustomPlot(this);
     m_plot->setObjectName(QStringLiteral("chargeMarker"));
     m_plot->setAccessibleName(tr("Charge left"));
     m_plot->setToolTip(tr("Drag, or use the arrow keys, to move through the discharge"));
     m_plot->setFocusPolicy(Qt::StrongFocus);
     m_plot->setCursor(Qt::SizeHorCursor);
-    column->addWidget(m_plot);
+    row->addWidget(m_plot, 1);
     stylePlot(*m_plot);
     m_plot->addGraph()->setName(tr("volts at the cells"));
     styleMainGraph(*m_plot->graph(0));
@@ -63,8 +89,15 @@ ChargeStrip::ChargeStrip(Session& session, QWidget* parent) : QFrame(parent), m_
     rebuild();
 }
 
+void ChargeStrip::fillModes() {
+    m_modes->clear();
+    for (const Mode& m : m_session.project().modes)
+        m_modes->addItem(qs(nameOf(m)));
+    m_modes->setCurrentIndex(static_cast<int>(m_session.mode()));
+}
+
 double ChargeStrip::hoursAt(double charge) const {
-    const auto& curve = m_session.results().tail.curve;
+    const auto& curve = m_session.results().discharge;
     if (curve.empty())
         return 0;
     const auto at = std::find_if(curve.begin(), curve.end(),
@@ -78,7 +111,7 @@ double ChargeStrip::hoursAt(double charge) const {
 }
 
 double ChargeStrip::chargeAt(double h) const {
-    const auto& curve = m_session.results().tail.curve;
+    const auto& curve = m_session.results().discharge;
     if (curve.empty())
         return m_session.charge();
     const auto at =
@@ -92,12 +125,12 @@ double ChargeStrip::chargeAt(double h) const {
 }
 
 void ChargeStrip::rebuild() {
-    const Runtime& tail = m_session.results().tail;
+    fillModes();
     QVector<double> x;
     QVector<double> y;
     double low = 1e9;
     double high = 0;
-    for (const CurvePoint& c : tail.curve) {
+    for (const CurvePoint& c : m_session.results().discharge) {
         x << c.hours;
         y << c.packVolts;
         low = std::min(low, c.packVolts);
@@ -134,10 +167,11 @@ void ChargeStrip::rebuild() {
 }
 
 void ChargeStrip::place() {
+    m_modes->setCurrentIndex(static_cast<int>(m_session.mode()));
     const double at = hoursAt(m_session.charge());
     m_line->point1->setCoords(at, 0);
     m_line->point2->setCoords(at, 1);
-    const auto& curve = m_session.results().tail.curve;
+    const auto& curve = m_session.results().discharge;
     const Project& p = m_session.project();
     if (!curve.empty()) {
         m_tracer->setGraph(m_plot->graph(0));

@@ -5,6 +5,7 @@
 
 #include <QFrame>
 
+class QComboBox;
 class QCustomPlot;
 class QCPItemStraightLine;
 class QCPItemText;
@@ -29,8 +30,10 @@ class ChargeStrip : public QFrame {
   private:
     void rebuild();
     void place();
+    void fillModes();
 
     Session& m_session;
+    QComboBox* m_modes;
     QCustomPlot* m_plot;
     QCPItemStraightLine* m_line;
     QCPItemText* m_bubble;

@@ -4,12 +4,8 @@
 #include "views/supplyline/chargestrip.hpp"
 #include "views/supplyline/inspector.hpp"
 #include "views/supplyline/linecanvas.hpp"
-#include "widgets/plaincombo.hpp"
-#include "widgets/text.hpp"
 #include "widgets/viewtitle.hpp"
 
-#include <QComboBox>
-#include <QLabel>
 #include <QVBoxLayout>
 
 namespace sipper::app {
@@ -24,15 +20,6 @@ SupplyLineView::SupplyLineView(Session& session, QWidget* parent)
     auto* title =
         viewTitle(this, tr("Supply line"),
                   tr("every voltage on its way from cell to load, over one whole charge"));
-    auto* label = new QLabel(tr("Mode"), this);
-    label->setFont(theme.font(12));
-    m_modes = new PlainCombo(this);
-    m_modes->setObjectName(QStringLiteral("mode"));
-    m_modes->setAccessibleName(tr("Mode shown"));
-    m_modes->setToolTip(tr("The mode that the copper line shows"));
-    label->setBuddy(m_modes);
-    title->addWidget(label);
-    title->addWidget(m_modes);
     column->addLayout(title);
     m_canvas = new LineCanvas(session, this);
     column->addWidget(m_canvas, 1);
@@ -41,12 +28,6 @@ SupplyLineView::SupplyLineView(Session& session, QWidget* parent)
     auto* strip = m_strip = new ChargeStrip(session, this);
     column->addWidget(strip);
     connect(m_canvas, &LineCanvas::opened, m_inspector, &Inspector::enter);
-    connect(m_modes, &QComboBox::activated, this, [this](int at) {
-        m_session.setMoment(m_session.charge(), static_cast<std::size_t>(at));
-    });
-    connect(&session, &Session::projectChanged, this, &SupplyLineView::fillModes);
-    connect(&session, &Session::momentChanged, this,
-            [this] { m_modes->setCurrentIndex(static_cast<int>(m_session.mode())); });
     const auto hideWithoutCells = [this, strip] {
         const bool any = m_session.results().survey.has_value();
         m_inspector->setVisible(any);
@@ -54,7 +35,6 @@ SupplyLineView::SupplyLineView(Session& session, QWidget* parent)
     };
     connect(&session, &Session::projectChanged, this, hideWithoutCells);
     hideWithoutCells();
-    fillModes();
 }
 
 /// Figures and charge give way to the line where the window is low.
@@ -63,14 +43,6 @@ void SupplyLineView::resizeEvent(QResizeEvent* event) {
     const Theme& t = Theme::now();
     m_inspector->setFixedHeight(std::clamp(height() / 5, t.ipx(116), t.ipx(140)));
     m_strip->setFixedHeight(std::clamp(height() / 6, t.ipx(92), t.ipx(114)));
-}
-
-void SupplyLineView::fillModes() {
-    const QSignalBlocker quiet(m_modes);
-    m_modes->clear();
-    for (const Mode& m : m_session.project().modes)
-        m_modes->addItem(qs(nameOf(m)));
-    m_modes->setCurrentIndex(static_cast<int>(m_session.mode()));
 }
 
 } // namespace sipper::app

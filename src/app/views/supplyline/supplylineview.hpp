@@ -5,8 +5,6 @@
 
 #include <QWidget>
 
-class QComboBox;
-
 namespace sipper::app {
 
 class ChargeStrip;
@@ -22,10 +20,7 @@ class SupplyLineView : public QWidget {
     void resizeEvent(QResizeEvent* event) override;
 
   private:
-    void fillModes();
-
     Session& m_session;
-    QComboBox* m_modes;
     LineCanvas* m_canvas;
     Inspector* m_inspector;
     ChargeStrip* m_strip;

@@ -205,4 +205,59 @@ std::string findingsText(const std::vector<Finding>& findings) {
     return out;
 }
 
+Json traceJson(const Trace& trace, const TraceCut& cut) {
+    Json modes = Json::array();
+    for (const TraceMode& m : cut.modes) {
+        Json one{{"current_a", m.amps},
+                 {"spread_a", m.spread},
+                 {"peak_a", m.peak},
+                 {"share", m.share},
+                 {"typical_duration_s", m.typicalSeconds},
+                 {"every_s", m.everySeconds > 0 ? Json(m.everySeconds) : Json(nullptr)},
+                 {"charge_share", m.chargeShare}};
+        if (m.burstAmps > 0) {
+            one["burst_a"] = m.burstAmps;
+            one["burst_s"] = m.burstSeconds;
+            one["bursts_per_s"] = m.burstsPerSecond;
+        }
+        modes.push_back(one);
+    }
+    return {{"rows", trace.seconds.size()},
+            {"span_s", trace.span()},
+            {"mean_a", cut.meanAmps},
+            {"peak_a", cut.peakAmps},
+            {"sleep_charge_share", cut.sleepCharge},
+            {"bad_rows", trace.badRows},
+            {"negative_rows", trace.negative},
+            {"out_of_order_rows", trace.outOfOrder},
+            {"modes", modes}};
+}
+
+std::string traceText(const Trace& trace, const TraceCut& cut) {
+    std::string out =
+        fmt::format("{} rows over {}, mean {}, peak {}\n", trace.seconds.size(),
+                    writeHours(trace.span() / 3600), writeQuantity(cut.meanAmps, Unit::ampere),
+                    writeQuantity(cut.peakAmps, Unit::ampere));
+    if (trace.badRows + trace.outOfOrder + trace.negative > 0) {
+        out += fmt::format("{} rows passed over, {} not in order, {} negative\n", trace.badRows,
+                           trace.outOfOrder, trace.negative);
+        for (const TraceRemark& r : trace.remarks)
+            out += fmt::format("  row {}: {}\n", r.row, r.what);
+    }
+    out += fmt::format("{:>12}{:>12}{:>10}{:>12}{:>12}{:>10}\n", "current", "peak", "time", "lasts",
+                       "every", "charge");
+    for (const TraceMode& m : cut.modes) {
+        out += fmt::format("{:>12}{:>12}{:>10}{:>12}{:>12}{:>10}\n",
+                           writeQuantity(m.amps, Unit::ampere), writeQuantity(m.peak, Unit::ampere),
+                           writeShare(m.share), writeQuantity(m.typicalSeconds, Unit::second),
+                           m.everySeconds > 0 ? writeQuantity(m.everySeconds, Unit::second) : "–",
+                           writeShare(m.chargeShare));
+        if (m.burstAmps > 0)
+            out += fmt::format("{:>12}bursts of {} for {}, {:.2g} a second\n", "",
+                               writeQuantity(m.burstAmps, Unit::ampere),
+                               writeQuantity(m.burstSeconds, Unit::second), m.burstsPerSecond);
+    }
+    return out;
+}
+
 } // namespace sipper::cli

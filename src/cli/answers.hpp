@@ -4,6 +4,7 @@
 #include "advice/advice.hpp"
 #include "line/operating.hpp"
 #include "runtime/range.hpp"
+#include "trace/cut.hpp"
 
 namespace sipper::cli {
 
@@ -15,5 +16,8 @@ namespace sipper::cli {
 [[nodiscard]] std::string operateText(const Project& p, const OperatingPoint& point);
 [[nodiscard]] Json findingsJson(const std::vector<Finding>& findings);
 [[nodiscard]] std::string findingsText(const std::vector<Finding>& findings);
+
+[[nodiscard]] Json traceJson(const Trace& trace, const TraceCut& cut);
+[[nodiscard]] std::string traceText(const Trace& trace, const TraceCut& cut);
 
 } // namespace sipper::cli

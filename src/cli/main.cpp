@@ -71,6 +71,37 @@ int operatingPoint(const Project& p, const Options& o) {
     return kDone;
 }
 
+struct TraceOptions {
+    std::string timeUnit;
+    std::string currentUnit;
+    std::size_t timeColumn = 0; ///< from 1; 0: to be found
+    std::size_t currentColumn = 0;
+};
+
+int trace(const Options& o, const TraceOptions& t) {
+    TraceFormat format;
+    if (!t.timeUnit.empty() && !(format.timeScale = timeUnit(t.timeUnit)))
+        return refuse("--time-unit: found \"" + t.timeUnit + "\", expected s, ms, us, min or h");
+    if (!t.currentUnit.empty() && !(format.currentScale = currentUnit(t.currentUnit)))
+        return refuse("--current-unit: found \"" + t.currentUnit + "\", expected A, mA, uA or nA");
+    if (t.timeColumn > 0)
+        format.time = t.timeColumn - 1;
+    if (t.currentColumn > 0)
+        format.current = t.currentColumn - 1;
+    const auto text = readFile(o.file);
+    if (!text)
+        return refuse(text.error().message());
+    const auto read = readTrace(text.value(), format);
+    if (!read) {
+        Error error = read.error();
+        error.file = o.file;
+        return refuse(error.message());
+    }
+    const TraceCut cut = cutTrace(read.value());
+    print(o.json, cli::traceJson(read.value(), cut), cli::traceText(read.value(), cut));
+    return kDone;
+}
+
 int check(const Project& p, const Options& o) {
     const Runtime r = predictRuntime(p);
     const auto range = predictRange(p, r);
@@ -107,6 +138,16 @@ int main(int argc, char** argv) {
     operateCommand->add_option("--charge", o.charge, "charge left, 0 to 1 or per cent (default 1)");
     operateCommand->add_option("--mode", o.mode, "id of the mode (default: the base mode)");
     withFile("check", "what is wrong or worth weighing; exit 1 when something must be mended");
+    TraceOptions t;
+    CLI::App* traceCommand = app.add_subcommand("trace", "cut a measured current (CSV) into modes");
+    traceCommand->add_option("CSV", o.file, "time and current, any separator")->required();
+    traceCommand->add_flag("--json", o.json, "print one JSON object");
+    traceCommand->add_option("--time-unit", t.timeUnit,
+                             "where the header does not say: s, ms, us, min, h");
+    traceCommand->add_option("--current-unit", t.currentUnit,
+                             "where the header does not say: A, mA, uA, nA");
+    traceCommand->add_option("--time-column", t.timeColumn, "from 1");
+    traceCommand->add_option("--current-column", t.currentColumn, "from 1");
     CLI::App* tidyCommand = app.add_subcommand("tidy", "print the project as Sipper saves it");
     tidyCommand->add_option("FILE", o.file, "a project, *.sipper")->required();
     CLI::App* schemaCommand =
@@ -123,6 +164,8 @@ int main(int argc, char** argv) {
             print(true, projectSchema(), "");
             return kDone;
         }
+        if (traceCommand->parsed())
+            return trace(o, t);
         const auto read = loadProject(o.file);
         if (!read)
             return refuse(read.error().message());

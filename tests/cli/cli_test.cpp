@@ -137,3 +137,29 @@ TEST_CASE("what can't be done exits 2 with one line that says where", "[cli]") {
         CHECK(std::count(r.err.begin(), r.err.end(), '\n') == 1);
     }
 }
+
+TEST_CASE("trace prints the agreed keys, and asks for what it can't tell", "[cli]") {
+    const auto folder = std::filesystem::path(SIPPER_SOURCE) / "data/traces";
+    const Ran r = run("trace " + quoted(folder / "vent-motor.csv") + " --json");
+    REQUIRE(r.exit == 0);
+    const Json j = Json::parse(r.out);
+    CHECK(j["rows"] == 36000);
+    CHECK(j["span_s"].get<double>() == Approx(1800).epsilon(0.001));
+    CHECK(j["peak_a"].get<double>() > j["mean_a"].get<double>());
+    REQUIRE(j["modes"].size() == 3);
+    for (const char* key : {"current_a", "spread_a", "peak_a", "share", "typical_duration_s",
+                            "every_s", "charge_share"})
+        CHECK(j["modes"][1].contains(key));
+    CHECK(j["modes"][2]["current_a"].get<double>() == Approx(1.35).epsilon(0.03));
+
+    const auto bare = std::filesystem::temp_directory_path() / "sipper-cli-bare.csv";
+    std::ofstream(bare) << "0,12\n1,15\n2,12\n3,14\n";
+    const Ran asks = run("trace " + quoted(bare));
+    CHECK(asks.exit == 2);
+    CHECK_THAT(asks.err, Catch::Contains("the unit of the time"));
+    CHECK(run("trace " + quoted(bare) + " --time-unit s --current-unit mA").exit == 0);
+    CHECK_THAT(run("trace " + quoted(bare) + " --time-unit fortnights").err,
+               Catch::Contains("expected s, ms"));
+    std::filesystem::remove(bare);
+    CHECK(run("trace /no/such.csv").exit == 2);
+}

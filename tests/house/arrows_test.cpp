@@ -4,7 +4,7 @@
 #include <regex>
 
 TEST_CASE("folders of the core include only what lies below them", "[house]") {
-    const std::vector<std::string> order{"quantity", "parts",   "project",
+    const std::vector<std::string> order{"quantity", "parts",   "project", "trace",
                                          "line",     "runtime", "advice"};
     const auto rank = [&](const std::string& folder) {
         return std::find(order.begin(), order.end(), folder) - order.begin();

@@ -1,11 +1,17 @@
 #include "advice/advice.hpp"
 
 #include "advice/rules.hpp"
+#include "advice/words.hpp"
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 
 namespace sipper {
+
+namespace {
+constexpr double kWorthNaming = 1e-4; ///< of the runtime: a smaller change is none
+}
 
 std::string_view severityName(Severity severity) {
     static constexpr std::array<std::string_view, 3> names{"stop", "care", "note"};
@@ -31,8 +37,16 @@ std::vector<Finding> advise(const Solved& solved) {
     std::vector<Finding> findings;
     for (const Rule& rule : allRules())
         rule.look(solved, findings);
-    std::stable_sort(findings.begin(), findings.end(),
-                     [](const Finding& a, const Finding& b) { return a.severity < b.severity; });
+    // The gravest first; of those, what ends the run, or stands on the way to it, before the rest.
+    const std::string& end = solved.runtime.ending.at;
+    const auto way = wayBack(solved.project, end);
+    const auto bears = [&](const Finding& f) {
+        return f.subject == end || std::any_of(way.begin(), way.end(),
+                                               [&](const Stage* s) { return s->id == f.subject; });
+    };
+    std::stable_sort(findings.begin(), findings.end(), [&](const Finding& a, const Finding& b) {
+        return a.severity != b.severity ? a.severity < b.severity : bears(a) > bears(b);
+    });
     return findings;
 }
 
@@ -54,7 +68,7 @@ void weighCures(const Project& project, const Runtime& runtime, std::vector<Find
         const double gain = after.hours->value() - runtime.hours->value();
         if (f.cure->forHours && gain <= 0)
             f.cure.reset();
-        else
+        else if (std::abs(gain) > kWorthNaming * runtime.hours->value())
             f.gainHours = gain;
     }
 }

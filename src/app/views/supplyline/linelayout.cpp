@@ -22,7 +22,9 @@ QString ratioText(const StageFlow& f) {
         return QStringLiteral("off");
     const double pIn = f.vIn * f.iIn;
     const QString efficiency =
-        pIn > 1e-6 ? QStringLiteral(" · %1").arg(qs(writeShare(f.vOut * f.iOut / pIn))) : QString();
+        pIn > 1e-6 && f.iOut > 0
+            ? QStringLiteral(" · %1").arg(qs(writeShare(f.vOut * f.iOut / pIn)))
+            : QString();
     return QStringLiteral("×%1%2").arg(f.vOut / f.vIn, 0, 'f', 2).arg(efficiency);
 }
 
@@ -39,7 +41,9 @@ QString stageDetail(const Stage& s, const StageFlow& f) {
         return QStringLiteral("−%1").arg(quantity(f.vIn - f.vOut, Unit::volt));
     if (std::holds_alternative<Switcher>(s.part))
         return ratioText(f);
-    return QStringLiteral("−%1").arg(quantity(std::max(0.0, f.vIn - f.vOut), Unit::volt));
+    const double drop = std::max(0.0, f.vIn - f.vOut);
+    return drop > 0 ? QStringLiteral("−%1").arg(quantity(drop, Unit::volt))
+                    : QStringLiteral("no drop");
 }
 
 const char* headingOf(const Part& part) {
@@ -444,8 +448,8 @@ class Layouter {
                 continue;
             const QFontMetricsF metrics(Theme::now().font(11, true));
             const QSizeF size(metrics.horizontalAdvance(m_out.calloutText) + px(20), px(24));
-            for (const double dy : {30.0, 46.0, 64.0, 90.0, -46.0, -64.0, -90.0, 120.0, -120.0})
-                for (const double dx : {0.0, 60.0, -60.0, 130.0, -130.0, -200.0}) {
+            for (const double dy : {30.0, 46.0, 64.0, -46.0, -64.0, 90.0})
+                for (const double dx : {0.0, 60.0, -60.0, 110.0, -110.0, -150.0}) {
                     QRectF box(QPointF(), size);
                     box.moveCenter(anchor + QPointF(px(dx), px(dy)));
                     if (free(box)) {

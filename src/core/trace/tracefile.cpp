@@ -1,0 +1,404 @@
+#include "trace/tracefile.hpp"
+
+#include <algorithm>
+#include <array>
+#include <charconv>
+#include <cmath>
+#include <csv.h>
+#include <fmt/format.h>
+
+namespace sipper {
+namespace {
+
+constexpr std::size_t kSampleBytes = 16384; ///< looked at to find the format
+constexpr std::size_t kSampleRows = 40;
+constexpr std::size_t kMostRemarks = 5; ///< of each sort
+constexpr std::array kSeparators{',', ';', '\t', '|', ' '};
+
+std::string lowered(std::string_view text) {
+    std::string out;
+    for (const char c : text)
+        out += c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c;
+    return out;
+}
+
+/// A number with this decimal mark, and nothing behind it; nothing else.
+std::optional<double> number(std::string_view text, char decimal) {
+    while (!text.empty() && text.front() == ' ')
+        text.remove_prefix(1);
+    while (!text.empty() && (text.back() == ' ' || text.back() == '\r'))
+        text.remove_suffix(1);
+    if (!text.empty() && text.front() == '+')
+        text.remove_prefix(1);
+    std::array<char, 64> buffer{};
+    if (text.empty() || text.size() >= buffer.size())
+        return std::nullopt;
+    std::copy(text.begin(), text.end(), buffer.begin());
+    if (decimal == ',') {
+        if (text.find('.') != std::string_view::npos)
+            return std::nullopt;
+        std::replace(buffer.begin(), buffer.begin() + static_cast<std::ptrdiff_t>(text.size()), ',',
+                     '.');
+    }
+    double value = 0;
+    const auto [end, code] = std::from_chars(buffer.data(), buffer.data() + text.size(), value);
+    if (code != std::errc{} || end != buffer.data() + text.size() || !std::isfinite(value))
+        return std::nullopt;
+    return value;
+}
+
+/// `12:30:05.25`, perhaps behind a date and a blank or T: seconds of the day.
+std::optional<double> clockSeconds(std::string_view text) {
+    if (const auto cut = text.find_first_of("T "); cut != std::string_view::npos && cut >= 8)
+        text = text.substr(cut + 1);
+    int hours = 0;
+    int minutes = 0;
+    if (text.size() < 8 || text[2] != ':' || text[5] != ':')
+        return std::nullopt;
+    std::from_chars(text.data(), text.data() + 2, hours);
+    std::from_chars(text.data() + 3, text.data() + 5, minutes);
+    const auto seconds = number(text.substr(6), '.');
+    if (!seconds)
+        return std::nullopt;
+    return hours * 3600 + minutes * 60 + *seconds;
+}
+
+using Rows = std::vector<std::vector<std::string>>;
+
+struct RowSink {
+    Rows rows;
+    std::vector<std::string> row;
+    std::size_t most;
+};
+
+/// The unit in a header cell: in brackets, or behind the last blank, slash or underscore.
+std::string unitIn(std::string_view cell) {
+    for (const auto& [open, close] : {std::pair{'(', ')'}, std::pair{'[', ']'}}) {
+        const auto a = cell.find(open);
+        const auto b = cell.find(close, a == std::string_view::npos ? 0 : a);
+        if (a != std::string_view::npos && b != std::string_view::npos)
+            return std::string(cell.substr(a + 1, b - a - 1));
+    }
+    const auto cut = cell.find_last_of(" /_");
+    return cut == std::string_view::npos ? std::string() : std::string(cell.substr(cut + 1));
+}
+
+bool startsWord(const std::string& cell, std::initializer_list<const char*> words) {
+    const std::string low = lowered(cell);
+    return std::any_of(words.begin(), words.end(), [&](const char* word) {
+        const std::string w = word;
+        if (w.size() > 2)
+            return low.find(w) != std::string::npos;
+        return low.starts_with(w) &&
+               (low.size() == w.size() || !std::isalpha(static_cast<unsigned char>(low[w.size()])));
+    });
+}
+
+std::string prefixless(std::string_view unit) {
+    std::string text(unit);
+    for (const char* micro : {"µ", "μ"})
+        if (const auto at = text.find(micro); at != std::string::npos)
+            text.replace(at, std::string_view(micro).size(), "u");
+    return text;
+}
+
+std::optional<double> scaled(std::string_view unit, char base) {
+    const std::string text = prefixless(unit);
+    if (text.empty() || (text.back() != base && text.back() != std::tolower(base)))
+        return std::nullopt;
+    if (text.size() == 1)
+        return 1.0;
+    if (text.size() != 2)
+        return std::nullopt;
+    switch (text[0]) {
+    case 'm':
+        return 1e-3;
+    case 'u':
+        return 1e-6;
+    case 'n':
+        return 1e-9;
+    case 'k':
+        return 1e3;
+    default:
+        return std::nullopt;
+    }
+}
+
+void findColumns(TraceFormat& f, const Rows& rows, std::size_t first) {
+    const std::size_t columns = rows[first].size();
+    if (f.header.value_or(false))
+        for (std::size_t i = 0; i < rows[0].size(); ++i) {
+            const std::string& cell = rows[0][i];
+            const std::string unit = unitIn(cell);
+            if (!f.time &&
+                (startsWord(cell, {"time", "zeit", "temps", "seconds", "t", "timestamp"}) ||
+                 (timeUnit(unit) && unit != "A")))
+                f.time = i;
+            else if (!f.current && (startsWord(cell, {"current", "curr", "strom", "courant",
+                                                      "ampere", "amps", "i"}) ||
+                                    currentUnit(unit)))
+                f.current = i;
+            else if (!f.voltage && (startsWord(cell, {"volt", "spannung", "tension", "u", "v"}) ||
+                                    voltageUnit(unit)))
+                f.voltage = i;
+        }
+    if (columns == 2 && !f.header.value_or(false) && !f.time && !f.current) {
+        // Two bare columns: the one that rises is time, when only one does.
+        std::array<bool, 2> rises{true, true};
+        for (std::size_t r = first + 1; r < rows.size(); ++r)
+            for (std::size_t c = 0; c < 2; ++c) {
+                const auto a =
+                    number(rows[r - 1].size() > c ? rows[r - 1][c] : "", f.decimal.value_or('.'));
+                const auto b =
+                    number(rows[r].size() > c ? rows[r][c] : "", f.decimal.value_or('.'));
+                rises[c] = rises[c] && a && b && *b > *a;
+            }
+        if (rises[0] != rises[1]) {
+            f.time = rises[0] ? 0 : 1;
+            f.current = rises[0] ? 1 : 0;
+        }
+    }
+    if (columns == 2 && f.time && !f.current)
+        f.current = 1 - *f.time;
+    if (columns == 2 && f.current && !f.time)
+        f.time = 1 - *f.current;
+}
+
+void findUnits(TraceFormat& f, const Rows& rows, std::size_t first) {
+    const auto unitOfColumn = [&](std::optional<std::size_t> column) {
+        return column && f.header.value_or(false) && *column < rows[0].size()
+                   ? unitIn(rows[0][*column])
+                   : std::string();
+    };
+    if (!f.timeScale)
+        f.timeScale = timeUnit(unitOfColumn(f.time));
+    if (!f.timeScale && f.time && *f.time < rows[first].size() &&
+        clockSeconds(rows[first][*f.time]))
+        f.timeScale = 1;
+    if (!f.currentScale)
+        f.currentScale = currentUnit(unitOfColumn(f.current));
+    if (!f.voltageScale)
+        f.voltageScale = voltageUnit(unitOfColumn(f.voltage));
+}
+
+/// Collects the numbers of one file as libcsv hands out its fields.
+class Collector {
+  public:
+    Collector(const TraceFormat& format, std::size_t rowsHint) : m_format(format) {
+        m_trace.seconds.reserve(rowsHint);
+        m_trace.amps.reserve(rowsHint);
+        if (format.voltage)
+            m_trace.volts.reserve(rowsHint);
+    }
+    void field(std::string_view text) {
+        if (m_column == *m_format.time) {
+            m_time = number(text, *m_format.decimal);
+            if (!m_time)
+                m_time = clockSeconds(text);
+        } else if (m_column == *m_format.current) {
+            m_current = number(text, *m_format.decimal);
+        } else if (m_format.voltage && m_column == *m_format.voltage) {
+            m_voltage = number(text, *m_format.decimal);
+        }
+        ++m_column;
+    }
+    void row() {
+        ++m_row;
+        const bool header = m_row == 1 && m_format.header.value_or(false);
+        const bool whole = m_time && m_current && (!m_format.voltage || m_voltage);
+        if (!header && !whole) {
+            remark(m_trace.badRows, !m_time ? "no time" : !m_current ? "no current" : "no voltage");
+        } else if (!header) {
+            take();
+        }
+        m_column = 0;
+        m_time.reset();
+        m_current.reset();
+        m_voltage.reset();
+    }
+    Trace finish() {
+        m_trace.format = m_format;
+        return std::move(m_trace);
+    }
+
+  private:
+    void take() {
+        const double t = *m_time * *m_format.timeScale;
+        if (m_trace.seconds.empty())
+            m_start = t;
+        const double since = t - m_start;
+        if (!m_trace.seconds.empty() && since <= m_trace.seconds.back()) {
+            remark(m_trace.outOfOrder, "time does not go on");
+            return;
+        }
+        const double amps = *m_current * *m_format.currentScale;
+        if (amps < 0)
+            remark(m_trace.negative, "negative current");
+        m_trace.seconds.push_back(since);
+        m_trace.amps.push_back(amps);
+        if (m_format.voltage)
+            m_trace.volts.push_back(*m_voltage * m_format.voltageScale.value_or(1));
+    }
+    void remark(std::size_t& count, const char* what) {
+        if (count++ < kMostRemarks)
+            m_trace.remarks.push_back({m_row, what});
+    }
+
+    const TraceFormat& m_format;
+    Trace m_trace;
+    std::size_t m_row = 0;
+    std::size_t m_column = 0;
+    double m_start = 0;
+    std::optional<double> m_time;
+    std::optional<double> m_current;
+    std::optional<double> m_voltage;
+};
+
+template <class Sink>
+void parseCsv(std::string_view text, char separator, Sink& sink,
+              void (*field)(void*, std::size_t, void*), void (*row)(int, void*)) {
+    csv_parser parser;
+    csv_init(&parser, CSV_APPEND_NULL);
+    csv_set_delim(&parser, static_cast<unsigned char>(separator));
+    csv_parse(&parser, text.data(), text.size(), field, row, &sink);
+    csv_fini(&parser, field, row, &sink);
+    csv_free(&parser);
+}
+
+} // namespace
+
+std::optional<double> timeUnit(std::string_view unit) {
+    const std::string text = lowered(prefixless(unit));
+    if (text == "s" || text == "sec" || text == "second" || text == "seconds")
+        return 1;
+    if (text == "ms" || text == "msec")
+        return 1e-3;
+    if (text == "us" || text == "usec")
+        return 1e-6;
+    if (text == "ns")
+        return 1e-9;
+    if (text == "min" || text == "minutes")
+        return 60;
+    if (text == "h" || text == "hours")
+        return 3600;
+    return std::nullopt;
+}
+std::optional<double> currentUnit(std::string_view unit) {
+    return scaled(unit, 'A');
+}
+std::optional<double> voltageUnit(std::string_view unit) {
+    return scaled(unit, 'V');
+}
+
+std::vector<std::vector<std::string>> firstRows(std::string_view text, char separator,
+                                                std::size_t count) {
+    RowSink sink{{}, {}, count};
+    std::string_view sample = text.substr(0, kSampleBytes);
+    if (sample.size() < text.size()) // not a row cut in half
+        sample =
+            sample.substr(0, sample.rfind('\n') == std::string_view::npos ? sample.size()
+                                                                          : sample.rfind('\n') + 1);
+    parseCsv(
+        sample, separator, sink,
+        [](void* cell, std::size_t size, void* data) {
+            static_cast<RowSink*>(data)->row.emplace_back(static_cast<const char*>(cell), size);
+        },
+        [](int, void* data) {
+            auto* s = static_cast<RowSink*>(data);
+            if (s->rows.size() < s->most)
+                s->rows.push_back(std::move(s->row));
+            s->row.clear();
+        });
+    return std::move(sink.rows);
+}
+
+TraceFormat guessFormat(std::string_view text, const TraceFormat& given) {
+    TraceFormat f = given;
+    if (text.starts_with("\xef\xbb\xbf"))
+        text.remove_prefix(3);
+    // The separator that gives the most rows of the same, largest number of readable columns.
+    double best = -1;
+    char separator = f.separator.value_or(',');
+    char decimal = f.decimal.value_or('.');
+    for (const char s : kSeparators) {
+        if (f.separator && *f.separator != s)
+            continue;
+        const Rows rows = firstRows(text, s, kSampleRows);
+        for (const char d : {'.', ','}) {
+            if ((f.decimal && *f.decimal != d) || (s == ',' && d == ','))
+                continue;
+            double score = 0;
+            for (std::size_t r = 1; r < rows.size(); ++r) {
+                std::size_t numbers = 0;
+                for (const std::string& cell : rows[r])
+                    numbers += number(cell, d) || clockSeconds(cell);
+                if (numbers >= 2)
+                    score += 1 + (d == '.' ? 0.01 : 0) + (numbers == rows[r].size() ? 0.5 : 0);
+            }
+            if (score > best) {
+                best = score;
+                separator = s;
+                decimal = d;
+            }
+        }
+    }
+    f.separator = separator;
+    f.decimal = decimal;
+    const Rows rows = firstRows(text, separator, kSampleRows);
+    if (rows.empty())
+        return f;
+    if (!f.header) {
+        std::size_t numbers = 0;
+        for (const std::string& cell : rows[0])
+            numbers += number(cell, decimal) || clockSeconds(cell);
+        f.header = numbers < 2;
+    }
+    if (*f.header)
+        f.names = rows[0];
+    const std::size_t first = *f.header && rows.size() > 1 ? 1 : 0;
+    findColumns(f, rows, first);
+    findUnits(f, rows, first);
+    return f;
+}
+
+std::optional<std::string> unknownOf(const TraceFormat& f) {
+    const auto named = [&](std::size_t column) {
+        return column < f.names.size()
+                   ? fmt::format("column {} (\"{}\")", column + 1, f.names[column])
+                   : fmt::format("column {}", column + 1);
+    };
+    if (!f.time)
+        return "which column is the time";
+    if (!f.current)
+        return "which column is the current";
+    if (!f.timeScale)
+        return "the unit of the time in " + named(*f.time);
+    if (!f.currentScale)
+        return "the unit of the current in " + named(*f.current);
+    return std::nullopt;
+}
+
+Outcome<Trace> readTrace(std::string_view text, const TraceFormat& given) {
+    if (text.starts_with("\xef\xbb\xbf"))
+        text.remove_prefix(3);
+    const TraceFormat format = guessFormat(text, given);
+    if (const auto unknown = unknownOf(format))
+        return Error{"trace_format", "row 1", "nothing that tells " + *unknown,
+                     "a header such as \"time (s), current (mA)\", or to be told", ""};
+    Collector collector(format, text.size() / 12);
+    parseCsv(
+        text, *format.separator, collector,
+        [](void* cell, std::size_t size, void* data) {
+            static_cast<Collector*>(data)->field({static_cast<const char*>(cell), size});
+        },
+        [](int, void* data) { static_cast<Collector*>(data)->row(); });
+    Trace trace = collector.finish();
+    if (trace.seconds.size() < 2)
+        return Error{"trace_empty",
+                     trace.remarks.empty() ? "row 1" : fmt::format("row {}", trace.remarks[0].row),
+                     fmt::format("{} usable rows", trace.seconds.size()),
+                     "at least two rows of time and current", ""};
+    return trace;
+}
+
+} // namespace sipper

@@ -60,7 +60,7 @@ int main(int argc, char** argv) {
     cli.add_option("FILE", o.file, "a project, *.sipper");
     cli.add_option("--example", o.example, "open a shipped example, such as nest-box-listener");
     cli.add_option("--screenshot", o.screenshot, "write a picture of the window and end");
-    cli.add_option("--view", o.view, "supply-line or runtime");
+    cli.add_option("--view", o.view, "loads, supply-line or runtime");
     cli.add_option("--size", o.size, "of the window, such as 1280x800");
     cli.add_option("--theme", o.theme, "day or night")->check(CLI::IsMember({"day", "night"}));
     cli.add_option("--mode", o.mode, "id of the mode shown");
@@ -108,8 +108,8 @@ int main(int argc, char** argv) {
             return refuse(trouble->message());
         window.say(*trouble);
     }
-    if (o.view != "supply-line" && o.view != "runtime")
-        return refuse("--view: found " + o.view + ", expected supply-line or runtime");
+    if (o.view != "loads" && o.view != "supply-line" && o.view != "runtime")
+        return refuse("--view: found " + o.view + ", expected loads, supply-line or runtime");
     window.showView(QString::fromStdString(o.view));
     std::size_t mode = session.mode();
     if (const sipper::Mode* found = session.project().mode(o.mode))

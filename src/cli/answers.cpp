@@ -71,7 +71,22 @@ std::string endText(const Project& p, const Ending& e) {
 
 } // namespace
 
-Json runtimeJson(const Project&, const Runtime& r, const std::optional<RangeResult>& range) {
+Json budgetJson(const Project& p) {
+    const Budget b = budgetOf(p);
+    Json out{{"mean_a", b.meanAmps},     {"mean_w", b.meanWatts},   {"ah_per_day", b.ahPerDay},
+             {"wh_per_day", b.whPerDay}, {"modes", Json::object()}, {"loads", Json::object()}};
+    for (std::size_t m = 0; m < p.modes.size(); ++m)
+        out["modes"][p.modes[m].id] = {{"s_per_day", b.modes[m].secondsPerDay},
+                                       {"pack_a", b.modes[m].packAmps},
+                                       {"ah_per_day", b.modes[m].ahPerDay},
+                                       {"share_of_charge", b.modes[m].shareOfCharge}};
+    for (std::size_t i = 0; i < p.loads.size(); ++i)
+        out["loads"][p.loads[i].id] = {{"wh_per_day", b.loadWhPerDay[i]},
+                                       {"share", b.loadShare[i]}};
+    return out;
+}
+
+Json runtimeJson(const Project& p, const Runtime& r, const std::optional<RangeResult>& range) {
     Json out = Json::object();
     out["runtime_h"] = r.hours ? Json(r.hours->value()) : Json(nullptr);
     if (range) {
@@ -89,6 +104,7 @@ Json runtimeJson(const Project&, const Runtime& r, const std::optional<RangeResu
     for (const auto& [load, modes] : r.ledger.loadModes)
         for (const auto& [mode, wh] : modes)
             out["load_modes_wh"][load][mode] = wh;
+    out["budget"] = budgetJson(p);
     out["curve"] = curveJson(r);
     return out;
 }
@@ -106,6 +122,10 @@ std::string runtimeText(const Project& p, const Runtime& r,
     if (!r.hours)
         return out;
     out += fmt::format("mean draw  {}\n", writeQuantity(r.meanPower.value(), Unit::watt));
+    const Budget budget = budgetOf(p);
+    out += fmt::format("each day   {}, {} at the cells\n",
+                       writeQuantity(budget.ahPerDay, Unit::ampereHour),
+                       writeQuantity(budget.whPerDay, Unit::wattHour));
     out += fmt::format("worst draw {} in mode {}\n",
                        writeQuantity(r.worstCurrent.value(), Unit::ampere), r.worstMode);
     const auto row = [&](const std::string& name, double wh) {

@@ -3,6 +3,7 @@
 
 #include "advice/advice.hpp"
 #include "line/operating.hpp"
+#include "runtime/budget.hpp"
 #include "runtime/range.hpp"
 #include "trace/cut.hpp"
 
@@ -12,6 +13,7 @@ namespace sipper::cli {
                                const std::optional<RangeResult>& range);
 [[nodiscard]] std::string runtimeText(const Project& p, const Runtime& r,
                                       const std::optional<RangeResult>& range);
+[[nodiscard]] Json budgetJson(const Project& p);
 [[nodiscard]] Json operateJson(const Project& p, const OperatingPoint& point);
 [[nodiscard]] std::string operateText(const Project& p, const OperatingPoint& point);
 [[nodiscard]] Json findingsJson(const std::vector<Finding>& findings);

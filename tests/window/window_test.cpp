@@ -5,6 +5,8 @@
 #include "shell/verdictstrip.hpp"
 #include "support.hpp"
 #include "theme/theme.hpp"
+#include "views/loads/loadgrid.hpp"
+#include "views/loads/skyline.hpp"
 #include "views/runtime/ledgerbars.hpp"
 #include "views/supplyline/chargestrip.hpp"
 #include "views/supplyline/linecanvas.hpp"
@@ -12,12 +14,14 @@
 #include "widgets/quantityedit.hpp"
 
 #include "parts/fields.hpp"
+#include "project/edits.hpp"
 #include "project/writer.hpp"
 #include "quantity/write.hpp"
 
 #include <QtTest>
 #include <QtWidgets>
 #include <qcustomplot.h>
+#include <set>
 
 using namespace sipper;
 using namespace sipper::app;
@@ -44,7 +48,12 @@ struct Driven {
     }
     template <class W = QWidget>
     W* find(const char* name) {
-        auto* w = window.findChild<W*>(QString::fromLatin1(name));
+        // Two views may carry the same inspector: the one on show is meant.
+        QApplication::processEvents(); // what was just made is shown by an event
+        W* w = nullptr;
+        for (W* one : window.findChildren<W*>(QString::fromLatin1(name)))
+            if (const auto* widget = qobject_cast<QWidget*>(one); !w || (widget && widget->isVisibleTo(&window)))
+                w = one;
         INFO(name);
         REQUIRE(w);
         return w;
@@ -391,6 +400,147 @@ TEST_CASE("views change by key, and the runtime view explains the end", "[window
     CHECK_THAT(plotCsv(*plot).toStdString(), Catch::Contains("volts at the cells"));
     QTest::mouseClick(d.find<StepButton>("step.supply-line"), Qt::LeftButton);
     CHECK(d.window.currentView() == "supply-line");
+}
+
+TEST_CASE("draws are typed into the grid as people write them", "[loads]") {
+    Driven d;
+    d.window.showView("loads");
+    const auto typed = [&](const char* cell, const char* text) {
+        auto* edit = d.find<DrawEdit>(cell);
+        edit->setFocus();
+        edit->selectAll();
+        QTest::keyClicks(edit, text);
+        QTest::keyClick(edit, Qt::Key_Return);
+        return d.find<DrawEdit>(cell);
+    };
+    typed("draw.recorder.listen", "3m8");
+    CHECK(d.session.project().load("recorder")->draws[1].current->value() == Approx(0.0038));
+    CHECK(d.session.project().load("recorder")->draws[1].burst->value() ==
+          Approx(0.31)); // bursts stay
+    typed("draw.recorder.lamp", "0.6 W");
+    CHECK(d.session.project().load("recorder")->draws[2].power->value() == Approx(0.6));
+    // A mode without a draw of its own shows the base draw, and gets its own when one is typed.
+    CHECK(d.find<DrawEdit>("draw.recorder.blink")->text() == "400 µA");
+    typed("draw.recorder.blink", "47 ohm");
+    CHECK(d.session.project().load("recorder")->draws.size() == 4);
+    typed("draw.recorder.blink", "");
+    auto* edit = d.find<DrawEdit>("draw.recorder.blink");
+    edit->setFocus();
+    edit->selectAll();
+    QTest::keyClick(edit, Qt::Key_Delete);
+    QTest::keyClick(edit, Qt::Key_Return);
+    CHECK(d.session.project().load("recorder")->draws.size() == 3);
+    const Project before = d.session.project();
+    CHECK_THAT(typed("draw.recorder.rest", "5 V")->complaint().toStdString(),
+               Catch::Contains("3m8, 120 mA, 0.6 W or 47 ohm"));
+    CHECK(d.session.project() == before);
+    CHECK(d.find<QLabel>("loads.complaint")->isVisibleTo(&d.window));
+    d.find<QAbstractButton>("basis.recorder.listen")->click();
+    CHECK(d.session.project().load("recorder")->draws[1].basis == Basis::dataSheet);
+    CHECK(d.session.undoStack().undoText() == "basis of Recorder: data sheet");
+}
+
+TEST_CASE("the budget is one figure in grid, skyline, step and core", "[loads]") {
+    Driven d;
+    d.window.showView("loads");
+    const Budget b = budgetOf(d.session.project());
+    const std::string total = d.find<QLabel>("loadTotals")->text().toStdString();
+    CHECK_THAT(total, Catch::Contains(writeQuantity(b.meanAmps, Unit::ampere)) &&
+                          Catch::Contains(writeQuantity(b.meanWatts, Unit::watt)) &&
+                          Catch::Contains(writeQuantity(b.ahPerDay, Unit::ampereHour)) &&
+                          Catch::Contains(writeQuantity(b.whPerDay, Unit::wattHour)));
+    CHECK_THAT(d.find<StepButton>("step.loads")->line().toStdString(),
+               Catch::Contains(writeQuantity(b.meanWatts, Unit::watt)));
+    const auto* day = d.find<Skyline>("skyline.day");
+    REQUIRE_FALSE(day->blocks().isEmpty());
+    std::set<std::size_t> modes;
+    for (const auto& block : day->blocks()) {
+        modes.insert(block.mode);
+        CHECK_THAT(block.text.toStdString(),
+                   Catch::Contains(writeQuantity(b.modes[block.mode].packAmps, Unit::ampere)) &&
+                       Catch::Contains(writeShare(b.modes[block.mode].shareOfCharge)));
+    }
+    CHECK(modes.size() == 4);
+}
+
+TEST_CASE("windows and durations are dragged on the skyline, and by key", "[loads]") {
+    Driven d;
+    d.window.showView("loads");
+    QApplication::processEvents();
+    auto* end = d.find<EdgeHandle>("window.lamp.0.end");
+    const auto drag = [](EdgeHandle* h, int dx) {
+        const QPoint from = h->rect().center();
+        QTest::mousePress(h, Qt::LeftButton, {}, from);
+        QMouseEvent move(QEvent::MouseMove, from + QPoint(dx, 0),
+                         h->mapToGlobal(from + QPoint(dx, 0)), Qt::NoButton, Qt::LeftButton, {});
+        QApplication::sendEvent(h, &move);
+        QTest::mouseRelease(h, Qt::LeftButton, {}, from);
+    };
+    drag(end, 32); // about an hour
+    const auto [start, stop] = d.session.project().mode("lamp")->daily[0];
+    CHECK(start == "21:00");
+    CHECK(clockMinutes(stop).value() > 100);
+    CHECK(clockMinutes(stop).value() % 5 == 0);
+    d.find<EdgeHandle>("window.lamp.0.start")->setFocus();
+    d.press(Qt::Key_Left);
+    CHECK(d.session.project().mode("lamp")->daily[0].first == "20:55");
+    const double before = d.session.project().mode("listen")->duration->value();
+    drag(d.find<EdgeHandle>("duration.listen"), 20);
+    CHECK(d.session.project().mode("listen")->duration->value() > before);
+    d.act("action.undo");
+    CHECK(d.session.project().mode("listen")->duration->value() == before);
+}
+
+TEST_CASE("a mode's times are typed; what can't be is refused with the mode that overflows",
+          "[loads]") {
+    Driven d;
+    d.window.showView("loads");
+    d.find<QPushButton>("mode.listen")->click();
+    d.type(d.find<QuantityEdit>("mode.every"), "30 s");
+    CHECK(d.session.project().mode("listen")->every->value() == 30);
+    const Project before = d.session.project();
+    d.type(d.find<QuantityEdit>("mode.lasts"), "29.5 s");
+    CHECK(d.session.project() == before);
+    CHECK_THAT(d.find<QLabel>("mode.complaint")->text().toStdString(),
+               Catch::Contains("mode \"blink\"") && Catch::Contains("no more than 100 %"));
+    d.find<QPushButton>("mode.lamp")->click();
+    auto* windows = d.find<QLineEdit>("mode.windows");
+    windows->setFocus();
+    windows->selectAll();
+    QTest::keyClicks(windows, "20-22, 5:30-6:00");
+    QTest::keyClick(windows, Qt::Key_Return);
+    CHECK(windowsText(*d.session.project().mode("lamp")) == "20:00–22:00, 05:30–06:00");
+    windows->selectAll();
+    QTest::keyClicks(windows, "late");
+    QTest::keyClick(windows, Qt::Key_Return);
+    CHECK_THAT(d.find<QLabel>("mode.complaint")->text().toStdString(),
+               Catch::Contains("21:00-01:00"));
+    d.find<QPushButton>("mode.remove")->click();
+    CHECK(d.session.project().modes.size() == 2);                 // the blink lived within it
+    CHECK_FALSE(d.find<QPushButton>("mode.remove")->isVisible()); // the base mode stays
+}
+
+TEST_CASE("loads are added, named, moved and taken out", "[loads]") {
+    Driven d;
+    d.window.showView("loads");
+    d.find<QPushButton>("addLoad")->click();
+    d.find<QPushButton>("addMode")->click();
+    QApplication::processEvents();
+    CHECK(d.session.project().loads.size() == 4);
+    CHECK(d.session.project().modes.size() == 5);
+    auto* name = d.find<QLineEdit>("name.load");
+    name->setFocus();
+    name->selectAll();
+    QTest::keyClicks(name, "Beeper");
+    QTest::keyClick(name, Qt::Key_Return);
+    CHECK(d.session.project().load("load")->label == "Beeper");
+    QApplication::processEvents();
+    d.find<QToolButton>("up.load")->click();
+    CHECK(d.session.project().loads[2].id == "load");
+    QApplication::processEvents();
+    d.find<QToolButton>("remove.load")->click();
+    CHECK(d.session.project().loads.size() == 3);
+    CHECK(d.session.undoStack().undoText() == "Take out Beeper");
 }
 
 TEST_CASE("broken and empty projects are shown, not crashed on", "[window]") {

@@ -9,6 +9,7 @@ Results computeAtOnce(const Project& project) {
     r.runtime = predictRuntime(project, typicalConditions(project), whole);
     r.discharge = r.runtime.curve;
     r.discharge.insert(r.discharge.end(), r.runtime.tail.begin(), r.runtime.tail.end());
+    r.budget = budgetOf(project);
     if (project.pack())
         r.survey = survey(project, typicalConditions(project));
     r.findings = advise({project, r.runtime, r.range, r.survey ? &*r.survey : nullptr});

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "advice/advice.hpp"
+#include "runtime/budget.hpp"
 
 namespace sipper::app {
 
@@ -9,6 +10,7 @@ struct Results {
     Runtime runtime;
     Runtime tail; ///< the same with no load critical: what the pack does after the first ending
     std::vector<CurvePoint> discharge; ///< the run, and on to what stops the pack itself
+    Budget budget;
     std::optional<Survey> survey;
     std::optional<RangeResult> range; ///< nothing while it is being computed
     std::vector<Finding> findings;

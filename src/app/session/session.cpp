@@ -39,6 +39,11 @@ class ProjectCommand : public QUndoCommand {
 };
 
 Session::Session(QObject* parent) : QObject(parent) {
+    // The blank page: a valid document with one base mode and nothing on it.
+    Mode& base = m_project.modes.emplace_back();
+    base.id = "on";
+    base.base = true;
+    m_results = computeAtOnce(m_project);
     connect(&m_undo, &QUndoStack::cleanChanged, this, &Session::documentChanged);
 }
 

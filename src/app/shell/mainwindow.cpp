@@ -4,6 +4,7 @@
 #include "shell/steplist.hpp"
 #include "shell/verdictstrip.hpp"
 #include "theme/theme.hpp"
+#include "views/loads/loadsview.hpp"
 #include "views/runtime/runtimeview.hpp"
 #include "views/supplyline/supplylineview.hpp"
 #include "widgets/text.hpp"
@@ -113,9 +114,11 @@ void MainWindow::buildMenus() {
     edit->addAction(redo);
 
     QMenu* view = menuBar()->addMenu(tr("&View"));
-    add(view, tr("&Supply line"), QKeySequence(tr("Ctrl+1")), "action.view.supply-line",
+    add(view, tr("&Loads"), QKeySequence(tr("Ctrl+1")), "action.view.loads",
+        [this] { showView(QStringLiteral("loads")); });
+    add(view, tr("&Supply line"), QKeySequence(tr("Ctrl+2")), "action.view.supply-line",
         [this] { showView(QStringLiteral("supply-line")); });
-    add(view, tr("&Runtime"), QKeySequence(tr("Ctrl+2")), "action.view.runtime",
+    add(view, tr("&Runtime"), QKeySequence(tr("Ctrl+3")), "action.view.runtime",
         [this] { showView(QStringLiteral("runtime")); });
     view->addSeparator();
     add(view, tr("Ne&xt advice"), QKeySequence(Qt::Key_F8), "action.nextAdvice",
@@ -168,6 +171,7 @@ void MainWindow::buildBody() {
     m_steps = new StepList(m_session, body);
     row->addWidget(m_steps);
     m_views = new QStackedWidget(body);
+    m_views->addWidget(new LoadsView(m_session));
     m_views->addWidget(new SupplyLineView(m_session));
     m_views->addWidget(new RuntimeView(m_session));
     row->addWidget(m_views, 1);
@@ -191,6 +195,10 @@ void MainWindow::showView(const QString& view) {
         if (m_views->widget(i)->objectName() == view)
             m_views->setCurrentIndex(i);
     m_steps->setCurrent(currentView());
+    // Here the figures are a load's.
+    if (view == "loads" && !m_session.project().load(m_session.selected().toStdString()) &&
+        !m_session.project().loads.empty())
+        m_session.select(qs(m_session.project().loads.front().id));
 }
 
 QString MainWindow::currentView() const {

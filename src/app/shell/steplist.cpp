@@ -67,6 +67,7 @@ StepList::StepList(Session& session, QWidget* parent) : QWidget(parent), m_sessi
         m_buttons << button;
         column->addWidget(button);
     };
+    add(QStringLiteral("loads"), tr("Loads"));
     add(QStringLiteral("supply-line"), tr("Supply line"));
     add(QStringLiteral("runtime"), tr("Runtime"));
     column->addStretch();
@@ -82,13 +83,18 @@ void StepList::setCurrent(const QString& view) {
 }
 
 void StepList::refresh() {
+    const Project& p = m_session.project();
+    m_buttons[0]->setLine(
+        tr("%1 · %2").arg(p.loads.size() == 1 ? tr("1 load") : tr("%1 loads").arg(p.loads.size()),
+                          quantity(m_session.results().budget.meanWatts, Unit::watt)),
+        false);
     int stop = 0;
     int care = 0;
     for (const Finding& f : m_session.results().findings) {
         stop += f.severity == Severity::stop && f.subject != "project";
         care += f.severity == Severity::care && f.subject != "project";
     }
-    m_buttons[0]->setLine(stop                         ? tr("%1 to mend").arg(stop)
+    m_buttons[1]->setLine(stop                         ? tr("%1 to mend").arg(stop)
                           : care                       ? tr("%1 to weigh").arg(care)
                           : m_session.results().survey ? tr("all loads in window")
                                                        : tr("no cells yet"),
@@ -96,7 +102,7 @@ void StepList::refresh() {
     const Runtime& r = m_session.results().runtime;
     const auto& target = m_session.project().brief.targetRuntime;
     const bool miss = r.hours && target && r.hours->value() < target->value();
-    m_buttons[1]->setLine(!r.hours                ? tr("does not run down")
+    m_buttons[2]->setLine(!r.hours                ? tr("does not run down")
                           : r.hours->value() == 0 ? tr("never starts")
                           : miss
                               ? tr("%1 of %2").arg(hours(r.hours->value()), hours(target->value()))

@@ -28,6 +28,9 @@ std::span<const Rule> allRules() {
         Rule{"burst_reset", rules::burstReset},
         Rule{"over_current", rules::overCurrent},
         Rule{"no_guard", rules::noGuard},
+        Rule{"own_use", rules::ownUse},
+        Rule{"constant_power_runaway", rules::constantPowerRunaway},
+        Rule{"guessed", rules::guessed},
         Rule{"short_of_target", rules::shortOfTarget},
     };
     return list;

@@ -17,6 +17,10 @@ void burstReset(const Solved& s, std::vector<Finding>& out);
 void overCurrent(const Solved& s, std::vector<Finding>& out);
 // protection.cpp
 void noGuard(const Solved& s, std::vector<Finding>& out);
+// loads.cpp
+void guessed(const Solved& s, std::vector<Finding>& out);
+void ownUse(const Solved& s, std::vector<Finding>& out);
+void constantPowerRunaway(const Solved& s, std::vector<Finding>& out);
 // target.cpp
 void shortOfTarget(const Solved& s, std::vector<Finding>& out);
 

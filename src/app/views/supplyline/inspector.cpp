@@ -1,5 +1,6 @@
 #include "views/supplyline/inspector.hpp"
 
+#include "project/edits.hpp"
 #include "theme/theme.hpp"
 #include "widgets/flowlayout.hpp"
 #include "widgets/plaincombo.hpp"
@@ -66,32 +67,6 @@ QWidget* labelled(const QString& name, QWidget* field, double width) {
     column->addWidget(field);
     box->setFixedWidth(Theme::now().ipx(width));
     return box;
-}
-
-const Draw* drawFor(const Load& load, const Project& p, std::size_t mode) {
-    const Draw* base = nullptr;
-    for (const Draw& d : load.draws) {
-        if (d.mode == p.modes[mode].id)
-            return &d;
-        if (d.mode == p.modes[p.baseMode()].id)
-            base = &d;
-    }
-    return base;
-}
-
-/// The load's own draw in this mode; made from its base draw where it has none.
-Draw& ownDraw(Load& load, const Project& p, std::size_t mode) {
-    for (Draw& d : load.draws)
-        if (d.mode == p.modes[mode].id)
-            return d;
-    Draw fresh;
-    if (const Draw* base = drawFor(load, p, mode))
-        fresh = *base;
-    else
-        fresh.current = Amps{0};
-    fresh.mode = p.modes[mode].id;
-    load.draws.push_back(fresh);
-    return load.draws.back();
 }
 
 } // namespace
@@ -293,11 +268,11 @@ void Inspector::fillLoad(const Load& load) {
         add(
             facts,
             [get = f.get, mode](const Load& l, const Project& p) {
-                const Draw* d = drawFor(l, p, mode);
+                const Draw* d = drawIn(p, l, mode);
                 return d ? get(*d) : FieldValue{};
             },
             [set = f.set, isDraw, mode](Load& l, const Project& p, const FieldValue& v) {
-                Draw& d = ownDraw(l, p, mode);
+                Draw& d = ownDrawIn(p, l, mode);
                 if (isDraw && !std::holds_alternative<std::monostate>(v)) {
                     d.current.reset(); // exactly one of the three
                     d.power.reset();

@@ -1,0 +1,445 @@
+#include "views/loads/loadgrid.hpp"
+
+#include "project/edits.hpp"
+#include "theme/theme.hpp"
+#include "widgets/text.hpp"
+
+#include <QGridLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QPainter>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QStyle>
+#include <QToolButton>
+
+namespace sipper::app {
+namespace {
+
+/// How well a draw is known; a click goes on to the next.
+class BasisMark : public QAbstractButton {
+  public:
+    BasisMark(QWidget* parent) : QAbstractButton(parent) {
+        setFixedSize(Theme::now().ipx(18), Theme::now().ipx(24));
+        setFocusPolicy(Qt::TabFocus);
+        setCursor(Qt::PointingHandCursor);
+    }
+    void set(Basis basis) {
+        m_basis = basis;
+        static constexpr std::array<const char*, 3> names{"measured", "from a data sheet",
+                                                          "a guess"};
+        setAccessibleName(QObject::tr("Basis: %1")
+                              .arg(QString::fromLatin1(names[static_cast<std::size_t>(basis)])));
+        setToolTip(accessibleName() +
+                   QObject::tr(". Click for the next; a guess widens the range."));
+        update();
+    }
+
+  protected:
+    void paintEvent(QPaintEvent*) override {
+        QPainter p(this);
+        p.setRenderHint(QPainter::Antialiasing);
+        const Theme& t = Theme::now();
+        const QRectF box(width() / 2.0 - t.px(4), height() / 2.0 - t.px(4), t.px(8), t.px(8));
+        if (hasFocus()) {
+            p.setPen(QPen(colour(Role::copper), 1));
+            p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
+        }
+        switch (m_basis) {
+        case Basis::measured:
+            p.fillRect(box, colour(Role::muted));
+            break;
+        case Basis::dataSheet:
+            p.setPen(QPen(colour(Role::muted), 1.2));
+            p.drawRect(box);
+            break;
+        case Basis::guess:
+            p.setPen(colour(Role::weigh));
+            p.setFont(t.font(13, true));
+            p.drawText(rect(), Qt::AlignCenter, QStringLiteral("?"));
+            break;
+        }
+    }
+
+  private:
+    Basis m_basis = Basis::guess;
+};
+
+/// A share as a bar with its figure.
+class ShareBar : public QWidget {
+  public:
+    ShareBar(QWidget* parent) : QWidget(parent) {
+        setMinimumSize(Theme::now().ipx(96), Theme::now().ipx(20));
+    }
+    void set(double share, double wattHours) {
+        m_share = share;
+        m_text = qs(writeShare(share));
+        setToolTip(QObject::tr("%1 of what is delivered, %2 a day")
+                       .arg(m_text, quantity(wattHours, Unit::wattHour)));
+        setAccessibleName(toolTip());
+        update();
+    }
+    [[nodiscard]] const QString& text() const { return m_text; }
+
+  protected:
+    void paintEvent(QPaintEvent*) override {
+        QPainter p(this);
+        const Theme& t = Theme::now();
+        const QRectF bar(0, height() / 2.0 - t.px(7), width(), t.px(14));
+        p.fillRect(bar, colour(Role::button));
+        p.fillRect(QRectF(bar.left(), bar.top(), bar.width() * std::clamp(m_share, 0.0, 1.0),
+                          bar.height()),
+                   colour(Role::copper));
+        p.setFont(t.font(11, true));
+        const bool inside = m_share > 0.55;
+        p.setPen(colour(inside ? Role::copperInk : Role::ink));
+        p.drawText(bar.adjusted(inside ? 4 : bar.width() * m_share + 5, 0, -4, 0),
+                   Qt::AlignLeft | Qt::AlignVCenter, m_text);
+    }
+
+  private:
+    double m_share = 0;
+    QString m_text;
+};
+
+QToolButton* smallButton(const QString& text, const QString& name, const QString& about,
+                         QWidget* parent) {
+    auto* b = new QToolButton(parent);
+    b->setText(text);
+    b->setObjectName(name);
+    b->setAccessibleName(about);
+    b->setToolTip(about);
+    b->setAutoRaise(true);
+    b->setFocusPolicy(Qt::TabFocus);
+    b->setFixedSize(Theme::now().ipx(20), Theme::now().ipx(22));
+    return b;
+}
+
+/// A name that is edited where it stands.
+QLineEdit* nameEdit(const QString& text, const QString& name, const QString& about,
+                    QWidget* parent) {
+    auto* e = new QLineEdit(text, parent);
+    e->setObjectName(name);
+    e->setAccessibleName(about);
+    e->setToolTip(about);
+    e->setFont(Theme::now().font(12, true));
+    e->setFrame(false);
+    e->setStyleSheet(QStringLiteral("QLineEdit { background: transparent; border: 1px solid "
+                                    "transparent; padding: 2px 2px; }"
+                                    "QLineEdit:focus { border: 1px solid %1; background: %2; }")
+                         .arg(colour(Role::copper).name(), colour(Role::field).name()));
+    return e;
+}
+
+} // namespace
+
+DrawEdit::DrawEdit(Session& session, std::size_t load, std::size_t mode, QWidget* parent)
+    : QLineEdit(parent), m_session(session), m_load(load), m_mode(mode) {
+    const Project& p = session.project();
+    setObjectName(QStringLiteral("draw.%1.%2").arg(qs(p.loads[load].id), qs(p.modes[mode].id)));
+    setAccessibleName(
+        tr("%1 in mode %2").arg(qs(nameOf(p.loads[load])), qs(nameOf(p.modes[mode]))));
+    setAlignment(Qt::AlignRight);
+    setMinimumWidth(Theme::now().ipx(78));
+    connect(this, &QLineEdit::returnPressed, this, [this] {
+        commit();
+        focusNextChild();
+    });
+    show({});
+    refresh();
+}
+
+QString DrawEdit::shown() const {
+    const Project& p = m_session.project();
+    const Draw* draw = drawIn(p, p.loads[m_load], m_mode);
+    return draw ? qs(drawText(*draw)) : QStringLiteral("0 A");
+}
+
+void DrawEdit::refresh() {
+    const Project& p = m_session.project();
+    const Draw* draw = drawIn(p, p.loads[m_load], m_mode);
+    const bool own = draw && draw->mode == p.modes[m_mode].id;
+    setStyleSheet(own ? QString() : QStringLiteral("color: %1").arg(colour(Role::muted).name()));
+    if (!hasFocus() || m_complaint.isEmpty())
+        setText(shown());
+}
+
+void DrawEdit::show(const QString& complaint) {
+    m_complaint = complaint;
+    setProperty("wrong", !complaint.isEmpty());
+    setToolTip(complaint.isEmpty()
+                   ? tr("A draw: 3m8, 120 mA, 0.6 W or 47 ohm. Empty takes the base draw.")
+                   : complaint);
+    style()->unpolish(this);
+    style()->polish(this);
+    emit complained(complaint);
+}
+
+void DrawEdit::commit() {
+    const QString typed = text().trimmed();
+    if (typed == shown()) {
+        show({});
+        return;
+    }
+    Project after = m_session.project();
+    Load& load = after.loads[m_load];
+    const std::string mode = after.modes[m_mode].id;
+    if (typed.isEmpty() && !after.modes[m_mode].isBase()) {
+        std::erase_if(load.draws, [&](const Draw& d) { return d.mode == mode; });
+    } else if (const auto trouble =
+                   setDraw(ownDrawIn(m_session.project(), load, m_mode), typed.toStdString())) {
+        show(qs(trouble->message()));
+        return;
+    }
+    const QString name = tr("%1, %2: %3")
+                             .arg(qs(nameOf(load)), qs(nameOf(after.modes[m_mode])),
+                                  typed.isEmpty() ? tr("as the base mode") : typed);
+    if (const auto trouble = m_session.edit(name, std::move(after))) {
+        show(qs(trouble->message()));
+        return;
+    }
+    show({});
+    setText(shown());
+}
+
+void DrawEdit::focusInEvent(QFocusEvent* event) {
+    QLineEdit::focusInEvent(event);
+    selectAll();
+    m_session.select(qs(m_session.project().loads[m_load].id));
+    m_session.setMoment(m_session.charge(), m_mode);
+}
+
+void DrawEdit::focusOutEvent(QFocusEvent* event) {
+    commit();
+    QLineEdit::focusOutEvent(event);
+}
+
+void DrawEdit::keyPressEvent(QKeyEvent* event) {
+    if (event->key() == Qt::Key_Escape && text() != shown()) {
+        setText(shown());
+        show({});
+        return;
+    }
+    QLineEdit::keyPressEvent(event);
+}
+
+LoadGrid::LoadGrid(Session& session, QWidget* parent) : QFrame(parent), m_session(session) {
+    setObjectName(QStringLiteral("loadGrid"));
+    setAccessibleName(tr("Loads by modes"));
+    setStyleSheet(
+        QStringLiteral("#loadGrid { background: %1; border: 1px solid %2; border-radius: 4px; }")
+            .arg(colour(Role::card).name(), colour(Role::hairline).name()));
+    const Theme& t = Theme::now();
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(12), t.ipx(8));
+    column->setSpacing(t.ipx(6));
+    auto* scroll = m_scroll = new QScrollArea(this);
+    scroll->setWidgetResizable(true);
+    scroll->setFrameShape(QFrame::NoFrame);
+    scroll->setFocusPolicy(Qt::NoFocus);
+    scroll->setStyleSheet(
+        QStringLiteral("QScrollArea, #loadGridBody { background: transparent; }"));
+    m_body = new QWidget;
+    m_body->setObjectName(QStringLiteral("loadGridBody"));
+    scroll->setWidget(m_body);
+    column->addWidget(scroll, 1);
+    auto* foot = new QHBoxLayout;
+    auto* addLoad = new QPushButton(tr("Add a load"), this);
+    addLoad->setObjectName(QStringLiteral("addLoad"));
+    addLoad->setToolTip(tr("A new load on the feed of the last one"));
+    connect(addLoad, &QPushButton::clicked, this,
+            [this] { m_session.edit(tr("add a load"), withNewLoad(m_session.project())); });
+    auto* addMode = new QPushButton(tr("Add a mode"), this);
+    addMode->setObjectName(QStringLiteral("addMode"));
+    addMode->setToolTip(tr("A new mode, 1 s every minute"));
+    connect(addMode, &QPushButton::clicked, this, [this] {
+        if (const auto trouble = m_session.edit(tr("add a mode"), withNewMode(m_session.project())))
+            ask(qs(trouble->message()));
+    });
+    foot->addWidget(addLoad);
+    foot->addWidget(addMode);
+    auto* legend = new QLabel(tr("■ measured  □ data sheet  ? guess"), this);
+    legend->setFont(t.font(11));
+    legend->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
+    foot->addSpacing(t.ipx(8));
+    foot->addWidget(legend);
+    foot->addStretch();
+    m_total = new QLabel(this);
+    m_total->setObjectName(QStringLiteral("loadTotals"));
+    m_total->setFont(t.font(12, true));
+    m_total->setToolTip(tr("At the cells, averaged over a day at half charge"));
+    foot->addWidget(m_total);
+    column->addLayout(foot);
+    m_complaint = new QLabel(this);
+    m_complaint->setObjectName(QStringLiteral("loads.complaint"));
+    m_complaint->setFont(t.font(11));
+    m_complaint->setWordWrap(true);
+    m_complaint->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::stop).name()));
+    m_complaint->hide();
+    column->addWidget(m_complaint);
+    connect(&session, &Session::projectChanged, this,
+            [this] { signature() == m_signature ? refresh() : rebuild(); });
+    rebuild();
+}
+
+void LoadGrid::ask(const QString& complaint) {
+    m_complaint->setText(complaint);
+    m_complaint->setVisible(!complaint.isEmpty());
+}
+
+/// What decides which widgets there are; figures only refresh them.
+QString LoadGrid::signature() const {
+    QString text;
+    for (const Load& l : m_session.project().loads)
+        text += qs(l.id) + QLatin1Char('|') + qs(l.label) + QLatin1Char('|');
+    for (const Mode& m : m_session.project().modes)
+        text += qs(m.id) + QLatin1Char('/') + qs(m.label) + QLatin1Char('/');
+    return text;
+}
+
+void LoadGrid::rebuild() {
+    m_signature = signature();
+    m_cells.clear();
+    m_marks.clear();
+    ask({});
+    for (QWidget* old : m_body->findChildren<QWidget*>(QString(), Qt::FindDirectChildrenOnly)) {
+        old->hide();
+        old->setObjectName({});
+        old->deleteLater();
+    }
+    delete m_body->layout();
+    build();
+    refresh();
+}
+
+void LoadGrid::build() {
+    const Theme& t = Theme::now();
+    const Project& p = m_session.project();
+    auto* grid = new QGridLayout(m_body);
+    grid->setContentsMargins(0, 0, 0, 0);
+    grid->setHorizontalSpacing(t.ipx(4));
+    grid->setVerticalSpacing(t.ipx(4));
+    const auto small = [&](const QString& text) {
+        auto* label = new QLabel(text, m_body);
+        label->setFont(t.font(11));
+        label->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
+        return label;
+    };
+    grid->addWidget(small(tr("Load")), 0, 0);
+    grid->addWidget(small(tr("on")), 0, 1);
+    grid->addWidget(small(tr("share of energy")), 0, 2 + 2 * static_cast<int>(p.modes.size()));
+    for (std::size_t m = 0; m < p.modes.size(); ++m) {
+        const int column = 2 + 2 * static_cast<int>(m);
+        auto* button = new QPushButton(qs(nameOf(p.modes[m])), m_body);
+        button->setObjectName("mode." + qs(p.modes[m].id));
+        button->setToolTip(tr("Choose this mode; its times are edited below"));
+        connect(button, &QPushButton::clicked, this,
+                [this, m] { m_session.setMoment(m_session.charge(), m); });
+        m_marks.insert(button->objectName(), button);
+        grid->addWidget(button, 0, column, 1, 2);
+    }
+    for (std::size_t l = 0; l < p.loads.size(); ++l) {
+        const int row = 1 + static_cast<int>(l);
+        const std::string id = p.loads[l].id;
+        auto* name =
+            nameEdit(qs(nameOf(p.loads[l])), "name." + qs(id), tr("Name of the load"), m_body);
+        name->setMinimumWidth(t.ipx(104));
+        connect(name, &QLineEdit::editingFinished, this, [this, name, id] {
+            Project after = m_session.project();
+            Load* load = after.load(id);
+            if (!load || name->text().trimmed().isEmpty() ||
+                qs(nameOf(*load)) == name->text().trimmed())
+                return;
+            load->label = name->text().trimmed().toStdString();
+            m_session.edit(tr("rename a load to %1").arg(name->text().trimmed()), std::move(after));
+        });
+        grid->addWidget(name, row, 0);
+        const Stage* feed = p.stage(p.loads[l].fedBy);
+        grid->addWidget(small(feed ? qs(nameOf(*feed)) : QString()), row, 1);
+        for (std::size_t m = 0; m < p.modes.size(); ++m) {
+            const int column = 2 + 2 * static_cast<int>(m);
+            auto* cell = new DrawEdit(m_session, l, m, m_body);
+            connect(cell, &DrawEdit::complained, this, &LoadGrid::ask);
+            m_cells << cell;
+            grid->addWidget(cell, row, column);
+            auto* mark = new BasisMark(m_body);
+            mark->setObjectName(QStringLiteral("basis.%1.%2").arg(qs(id), qs(p.modes[m].id)));
+            connect(mark, &QAbstractButton::clicked, this, [this, l, m] {
+                Project after = m_session.project();
+                Draw& draw = ownDrawIn(m_session.project(), after.loads[l], m);
+                const auto next = static_cast<Basis>(
+                    (static_cast<int>(draw.basis.value_or(Basis::guess)) + 1) % 3);
+                draw.basis = next;
+                draw.tolerance.reset();
+                const QString what =
+                    tr("basis of %1: %2")
+                        .arg(qs(nameOf(after.loads[l])), qs(nameOf(next)).replace('_', ' '));
+                m_session.edit(what, std::move(after));
+            });
+            m_marks.insert(mark->objectName(), mark);
+            grid->addWidget(mark, row, column + 1);
+        }
+        const int last = 2 + 2 * static_cast<int>(p.modes.size());
+        auto* bar = new ShareBar(m_body);
+        bar->setObjectName("share." + qs(id));
+        m_marks.insert(bar->objectName(), bar);
+        grid->addWidget(bar, row, last);
+        const auto button = [&](const QString& text, const QString& what, const QString& about,
+                                int column, auto make) {
+            auto* b = smallButton(text, what + "." + qs(id), about, m_body);
+            connect(b, &QToolButton::clicked, this, [this, make, about, id] {
+                m_session.edit(about, make(m_session.project(), id));
+            });
+            grid->addWidget(b, row, column);
+        };
+        button(QStringLiteral("↑"), QStringLiteral("up"),
+               tr("Move %1 up").arg(qs(nameOf(p.loads[l]))), last + 1,
+               [](const Project& project, const std::string& which) {
+                   return withLoadMoved(project, which, -1);
+               });
+        button(QStringLiteral("↓"), QStringLiteral("down"),
+               tr("Move %1 down").arg(qs(nameOf(p.loads[l]))), last + 2,
+               [](const Project& project, const std::string& which) {
+                   return withLoadMoved(project, which, 1);
+               });
+        button(QStringLiteral("×"), QStringLiteral("remove"),
+               tr("Take out %1").arg(qs(nameOf(p.loads[l]))), last + 3,
+               [](const Project& project, const std::string& which) {
+                   return withoutLoad(project, which);
+               });
+    }
+    grid->setColumnStretch(2 + 2 * static_cast<int>(p.modes.size()), 1);
+    grid->setRowStretch(1 + static_cast<int>(p.loads.size()), 1);
+    constexpr std::size_t kAlwaysSeen = 4;
+    m_scroll->setMinimumHeight(t.ipx(
+        36 + 30.0 * static_cast<double>(std::clamp<std::size_t>(p.loads.size(), 1, kAlwaysSeen))));
+}
+
+void LoadGrid::refresh() {
+    const Project& p = m_session.project();
+    const Budget& b = m_session.results().budget;
+    for (DrawEdit* cell : m_cells)
+        cell->refresh();
+    for (std::size_t m = 0; m < p.modes.size(); ++m)
+        if (auto* button = qobject_cast<QPushButton*>(m_marks.value("mode." + qs(p.modes[m].id))))
+            button->setText(QStringLiteral("%1 %2").arg(
+                qs(nameOf(p.modes[m])), qs(writeShare(b.modes[m].secondsPerDay / 86400))));
+    for (std::size_t l = 0; l < p.loads.size(); ++l) {
+        if (auto* bar = static_cast<ShareBar*>(m_marks.value("share." + qs(p.loads[l].id))))
+            bar->set(b.loadShare[l], b.loadWhPerDay[l]);
+        for (std::size_t m = 0; m < p.modes.size(); ++m)
+            if (auto* mark = static_cast<BasisMark*>(m_marks.value(
+                    QStringLiteral("basis.%1.%2").arg(qs(p.loads[l].id), qs(p.modes[m].id))))) {
+                const Draw* draw = drawIn(p, p.loads[l], m);
+                mark->set(draw ? draw->basis.value_or(Basis::guess) : Basis::guess);
+            }
+    }
+    m_total->setText(
+        p.pack()
+            ? tr("%1 · %2 mean · %3 · %4 a day")
+                  .arg(quantity(b.meanAmps, Unit::ampere), quantity(b.meanWatts, Unit::watt),
+                       quantity(b.ahPerDay, Unit::ampereHour), quantity(b.whPerDay, Unit::wattHour))
+            : tr("no cells yet"));
+}
+
+} // namespace sipper::app

@@ -1,0 +1,66 @@
+// Loads by modes, typed in place.
+#pragma once
+
+#include "session/session.hpp"
+
+#include <QFrame>
+#include <QLineEdit>
+#include <QMap>
+
+class QGridLayout;
+class QLabel;
+class QScrollArea;
+
+namespace sipper::app {
+
+/// One cell: the draw as people type it (`3m8`, `0.6 W`, `47 ohm`), greyed while the base draw
+/// holds.
+class DrawEdit : public QLineEdit {
+    Q_OBJECT
+  public:
+    DrawEdit(Session& session, std::size_t load, std::size_t mode, QWidget* parent);
+    void refresh();
+    [[nodiscard]] const QString& complaint() const { return m_complaint; }
+
+  signals:
+    void complained(const QString& complaint);
+
+  protected:
+    void focusInEvent(QFocusEvent* event) override;
+    void focusOutEvent(QFocusEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+
+  private:
+    void commit();
+    void show(const QString& complaint);
+    [[nodiscard]] QString shown() const;
+
+    Session& m_session;
+    std::size_t m_load;
+    std::size_t m_mode;
+    QString m_complaint;
+};
+
+class LoadGrid : public QFrame {
+    Q_OBJECT
+  public:
+    explicit LoadGrid(Session& session, QWidget* parent = nullptr);
+
+  private:
+    void rebuild();
+    void refresh();
+    void build();
+    void ask(const QString& complaint);
+    [[nodiscard]] QString signature() const;
+
+    Session& m_session;
+    QScrollArea* m_scroll;
+    QWidget* m_body;
+    QLabel* m_total;
+    QLabel* m_complaint;
+    QString m_signature;
+    QList<DrawEdit*> m_cells;
+    QMap<QString, QWidget*> m_marks;
+};
+
+} // namespace sipper::app

@@ -1,0 +1,215 @@
+#include "views/loads/modebar.hpp"
+
+#include "project/edits.hpp"
+#include "theme/theme.hpp"
+#include "widgets/plaincombo.hpp"
+#include "widgets/quantityedit.hpp"
+#include "widgets/text.hpp"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+namespace sipper::app {
+namespace {
+
+FieldFacts factsOf(std::string_view key) {
+    for (const Field<Mode>& f : fieldsOf<Mode>())
+        if (f.key == key) {
+            FieldFacts facts = f;
+            facts.required = true;
+            return facts;
+        }
+    return {};
+}
+
+constexpr double kFirstSeconds = 1;
+constexpr double kFirstPeriod = 60;
+
+} // namespace
+
+ModeBar::ModeBar(Session& session, QWidget* parent) : QFrame(parent), m_session(session) {
+    setObjectName(QStringLiteral("modeBar"));
+    setAccessibleName(tr("Times of the mode shown"));
+    setStyleSheet(
+        QStringLiteral("#modeBar { background: %1; border: 1px solid %2; border-radius: 4px; }")
+            .arg(colour(Role::card).name(), colour(Role::hairline).name()));
+    const Theme& t = Theme::now();
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(t.ipx(12), t.ipx(6), t.ipx(12), t.ipx(6));
+    column->setSpacing(t.ipx(2));
+    auto* row = new QHBoxLayout;
+    row->setSpacing(t.ipx(6));
+    const auto label = [&](const QString& text) {
+        auto* l = new QLabel(text, this);
+        l->setFont(t.font(12));
+        l->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
+        return l;
+    };
+    row->addWidget(label(tr("Mode")));
+    m_name = new QLineEdit(this);
+    m_name->setObjectName(QStringLiteral("mode.name"));
+    m_name->setAccessibleName(tr("Name of the mode"));
+    m_name->setToolTip(tr("What the mode is called"));
+    m_name->setFixedWidth(t.ipx(120));
+    row->addWidget(m_name);
+    m_kind = new PlainCombo(this);
+    m_kind->setObjectName(QStringLiteral("mode.kind"));
+    m_kind->setAccessibleName(tr("Kind of the mode"));
+    m_kind->setToolTip(tr("The base mode fills what the others leave"));
+    row->addWidget(m_kind);
+    m_lastsLabel = label(tr("lasts"));
+    m_lasts = new QuantityEdit(factsOf("duration_s"), this);
+    m_lasts->setObjectName(QStringLiteral("mode.lasts"));
+    m_lasts->setFixedWidth(t.ipx(72));
+    m_everyLabel = label(tr("every"));
+    m_every = new QuantityEdit(factsOf("every_s"), this);
+    m_every->setObjectName(QStringLiteral("mode.every"));
+    m_every->setFixedWidth(t.ipx(72));
+    m_withinLabel = label(tr("within"));
+    m_within = new PlainCombo(this);
+    m_within->setObjectName(QStringLiteral("mode.within"));
+    m_within->setAccessibleName(tr("Within which daily mode"));
+    m_within->setToolTip(tr("Always, or only while a daily mode runs"));
+    m_windowsLabel = label(tr("from–to"));
+    m_windows = new QLineEdit(this);
+    m_windows->setObjectName(QStringLiteral("mode.windows"));
+    m_windows->setAccessibleName(tr("Daily windows"));
+    m_windows->setToolTip(tr("Times such as 21:00-01:00, several with a comma between"));
+    m_windows->setMinimumWidth(t.ipx(130));
+    for (QWidget* w :
+         std::initializer_list<QWidget*>{m_lastsLabel, m_lasts, m_everyLabel, m_every,
+                                         m_withinLabel, m_within, m_windowsLabel, m_windows})
+        row->addWidget(w);
+    row->addStretch();
+    m_remove = new QPushButton(tr("Take out"), this);
+    m_remove->setObjectName(QStringLiteral("mode.remove"));
+    m_remove->setToolTip(tr("Take the mode out, with its draws"));
+    row->addWidget(m_remove);
+    column->addLayout(row);
+    m_complaint = new QLabel(this);
+    m_complaint->setObjectName(QStringLiteral("mode.complaint"));
+    m_complaint->setFont(t.font(11));
+    m_complaint->setWordWrap(true);
+    m_complaint->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::stop).name()));
+    m_complaint->hide();
+    column->addWidget(m_complaint);
+
+    connect(m_name, &QLineEdit::editingFinished, this, [this] {
+        const std::string text = m_name->text().trimmed().toStdString();
+        if (!text.empty() && text != nameOf(m_session.project().modes[m_session.mode()]))
+            commit(tr("rename a mode to %1").arg(qs(text)), [text](Mode& m) { m.label = text; });
+    });
+    connect(m_kind, &QComboBox::activated, this, [this] {
+        const QString kind = m_kind->currentData().toString();
+        commit(tr("mode runs %1").arg(m_kind->currentText()), [kind](Mode& m) {
+            if (m.isBase())
+                return;
+            m.daily.clear();
+            m.duration.reset();
+            m.every.reset();
+            if (kind == "daily") {
+                m.daily = {{"18:00", "19:00"}};
+                m.within.clear();
+            } else {
+                m.duration = Seconds{kFirstSeconds};
+                m.every = Seconds{kFirstPeriod};
+            }
+        });
+    });
+    const auto timeEdit = [this](QuantityEdit* edit, const QString& name,
+                                 std::optional<Seconds> Mode::*member) {
+        connect(edit, &QuantityEdit::committed, this,
+                [this, name, member](std::optional<double> v) {
+                    if (v)
+                        commit(name.arg(quantity(*v, Unit::second)),
+                               [member, v](Mode& m) { m.*member = Seconds{*v}; });
+                });
+        connect(edit, &QuantityEdit::complained, this, &ModeBar::ask);
+    };
+    timeEdit(m_lasts, tr("mode lasts %1"), &Mode::duration);
+    timeEdit(m_every, tr("mode comes every %1"), &Mode::every);
+    connect(m_windows, &QLineEdit::editingFinished, this, [this] {
+        if (m_windows->text() == qs(windowsText(m_session.project().modes[m_session.mode()])))
+            return;
+        const auto windows = readWindows(m_windows->text().toStdString());
+        if (!windows) {
+            ask(qs(windows.error().message()));
+            return;
+        }
+        commit(tr("mode runs %1").arg(m_windows->text()),
+               [&](Mode& m) { m.daily = windows.value(); });
+    });
+    connect(m_within, &QComboBox::activated, this, [this] {
+        const std::string id = m_within->currentData().toString().toStdString();
+        commit(tr("mode runs within %1").arg(m_within->currentText()),
+               [id](Mode& m) { m.within = id; });
+    });
+    connect(m_remove, &QPushButton::clicked, this, [this] {
+        const Mode& m = m_session.project().modes[m_session.mode()];
+        const std::string id = m.id;
+        m_session.edit(tr("take out mode %1").arg(qs(nameOf(m))),
+                       withoutMode(m_session.project(), id));
+    });
+    connect(&session, &Session::projectChanged, this, &ModeBar::refresh);
+    connect(&session, &Session::momentChanged, this, [this] {
+        ask({});
+        refresh();
+    });
+    refresh();
+}
+
+void ModeBar::ask(const QString& complaint) {
+    m_complaint->setText(complaint);
+    m_complaint->setVisible(!complaint.isEmpty());
+}
+
+/// An impossible share is refused here, with the mode that overflows; the document stays.
+void ModeBar::commit(const QString& name, const std::function<void(Mode&)>& change) {
+    Project after = m_session.project();
+    change(after.modes[m_session.mode()]);
+    if (const auto trouble = m_session.edit(name, std::move(after))) {
+        ask(qs(trouble->message()));
+        refresh();
+        return;
+    }
+    ask({});
+}
+
+void ModeBar::refresh() {
+    const Project& p = m_session.project();
+    const Mode& m = p.modes[m_session.mode()];
+    if (!m_name->hasFocus())
+        m_name->setText(qs(nameOf(m)));
+    m_kind->clear();
+    if (m.isBase()) {
+        m_kind->addItem(tr("the rest of the time"), QStringLiteral("base"));
+    } else {
+        m_kind->addItem(tr("again and again"), QStringLiteral("repeats"));
+        m_kind->addItem(tr("at hours of the day"), QStringLiteral("daily"));
+        m_kind->setCurrentIndex(m.isWindowed() ? 1 : 0);
+    }
+    m_kind->setEnabled(!m.isBase());
+    for (QWidget* w : std::initializer_list<QWidget*>{m_lastsLabel, m_lasts, m_everyLabel, m_every})
+        w->setVisible(m.repeats());
+    if (m.repeats()) {
+        m_lasts->setValue(m.duration->value());
+        m_every->setValue(m.every->value());
+    }
+    m_within->clear();
+    m_within->addItem(tr("the whole day"), QString());
+    for (const Mode& outer : p.modes)
+        if (outer.isWindowed())
+            m_within->addItem(qs(nameOf(outer)), qs(outer.id));
+    m_within->setCurrentIndex(std::max(0, m_within->findData(qs(m.within))));
+    for (QWidget* w : std::initializer_list<QWidget*>{m_withinLabel, m_within})
+        w->setVisible(m.repeats() && m_within->count() > 1);
+    for (QWidget* w : std::initializer_list<QWidget*>{m_windowsLabel, m_windows})
+        w->setVisible(m.isWindowed());
+    if (m.isWindowed() && !m_windows->hasFocus())
+        m_windows->setText(qs(windowsText(m)));
+    m_remove->setVisible(!m.isBase());
+}
+
+} // namespace sipper::app

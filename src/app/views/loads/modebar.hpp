@@ -1,0 +1,42 @@
+// The times of the mode shown: what kind it is, how long, how often, in which hours.
+#pragma once
+
+#include "session/session.hpp"
+
+#include <QFrame>
+
+class QComboBox;
+class QLabel;
+class QLineEdit;
+class QPushButton;
+
+namespace sipper::app {
+
+class QuantityEdit;
+
+class ModeBar : public QFrame {
+    Q_OBJECT
+  public:
+    explicit ModeBar(Session& session, QWidget* parent = nullptr);
+
+  private:
+    void refresh();
+    void commit(const QString& name, const std::function<void(Mode&)>& change);
+    void ask(const QString& complaint);
+
+    Session& m_session;
+    QLineEdit* m_name;
+    QComboBox* m_kind;
+    QLabel* m_lastsLabel;
+    QuantityEdit* m_lasts;
+    QLabel* m_everyLabel;
+    QuantityEdit* m_every;
+    QLabel* m_windowsLabel;
+    QLineEdit* m_windows;
+    QLabel* m_withinLabel;
+    QComboBox* m_within;
+    QPushButton* m_remove;
+    QLabel* m_complaint;
+};
+
+} // namespace sipper::app

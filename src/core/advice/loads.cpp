@@ -1,0 +1,161 @@
+// Rules about what the loads draw, and how well that is known.
+#include "advice/rules.hpp"
+
+#include "advice/words.hpp"
+#include "parts/fields.hpp"
+#include "project/edits.hpp"
+
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace sipper::rules {
+namespace {
+
+constexpr double kGuessedShare = 0.25; ///< of the energy carried by guesses
+constexpr double kOwnShare = 0.10;     ///< of the energy taken by quiescent draw
+constexpr double kSleepShare = 0.20;   ///< of a load's energy taken while it sleeps
+constexpr double kSleepCurrent = 0.1;  ///< of its largest draw: a base draw under it is sleep
+constexpr double kRunaway = 1.5;       ///< draw at the stop over the draw at full
+
+} // namespace
+
+void guessed(const Solved& s, std::vector<Finding>& out) {
+    double all = 0;
+    double carried = 0;
+    std::vector<std::pair<double, std::string>>
+        guesses; // hours the range would shrink by, or share; name
+    for (const Load& load : s.project.loads) {
+        double mine = 0;
+        for (std::size_t m = 0; m < s.project.modes.size(); ++m) {
+            const auto at = s.runtime.ledger.loadModes.find(load.id);
+            if (at == s.runtime.ledger.loadModes.end())
+                continue;
+            const double wh = at->second.at(s.project.modes[m].id);
+            all += wh;
+            const Draw* draw = drawIn(s.project, load, m);
+            if (draw && draw->basis == Basis::guess)
+                mine += wh;
+        }
+        carried += mine;
+        if (mine <= 0)
+            continue;
+        double shrink = 0;
+        if (s.range)
+            for (const Spread& spread : s.range->spreads)
+                if (spread.about == "draw of " + nameOf(load))
+                    shrink = spread.high - spread.low;
+        guesses.emplace_back(shrink > 0 ? shrink : mine * 1e-9, nameOf(load));
+    }
+    if (all <= 0 || carried <= kGuessedShare * all)
+        return;
+    std::sort(guesses.begin(), guesses.end(), std::greater<>());
+    Finding f;
+    f.rule = "guessed";
+    f.severity = Severity::care;
+    f.subject = "project";
+    f.title = fmt::format("Guesses carry {}", writeShare(carried / all));
+    f.says =
+        fmt::format("{} of the energy goes to draws that are guesses. Measure {} first{}.",
+                    writeShare(carried / all), guesses.front().second,
+                    guesses.front().first > 0.01 ? fmt::format(": it alone moves the runtime by {}",
+                                                               writeHours(guesses.front().first))
+                                                 : "");
+    for (std::size_t i = 1; i < std::min<std::size_t>(3, guesses.size()); ++i)
+        f.says += fmt::format(" Then {}.", guesses[i].second);
+    f.numbers = {{"share", carried / all}, {"hours", guesses.front().first}};
+    out.push_back(std::move(f));
+}
+
+void ownUse(const Solved& s, std::vector<Finding>& out) {
+    if (!s.survey || !s.runtime.hours || s.runtime.hours->value() <= 0)
+        return;
+    const double hours = s.runtime.hours->value();
+    const double energy = s.runtime.meanPower.value() * hours;
+    for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
+        const Stage& stage = s.project.stages[i];
+        const double amps =
+            std::max(figureOf(stage.part, "quiescent_a"), figureOf(stage.part, "ground_a"));
+        const Band& in = s.survey->stageIn[i];
+        if (amps <= 0 || !in.seen || energy <= 0)
+            continue;
+        const double wh = amps * (in.low + in.high) / 2 * hours;
+        if (wh <= kOwnShare * energy)
+            continue;
+        Finding f;
+        f.rule = "own_use";
+        f.severity = Severity::care;
+        f.subject = stage.id;
+        f.title = fmt::format("{} keeps {} for itself", nameOf(stage), writeShare(wh / energy));
+        f.says = fmt::format("It draws {} all the time: over the run {} of {}. A part that draws "
+                             "less, or a switch before it, "
+                             "gives that back.",
+                             writeQuantity(amps, Unit::ampere), writeQuantity(wh, Unit::wattHour),
+                             writeQuantity(energy, Unit::wattHour));
+        f.numbers = {{"a", amps}, {"wh", wh}, {"share", wh / energy}};
+        out.push_back(std::move(f));
+    }
+    const std::string& base = s.project.modes[s.project.baseMode()].id;
+    for (const Load& load : s.project.loads) {
+        const auto at = s.runtime.ledger.loadModes.find(load.id);
+        if (at == s.runtime.ledger.loadModes.end() || s.project.modes.size() < 2)
+            continue;
+        const Draw* asleep = drawIn(s.project, load, s.project.baseMode());
+        double most = 0;
+        for (const Draw& d : load.draws)
+            most = std::max(most, d.current.value_or(Amps{0}).value());
+        if (!asleep || !asleep->current || asleep->current->value() <= 0 ||
+            asleep->current->value() > kSleepCurrent * most)
+            continue;
+        const double wh = at->second.at(base);
+        if (wh <= kSleepShare * energy)
+            continue;
+        Finding f;
+        f.rule = "own_use";
+        f.severity = Severity::care;
+        f.subject = load.id;
+        f.title = fmt::format("{} sleeps away {}", nameOf(load), writeShare(wh / energy));
+        f.says =
+            fmt::format("{} in mode “{}” sounds small; over the run it is {} of {}.",
+                        writeQuantity(asleep->current->value(), Unit::ampere),
+                        nameOf(s.project.modes[s.project.baseMode()]),
+                        writeQuantity(wh, Unit::wattHour), writeQuantity(energy, Unit::wattHour));
+        f.numbers = {{"a", asleep->current->value()}, {"wh", wh}, {"share", wh / energy}};
+        Cure cure;
+        cure.label = "Try half of it";
+        cure.name = fmt::format("halve the sleep of {}", nameOf(load));
+        cure.forHours = true;
+        cure.apply = [id = load.id, base](const Project& project) {
+            Project next = project;
+            if (Load* l = next.load(id))
+                for (Draw& d : l->draws)
+                    if (d.mode == base && d.current)
+                        d.current = *d.current / 2;
+            return next;
+        };
+        f.cure = cure;
+        out.push_back(std::move(f));
+    }
+}
+
+void constantPowerRunaway(const Solved& s, std::vector<Finding>& out) {
+    if (!s.survey || !s.survey->mostPack.seen || s.survey->mostPack.inBurst)
+        return;
+    const Sighting& worst = s.survey->mostPack;
+    const OperatingPoint full = operate(s.project, typicalConditions(s.project), 1, worst.mode);
+    if (full.collapse || full.flows.packAmps <= 0 || worst.value <= kRunaway * full.flows.packAmps)
+        return;
+    Finding f;
+    f.rule = "constant_power_runaway";
+    f.severity = Severity::note;
+    f.subject = s.project.packStage()->id;
+    f.title = "The draw grows as the cells sink";
+    f.says = fmt::format("In mode “{}” the cells give {} when full and {} at {} of the charge: "
+                         "regulators take more current from a "
+                         "lower voltage. Judge cells, fuse and leads by the end.",
+                         nameOf(s.project.modes[worst.mode]), amps(full.flows.packAmps),
+                         amps(worst.value), writeShare(worst.charge));
+    f.numbers = {{"full_a", full.flows.packAmps}, {"worst_a", worst.value}};
+    out.push_back(std::move(f));
+}
+
+} // namespace sipper::rules

@@ -14,7 +14,7 @@ struct Options {
     std::string file;
     std::string example;
     std::string screenshot;
-    std::string view = "supply-line";
+    std::string view;
     std::string size = "1280x800";
     std::string theme;
     std::string mode;
@@ -60,7 +60,7 @@ int main(int argc, char** argv) {
     cli.add_option("FILE", o.file, "a project, *.sipper");
     cli.add_option("--example", o.example, "open a shipped example, such as nest-box-listener");
     cli.add_option("--screenshot", o.screenshot, "write a picture of the window and end");
-    cli.add_option("--view", o.view, "loads, supply-line or runtime");
+    cli.add_option("--view", o.view, "start, brief, loads, supply-line or runtime");
     cli.add_option("--size", o.size, "of the window, such as 1280x800");
     cli.add_option("--theme", o.theme, "day or night")->check(CLI::IsMember({"day", "night"}));
     cli.add_option("--mode", o.mode, "id of the mode shown");
@@ -102,14 +102,18 @@ int main(int argc, char** argv) {
                 return refuse(trouble->message());
             window.say(*trouble);
         }
-    } else if (const auto trouble = session.openExample(
-                   QString::fromStdString(o.example.empty() ? "nest-box-listener" : o.example))) {
-        if (!o.example.empty())
+    } else if (!o.example.empty()) {
+        if (const auto trouble = session.openExample(QString::fromStdString(o.example)))
             return refuse(trouble->message());
-        window.say(*trouble);
+    } else if (o.view.empty()) {
+        o.view = "start";
     }
-    if (o.view != "loads" && o.view != "supply-line" && o.view != "runtime")
-        return refuse("--view: found " + o.view + ", expected loads, supply-line or runtime");
+    if (o.view.empty())
+        o.view = "supply-line";
+    if (o.view != "start" && o.view != "brief" && o.view != "loads" && o.view != "supply-line" &&
+        o.view != "runtime")
+        return refuse("--view: found " + o.view +
+                      ", expected start, brief, loads, supply-line or runtime");
     window.showView(QString::fromStdString(o.view));
     std::size_t mode = session.mode();
     if (const sipper::Mode* found = session.project().mode(o.mode))

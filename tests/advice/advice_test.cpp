@@ -108,12 +108,19 @@ TEST_CASE("each rule speaks of its case", "[advice]") {
         {"own_use", "boost12", "draws 40.0 mA all the time", Severity::care,
          [](Project& p) { switcher(p, "boost12").quiescent = Amps{0.04}; }},
         {"own_use", "recorder", "sounds small", Severity::care,
-         [](Project& p) { p.load("recorder")->draws[0].current = Amps{0.011}; }},
+         [](Project& p) {
+             p.load("recorder")->draws[0].current = Amps{0.011};
+             p.load("recorder")->draws[2].current = Amps{0.02};
+             for (Draw& draw : p.load("eye")->draws)
+                 if (draw.mode != "rest")
+                     draw.current = Amps{0.02};
+         }},
         {"constant_power_runaway", "cells", "when full and", Severity::note,
          [](Project& p) {
              p = test::reference("stall-lantern");
-             std::get<Guard>(p.stage("guard")->part).cutoff = Volts{2.6};
-             test::packOf(p).cell.resistance = Ohms{0.16};
+             std::get<Guard>(p.stage("guard")->part).cutoff = Volts{2.4};
+             switcher(p, "boost").inputMin.reset();
+             test::packOf(p).cell.resistance = Ohms{0.4};
              p.brief.targetRuntime = Hours{1};
          }},
         {"short_of_target", "project", "are missing", Severity::care,
@@ -177,4 +184,28 @@ TEST_CASE("the examples have the one thing wrong that they are made for", "[advi
     const Project cured = f->cure->apply(test::example("lake-parade-lantern"));
     for (const Finding& left : findingsOf(cured))
         CHECK(severityName(left.severity) != "stop");
+}
+
+TEST_CASE("every recipe loads, runs or is tethered, and has nothing to mend", "[recipes]") {
+    int count = 0;
+    for (const auto& entry : std::filesystem::directory_iterator(
+             std::filesystem::path(SIPPER_SOURCE) / "data/recipes")) {
+        INFO(entry.path().filename().string());
+        ++count;
+        const Project p = test::load(entry.path());
+        CHECK_FALSE(p.notes.empty());
+        CHECK_FALSE(p.loads.empty());
+        const Runtime r = predictRuntime(p);
+        if (p.pack()) {
+            REQUIRE(r.hours);
+            CHECK(r.hours->value() > p.brief.targetRuntime->value());
+        } else {
+            CHECK(r.ending.reason == EndReason::mains);
+        }
+        for (const Finding& f : findingsOf(p)) {
+            INFO(f.rule << ": " << f.says);
+            CHECK(severityName(f.severity) != "stop");
+        }
+    }
+    CHECK(count == 11);
 }

@@ -48,7 +48,7 @@ TEST_CASE("every bad file is refused with its place, in one line", "[file]") {
 }
 
 TEST_CASE("what is saved loads again and saves byte for byte the same", "[file]") {
-    for (const char* folder : {"reference", "good", "../../data/examples"})
+    for (const char* folder : {"reference", "good", "../../data/examples", "../../data/recipes"})
         for (const auto& path : projectsIn(test::file(folder))) {
             INFO(path.string());
             const Project first = test::load(path);
@@ -61,7 +61,10 @@ TEST_CASE("what is saved loads again and saves byte for byte the same", "[file]"
 }
 
 TEST_CASE("the shipped examples stand as Sipper saves them", "[file]") {
-    for (const auto& path : projectsIn(std::filesystem::path(SIPPER_SOURCE) / "data/examples")) {
+    auto shipped = projectsIn(std::filesystem::path(SIPPER_SOURCE) / "data/examples");
+    for (const auto& path : projectsIn(std::filesystem::path(SIPPER_SOURCE) / "data/recipes"))
+        shipped.push_back(path);
+    for (const auto& path : shipped) {
         INFO(path.string());
         CHECK(readFile(path).value() == projectText(test::load(path)));
     }

@@ -52,7 +52,8 @@ struct Driven {
         QApplication::processEvents(); // what was just made is shown by an event
         W* w = nullptr;
         for (W* one : window.findChildren<W*>(QString::fromLatin1(name)))
-            if (const auto* widget = qobject_cast<QWidget*>(one); !w || (widget && widget->isVisibleTo(&window)))
+            if (const auto* widget = qobject_cast<QWidget*>(one);
+                !w || (widget && widget->isVisibleTo(&window)))
                 w = one;
         INFO(name);
         REQUIRE(w);
@@ -399,6 +400,66 @@ TEST_CASE("views change by key, and the runtime view explains the end", "[window
           static_cast<int>(d.session.results().runtime.curve.size()));
     CHECK_THAT(plotCsv(*plot).toStdString(), Catch::Contains("volts at the cells"));
     QTest::mouseClick(d.find<StepButton>("step.supply-line"), Qt::LeftButton);
+    CHECK(d.window.currentView() == "supply-line");
+}
+
+TEST_CASE("the brief is changed in its sentences, and what follows changes with it", "[brief]") {
+    Driven d;
+    d.window.showView("brief");
+    d.type(d.find<QuantityEdit>("brief.target_runtime_h"), "1 d");
+    CHECK(d.session.project().brief.targetRuntime->value() == 24);
+    CHECK(d.find<VerdictFigure>("verdict.target")->figure() == "24 h");
+    d.type(d.find<QuantityEdit>("brief.low"), "-10");
+    CHECK(d.session.project().brief.air().coldest().value() == -10);
+    d.session.settle();
+    CHECK_THAT(d.find<QLabel>("follows.ambient_c")->text().toStdString(),
+               Catch::Contains("From -10 °C to 30 °C"));
+    d.type(d.find<QuantityEdit>("brief.high"), "5"); // under the usual: that follows
+    CHECK(d.session.project().brief.air().usual().value() == 5);
+    auto* setting = d.find<QComboBox>("brief.setting");
+    setting->setCurrentIndex(setting->findData("worn"));
+    emit setting->activated(setting->currentIndex());
+    CHECK(d.session.project().brief.setting == Setting::worn);
+    d.session.settle();
+    CHECK_THAT(d.find<QLabel>("follows.setting")->text().toStdString(),
+               Catch::Contains("protected cells"));
+    d.find<QAction>("refill.sun")->trigger();
+    CHECK(d.session.project().brief.refilledBy->size() == 2);
+    CHECK(d.find<QToolButton>("brief.refilled_by")->text() == "swap and sun");
+    auto* start = d.find<QLineEdit>("brief.start_time");
+    const auto enter = [&](const char* text) {
+        start->setFocus();
+        start->selectAll();
+        QTest::keyClicks(start, text);
+        QTest::keyClick(start, Qt::Key_Return);
+    };
+    enter("noon");
+    CHECK(d.find<QLabel>("brief.complaint")->isVisibleTo(&d.window));
+    enter("12:30");
+    CHECK(d.session.project().brief.startTime == "12:30");
+    const Project before = d.session.project();
+    d.type(d.find<QuantityEdit>("brief.headroom"), "zero");
+    CHECK(d.session.project() == before);
+}
+
+TEST_CASE("the start page opens recipes, examples and recent files", "[start]") {
+    Driven d;
+    d.act("action.start");
+    CHECK(d.window.currentView() == "start");
+    CHECK(Session::recipes().size() == 11);
+    d.find<QAbstractButton>("recipe.cells-and-boost")->click();
+    CHECK(d.window.currentView() == "brief");
+    CHECK(d.session.project().name == "Cells and boost");
+    CHECK(d.find<QLabel>("verdict.state")->text() == "recipe, not saved");
+    d.where = d.folder.filePath("mine.sipper");
+    REQUIRE(d.window.save());
+    d.act("action.start");
+    d.find<QAbstractButton>("example.lake-parade-lantern")->click();
+    CHECK(d.session.project().name == "Lake-parade lantern");
+    d.act("action.start");
+    d.find<QAbstractButton>(("recent." + d.folder.filePath("mine.sipper")).toUtf8().constData())
+        ->click();
+    CHECK(d.session.project().name == "Cells and boost");
     CHECK(d.window.currentView() == "supply-line");
 }
 

@@ -23,6 +23,7 @@ std::optional<Results> computeInDepth(const Project& project, Results r,
         return std::nullopt;
     r.findings = advise({project, r.runtime, r.range, r.survey ? &*r.survey : nullptr});
     weighCures(project, r.runtime, r.findings, stop);
+    r.consequences = consequencesOf(project, r.runtime, r.range, stop);
     if (stop.stop_requested())
         return std::nullopt;
     return r;

@@ -1,7 +1,7 @@
 // Everything that is computed of one project, for all views to show the same figures.
 #pragma once
 
-#include "advice/advice.hpp"
+#include "advice/consequences.hpp"
 #include "runtime/budget.hpp"
 
 namespace sipper::app {
@@ -14,6 +14,7 @@ struct Results {
     std::optional<Survey> survey;
     std::optional<RangeResult> range; ///< nothing while it is being computed
     std::vector<Finding> findings;
+    std::vector<Consequence> consequences; ///< of the brief; in depth
 };
 
 /// What an edit must show at once: runtime, survey and advice, without range and gains.

@@ -63,11 +63,33 @@ std::optional<Error> Session::open(const QString& path) {
 }
 
 std::optional<Error> Session::openExample(const QString& name) {
-    auto read = loadProject(dataFolder() / "examples" / (name.toStdString() + ".sipper"));
+    return openShipped("examples", name, tr("example"));
+}
+
+std::optional<Error> Session::openRecipe(const QString& name) {
+    return openShipped("recipes", name, tr("recipe, not saved"));
+}
+
+std::optional<Error> Session::openShipped(const char* folder, const QString& name,
+                                          const QString& origin) {
+    auto read = loadProject(dataFolder() / folder / (name.toStdString() + ".sipper"));
     if (!read)
         return read.error();
+    m_origin = origin;
     replace(std::move(read).value().project, {});
     return std::nullopt;
+}
+
+QList<Session::Shipped> Session::recipes() {
+    const QDir folder(QString::fromStdString((dataFolder() / "recipes").string()));
+    QList<Shipped> list;
+    for (const QString& file :
+         folder.entryList({QStringLiteral("*.sipper")}, QDir::Files, QDir::Name))
+        if (const auto read = loadProject(folder.filePath(file).toStdString()))
+            list.append({QFileInfo(file).completeBaseName(),
+                         QString::fromStdString(read.value().project.name),
+                         QString::fromStdString(read.value().project.notes)});
+    return list;
 }
 
 std::optional<Error> Session::save(const QString& path) {
@@ -131,7 +153,9 @@ void Session::compute() {
     ++m_generation;
     m_worker.request_stop();
     const std::optional<RangeResult> before = m_results.range;
+    std::vector<Consequence> consequences = std::move(m_results.consequences);
     m_results = computeAtOnce(m_project);
+    m_results.consequences = std::move(consequences);
     m_settled = false;
     // The old range stays on show, dimmed, until the new one is there.
     m_results.range = before;
@@ -163,9 +187,8 @@ void Session::startInDepth() {
 }
 
 void Session::settle() {
-    while (!m_settled) {
-        if (m_worker.joinable())
-            m_worker.join();
+    while (!m_settled && m_worker.joinable()) {
+        m_worker.join();
         QCoreApplication::processEvents();
     }
 }

@@ -25,6 +25,8 @@ class Session : public QObject {
     [[nodiscard]] bool settled() const {
         return m_settled;
     } ///< range and gains belong to this project
+    /// `example`, `recipe` or nothing: where a document without a file comes from.
+    [[nodiscard]] const QString& origin() const { return m_origin; }
     [[nodiscard]] const QString& path() const {
         return m_path;
     } ///< empty for an example or a new one
@@ -41,6 +43,7 @@ class Session : public QObject {
     /// Replaces the document. On failure the open one stays and the error comes back.
     [[nodiscard]] std::optional<Error> open(const QString& path);
     [[nodiscard]] std::optional<Error> openExample(const QString& name);
+    [[nodiscard]] std::optional<Error> openRecipe(const QString& name);
     [[nodiscard]] std::optional<Error> save(const QString& path);
 
     /// One named, undoable edit. Edits of the same `key` that follow each other merge (a drag). An
@@ -54,6 +57,14 @@ class Session : public QObject {
     /// Waits for the work in the background; for tests and pictures.
     void settle();
 
+    /// A project that ships, with the sentence that says what it is for.
+    struct Shipped {
+        QString name; ///< of its file
+        QString title;
+        QString about;
+    };
+    /// The recipes of data/recipes; one that can't be read is left out.
+    [[nodiscard]] static QList<Shipped> recipes();
     [[nodiscard]] static QStringList exampleNames();
     [[nodiscard]] static QStringList recentFiles();
 
@@ -68,6 +79,8 @@ class Session : public QObject {
 
   private:
     friend class ProjectCommand;
+    std::optional<Error> openShipped(const char* folder, const QString& name,
+                                     const QString& origin);
     void replace(Project project, const QString& path);
     void put(const Project& project);
     void compute();
@@ -76,8 +89,9 @@ class Session : public QObject {
 
     Project m_project;
     Results m_results;
-    bool m_settled = false;
+    bool m_settled = true; ///< nothing is being computed
     QString m_path;
+    QString m_origin;
     QUndoStack m_undo;
     double m_charge = 1;
     std::size_t m_mode = 0;

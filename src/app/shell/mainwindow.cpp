@@ -4,8 +4,10 @@
 #include "shell/steplist.hpp"
 #include "shell/verdictstrip.hpp"
 #include "theme/theme.hpp"
+#include "views/brief/briefview.hpp"
 #include "views/loads/loadsview.hpp"
 #include "views/runtime/runtimeview.hpp"
+#include "views/start/startpage.hpp"
 #include "views/supplyline/supplylineview.hpp"
 #include "widgets/text.hpp"
 
@@ -76,6 +78,8 @@ void MainWindow::buildMenus() {
         return action;
     };
     QMenu* file = menuBar()->addMenu(tr("&File"));
+    add(file, tr("S&tart page"), QKeySequence(tr("Ctrl+N")), "action.start",
+        [this] { showView(QStringLiteral("start")); });
     QMenu* examples = file->addMenu(tr("Open an &example"));
     examples->setObjectName(QStringLiteral("menu.examples"));
     for (const QString& name : Session::exampleNames()) {
@@ -114,12 +118,13 @@ void MainWindow::buildMenus() {
     edit->addAction(redo);
 
     QMenu* view = menuBar()->addMenu(tr("&View"));
-    add(view, tr("&Loads"), QKeySequence(tr("Ctrl+1")), "action.view.loads",
-        [this] { showView(QStringLiteral("loads")); });
-    add(view, tr("&Supply line"), QKeySequence(tr("Ctrl+2")), "action.view.supply-line",
-        [this] { showView(QStringLiteral("supply-line")); });
-    add(view, tr("&Runtime"), QKeySequence(tr("Ctrl+3")), "action.view.runtime",
-        [this] { showView(QStringLiteral("runtime")); });
+    int number = 0;
+    for (const auto& [name, title] :
+         {std::pair{"brief", tr("&Brief")}, std::pair{"loads", tr("&Loads")},
+          std::pair{"supply-line", tr("&Supply line")}, std::pair{"runtime", tr("&Runtime")}})
+        add(view, title, QKeySequence(QStringLiteral("Ctrl+%1").arg(++number)),
+            (std::string("action.view.") + name).c_str(),
+            [this, shown = QString::fromLatin1(name)] { showView(shown); });
     view->addSeparator();
     add(view, tr("Ne&xt advice"), QKeySequence(Qt::Key_F8), "action.nextAdvice",
         [this] { m_advice->next(); });
@@ -171,6 +176,21 @@ void MainWindow::buildBody() {
     m_steps = new StepList(m_session, body);
     row->addWidget(m_steps);
     m_views = new QStackedWidget(body);
+    auto* start = new StartPage;
+    connect(start, &StartPage::recentChosen, this, [this](const QString& path) {
+        if (mayGo())
+            openPath(path);
+    });
+    connect(start, &StartPage::recipeChosen, this, [this](const QString& name) {
+        if (mayGo() && openRecipe(name))
+            showView(QStringLiteral("brief"));
+    });
+    connect(start, &StartPage::exampleChosen, this, [this](const QString& name) {
+        if (mayGo())
+            openExample(name);
+    });
+    m_views->addWidget(start);
+    m_views->addWidget(new BriefView(m_session));
     m_views->addWidget(new LoadsView(m_session));
     m_views->addWidget(new SupplyLineView(m_session));
     m_views->addWidget(new RuntimeView(m_session));
@@ -223,22 +243,25 @@ void MainWindow::say(const Error& error) {
     m_message->show();
 }
 
-bool MainWindow::openPath(const QString& path) {
-    if (const auto trouble = m_session.open(path)) {
+bool MainWindow::opened(const std::optional<Error>& trouble) {
+    if (trouble) {
         say(*trouble);
         return false;
     }
     m_message->hide();
+    if (currentView() == "start")
+        showView(QStringLiteral("supply-line"));
     return true;
 }
 
+bool MainWindow::openPath(const QString& path) {
+    return opened(m_session.open(path));
+}
 bool MainWindow::openExample(const QString& name) {
-    if (const auto trouble = m_session.openExample(name)) {
-        say(*trouble);
-        return false;
-    }
-    m_message->hide();
-    return true;
+    return opened(m_session.openExample(name));
+}
+bool MainWindow::openRecipe(const QString& name) {
+    return opened(m_session.openRecipe(name));
 }
 
 bool MainWindow::save() {

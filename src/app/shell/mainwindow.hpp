@@ -32,6 +32,7 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] QString currentView() const;
     bool openPath(const QString& path);
     bool openExample(const QString& name);
+    bool openRecipe(const QString& name);
     bool save();
     bool saveAs();
     /// True when nothing would be lost, or the user has decided.
@@ -44,6 +45,7 @@ class MainWindow : public QMainWindow {
     void resizeEvent(QResizeEvent* event) override;
 
   private:
+    bool opened(const std::optional<Error>& trouble);
     void buildMenus();
     void buildBody();
     void refreshTitle();

@@ -67,6 +67,7 @@ StepList::StepList(Session& session, QWidget* parent) : QWidget(parent), m_sessi
         m_buttons << button;
         column->addWidget(button);
     };
+    add(QStringLiteral("brief"), tr("Brief"));
     add(QStringLiteral("loads"), tr("Loads"));
     add(QStringLiteral("supply-line"), tr("Supply line"));
     add(QStringLiteral("runtime"), tr("Runtime"));
@@ -78,13 +79,22 @@ StepList::StepList(Session& session, QWidget* parent) : QWidget(parent), m_sessi
 }
 
 void StepList::setCurrent(const QString& view) {
-    if (const auto at = m_views.indexOf(view); at >= 0)
-        m_buttons[at]->setChecked(true);
+    const auto at = m_views.indexOf(view);
+    for (StepButton* button : m_buttons) {
+        button->setAutoExclusive(false); // the start page is no step: then none is marked
+        button->setChecked(at >= 0 && button == m_buttons[at]);
+        button->setAutoExclusive(true);
+    }
 }
 
 void StepList::refresh() {
     const Project& p = m_session.project();
+    const auto& goal = p.brief.targetRuntime;
     m_buttons[0]->setLine(
+        QStringLiteral("%1%2").arg(p.brief.setting ? qs(nameOf(*p.brief.setting)) : tr("anywhere"),
+                                   goal ? QStringLiteral(", ") + hours(goal->value()) : QString()),
+        false);
+    m_buttons[1]->setLine(
         tr("%1 · %2").arg(p.loads.size() == 1 ? tr("1 load") : tr("%1 loads").arg(p.loads.size()),
                           quantity(m_session.results().budget.meanWatts, Unit::watt)),
         false);
@@ -94,7 +104,7 @@ void StepList::refresh() {
         stop += f.severity == Severity::stop && f.subject != "project";
         care += f.severity == Severity::care && f.subject != "project";
     }
-    m_buttons[1]->setLine(stop                         ? tr("%1 to mend").arg(stop)
+    m_buttons[2]->setLine(stop                         ? tr("%1 to mend").arg(stop)
                           : care                       ? tr("%1 to weigh").arg(care)
                           : m_session.results().survey ? tr("all loads in window")
                                                        : tr("no cells yet"),
@@ -102,7 +112,7 @@ void StepList::refresh() {
     const Runtime& r = m_session.results().runtime;
     const auto& target = m_session.project().brief.targetRuntime;
     const bool miss = r.hours && target && r.hours->value() < target->value();
-    m_buttons[2]->setLine(!r.hours                ? tr("does not run down")
+    m_buttons[3]->setLine(!r.hours                ? tr("does not run down")
                           : r.hours->value() == 0 ? tr("never starts")
                           : miss
                               ? tr("%1 of %2").arg(hours(r.hours->value()), hours(target->value()))

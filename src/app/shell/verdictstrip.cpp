@@ -127,7 +127,7 @@ void VerdictStrip::refresh() {
     m_name->setText(p.name.empty() ? tr("Untitled") : qs(p.name));
     m_name->setToolTip(qs(p.notes));
     m_state->setText(m_session.modified()         ? tr("changed, not saved")
-                     : m_session.path().isEmpty() ? tr("example")
+                     : m_session.path().isEmpty() ? m_session.origin()
                                                   : QFileInfo(m_session.path()).fileName());
     m_state->setToolTip(m_session.path());
 

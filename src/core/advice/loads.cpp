@@ -4,6 +4,7 @@
 #include "advice/words.hpp"
 #include "parts/fields.hpp"
 #include "project/edits.hpp"
+#include "runtime/budget.hpp"
 
 #include <algorithm>
 #include <fmt/format.h>
@@ -94,32 +95,31 @@ void ownUse(const Solved& s, std::vector<Finding>& out) {
         f.numbers = {{"a", amps}, {"wh", wh}, {"share", wh / energy}};
         out.push_back(std::move(f));
     }
-    const std::string& base = s.project.modes[s.project.baseMode()].id;
-    for (const Load& load : s.project.loads) {
-        const auto at = s.runtime.ledger.loadModes.find(load.id);
-        if (at == s.runtime.ledger.loadModes.end() || s.project.modes.size() < 2)
-            continue;
-        const Draw* asleep = drawIn(s.project, load, s.project.baseMode());
+    const std::size_t baseIndex = s.project.baseMode();
+    const std::string& base = s.project.modes[baseIndex].id;
+    const Budget budget = budgetOf(s.project);
+    for (std::size_t i = 0; i < s.project.loads.size() && s.project.modes.size() > 1; ++i) {
+        const Load& load = s.project.loads[i];
+        const Draw* asleep = drawIn(s.project, load, baseIndex);
         double most = 0;
         for (const Draw& d : load.draws)
             most = std::max(most, d.current.value_or(Amps{0}).value());
         if (!asleep || !asleep->current || asleep->current->value() <= 0 ||
             asleep->current->value() > kSleepCurrent * most)
             continue;
-        const double wh = at->second.at(base);
-        if (wh <= kSleepShare * energy)
+        const double wh = budget.loadModeWhPerDay[i][baseIndex];
+        if (wh <= kSleepShare * budget.whPerDay)
             continue;
         Finding f;
         f.rule = "own_use";
         f.severity = Severity::care;
         f.subject = load.id;
-        f.title = fmt::format("{} sleeps away {}", nameOf(load), writeShare(wh / energy));
-        f.says =
-            fmt::format("{} in mode “{}” sounds small; over the run it is {} of {}.",
-                        writeQuantity(asleep->current->value(), Unit::ampere),
-                        nameOf(s.project.modes[s.project.baseMode()]),
-                        writeQuantity(wh, Unit::wattHour), writeQuantity(energy, Unit::wattHour));
-        f.numbers = {{"a", asleep->current->value()}, {"wh", wh}, {"share", wh / energy}};
+        f.title = fmt::format("{} sleeps away {}", nameOf(load), writeShare(wh / budget.whPerDay));
+        f.says = fmt::format("{} in mode “{}” sounds small; over a day it is {} of {}.",
+                             writeQuantity(asleep->current->value(), Unit::ampere),
+                             nameOf(s.project.modes[baseIndex]), writeQuantity(wh, Unit::wattHour),
+                             writeQuantity(budget.whPerDay, Unit::wattHour));
+        f.numbers = {{"a", asleep->current->value()}, {"wh", wh}, {"share", wh / budget.whPerDay}};
         Cure cure;
         cure.label = "Try half of it";
         cure.name = fmt::format("halve the sleep of {}", nameOf(load));

@@ -1,0 +1,45 @@
+// The brief: a short page of sentences whose values are changed in place, and what follows from
+// them.
+#pragma once
+
+#include "session/session.hpp"
+
+#include <QMap>
+#include <QWidget>
+
+class QComboBox;
+class QLabel;
+class QLineEdit;
+class QToolButton;
+class QVBoxLayout;
+
+namespace sipper::app {
+
+class QuantityEdit;
+
+class BriefView : public QWidget {
+    Q_OBJECT
+  public:
+    explicit BriefView(Session& session, QWidget* parent = nullptr);
+
+  private:
+    QLayout* sentence(QWidget* page);
+    void words(QLayout* line, const QString& text);
+    QuantityEdit* figure(QLayout* line, const char* key, double width);
+    QComboBox* choice(QLayout* line, const char* key);
+    void commit(const QString& name, const std::function<void(Brief&)>& change);
+    void refresh();
+    void follow();
+
+    Session& m_session;
+    QLineEdit* m_name;
+    QMap<QString, QuantityEdit*> m_figures;
+    QMap<QString, QComboBox*> m_choices;
+    QLineEdit* m_start;
+    QToolButton* m_refills;
+    QLabel* m_complaint;
+    QWidget* m_follows;
+    QVBoxLayout* m_followsColumn;
+};
+
+} // namespace sipper::app

@@ -604,6 +604,26 @@ TEST_CASE("loads are added, named, moved and taken out", "[loads]") {
     CHECK(d.session.undoStack().undoText() == "Take out Beeper");
 }
 
+TEST_CASE("what stands in the grid and on the skyline follows when modes and loads go", "[loads]") {
+    Driven d;
+    d.window.showView("loads");
+    // The last load's last cell has the cursor while its load is taken out, then its mode.
+    d.find<DrawEdit>("draw.logic.blink")->setFocus();
+    d.find<QToolButton>("remove.logic")->click();
+    CHECK(d.session.project().loads.size() == 2);
+    d.find<DrawEdit>("draw.recorder.blink")->setFocus();
+    CHECK_FALSE(d.session.edit("take out listen", withoutMode(d.session.project(), "listen")));
+    QApplication::processEvents();
+    // The lamp has moved up in the list: its edge still moves the lamp.
+    d.find<EdgeHandle>("window.lamp.0.start")->setFocus();
+    d.press(Qt::Key_Left);
+    CHECK(d.session.project().mode("lamp")->daily[0].first == "20:55");
+    d.act("action.undo");
+    d.act("action.undo");
+    d.act("action.undo");
+    CHECK(d.session.project() == test::example("nest-box-listener"));
+}
+
 TEST_CASE("broken and empty projects are shown, not crashed on", "[window]") {
     Driven d;
     d.session.select("cells");

@@ -134,7 +134,8 @@ QLineEdit* nameEdit(const QString& text, const QString& name, const QString& abo
 } // namespace
 
 DrawEdit::DrawEdit(Session& session, std::size_t load, std::size_t mode, QWidget* parent)
-    : QLineEdit(parent), m_session(session), m_load(load), m_mode(mode) {
+    : QLineEdit(parent), m_session(session), m_load(load), m_mode(mode),
+      m_loadId(session.project().loads[load].id), m_modeId(session.project().modes[mode].id) {
     const Project& p = session.project();
     setObjectName(QStringLiteral("draw.%1.%2").arg(qs(p.loads[load].id), qs(p.modes[mode].id)));
     setAccessibleName(
@@ -147,6 +148,12 @@ DrawEdit::DrawEdit(Session& session, std::size_t load, std::size_t mode, QWidget
     });
     show({});
     refresh();
+}
+
+bool DrawEdit::stands() const {
+    const Project& p = m_session.project();
+    return m_load < p.loads.size() && m_mode < p.modes.size() && p.loads[m_load].id == m_loadId &&
+           p.modes[m_mode].id == m_modeId;
 }
 
 QString DrawEdit::shown() const {
@@ -176,6 +183,8 @@ void DrawEdit::show(const QString& complaint) {
 }
 
 void DrawEdit::commit() {
+    if (!stands())
+        return;
     const QString typed = text().trimmed();
     if (typed == shown()) {
         show({});
@@ -204,6 +213,8 @@ void DrawEdit::commit() {
 
 void DrawEdit::focusInEvent(QFocusEvent* event) {
     QLineEdit::focusInEvent(event);
+    if (!stands())
+        return;
     selectAll();
     m_session.select(qs(m_session.project().loads[m_load].id));
     m_session.setMoment(m_session.charge(), m_mode);
@@ -215,7 +226,7 @@ void DrawEdit::focusOutEvent(QFocusEvent* event) {
 }
 
 void DrawEdit::keyPressEvent(QKeyEvent* event) {
-    if (event->key() == Qt::Key_Escape && text() != shown()) {
+    if (event->key() == Qt::Key_Escape && stands() && text() != shown()) {
         setText(shown());
         show({});
         return;

@@ -34,10 +34,14 @@ class DrawEdit : public QLineEdit {
     void commit();
     void show(const QString& complaint);
     [[nodiscard]] QString shown() const;
+    /// The grid is made anew by an edit; a cell that is on its way out knows it by this.
+    [[nodiscard]] bool stands() const;
 
     Session& m_session;
     std::size_t m_load;
     std::size_t m_mode;
+    std::string m_loadId;
+    std::string m_modeId;
     QString m_complaint;
 };
 

@@ -83,6 +83,12 @@ double Skyline::x(double share) const {
     return plot().left() + share * plot().width();
 }
 
+std::size_t Skyline::indexOf(const std::string& id) const {
+    const Mode* mode = m_session.project().mode(id);
+    return mode ? static_cast<std::size_t>(mode - m_session.project().modes.data())
+                : m_session.project().modes.size();
+}
+
 QColor Skyline::colourOf(std::size_t mode) const {
     const Mode& m = m_session.project().modes[mode];
     return colour(m.isWindowed() ? Role::accepts : m.repeats() ? Role::copper : Role::muted);
@@ -136,8 +142,7 @@ void Skyline::buildDay() {
             }
             // Stripes as far as they can be told apart; their width is honest down to a pixel.
             const double every = p.modes[share.mode].every->value() / 86400;
-            const double wide = std::max(1.0, share.share * every / std::max(1e-12, every) * every *
-                                                  plot().width() * 1.0);
+            const double wide = std::max(1.0, share.share * every * plot().width());
             const double step = every * plot().width();
             if (step < kFewestStripes) {
                 m_blocks.append({share.mode,
@@ -230,14 +235,17 @@ void Skyline::placeHandles() {
                     put(h, x(clockMinutes(clock).value_or(0) / 1440.0), top);
                     if (!fresh)
                         continue;
-                    connect(h, &EdgeHandle::dragged, this, [this, m, w, end](double at) {
-                        moveWindow(m, w, end, (at - plot().left()) / plot().width() * 1440, false);
+                    connect(h, &EdgeHandle::dragged, this, [this, id = mode.id, w, end](double at) {
+                        moveWindow(indexOf(id), w, end,
+                                   (at - plot().left()) / plot().width() * 1440, false);
                     });
-                    connect(h, &EdgeHandle::nudged, this, [this, m, w, end](int steps) {
-                        const Mode& now = m_session.project().modes[m];
+                    connect(h, &EdgeHandle::nudged, this, [this, id = mode.id, w, end](int steps) {
+                        const Mode* now = m_session.project().mode(id);
+                        if (!now || w >= now->daily.size())
+                            return;
                         const std::string& clockNow =
-                            end ? now.daily[w].second : now.daily[w].first;
-                        moveWindow(m, w, end,
+                            end ? now->daily[w].second : now->daily[w].first;
+                        moveWindow(indexOf(id), w, end,
                                    clockMinutes(clockNow).value_or(0) + steps * kSnapMinutes, true);
                     });
                 }
@@ -254,15 +262,17 @@ void Skyline::placeHandles() {
             put(h, first->box.right(), top);
             if (!fresh)
                 continue;
-            connect(h, &EdgeHandle::dragged, this, [this, m](double at) {
-                const auto block = std::find_if(m_blocks.begin(), m_blocks.end(),
-                                                [&](const Block& b) { return b.mode == m; });
+            connect(h, &EdgeHandle::dragged, this, [this, id = mode.id](double at) {
+                const auto block =
+                    std::find_if(m_blocks.begin(), m_blocks.end(),
+                                 [&](const Block& b) { return b.mode == indexOf(id); });
                 if (block != m_blocks.end())
-                    setDuration(m, (at - block->box.left()) / plot().width() * m_cycle, false);
+                    setDuration(block->mode, (at - block->box.left()) / plot().width() * m_cycle,
+                                false);
             });
-            connect(h, &EdgeHandle::nudged, this, [this, m](int steps) {
-                setDuration(m, m_session.project().modes[m].duration->value() * (1 + 0.1 * steps),
-                            true);
+            connect(h, &EdgeHandle::nudged, this, [this, id = mode.id](int steps) {
+                if (const Mode* now = m_session.project().mode(id); now && now->repeats())
+                    setDuration(indexOf(id), now->duration->value() * (1 + 0.1 * steps), true);
             });
         }
     }

@@ -57,6 +57,7 @@ class Skyline : public QWidget {
     EdgeHandle* handle(const QString& name, const QString& about);
     void moveWindow(std::size_t mode, std::size_t window, bool end, double minute, bool key);
     void setDuration(std::size_t mode, double seconds, bool key);
+    [[nodiscard]] std::size_t indexOf(const std::string& id) const;
     [[nodiscard]] double y(double amps) const;
     [[nodiscard]] double x(double share) const;
     [[nodiscard]] QRectF plot() const;

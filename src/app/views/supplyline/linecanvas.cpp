@@ -355,8 +355,7 @@ void LineCanvas::paintCopper(QPainter& p) const {
         const StageFlow& f = now.flows.stages[i];
         if (s.shape != Shape::card) { // the line runs through what only passes it on
             p.setPen(pen(f.vOut * f.iOut, f.state != StageState::off));
-            p.drawLine(QPointF(s.shape == Shape::pack ? s.box.left() : s.box.left(), s.y),
-                       QPointF(s.box.right(), s.y));
+            p.drawLine(QPointF(s.box.left(), s.y), QPointF(s.box.right(), s.y));
         }
         if (s.column == 0)
             continue;

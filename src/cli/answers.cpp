@@ -235,6 +235,8 @@ Json traceJson(const Trace& trace, const TraceCut& cut) {
                  {"typical_duration_s", m.typicalSeconds},
                  {"every_s", m.everySeconds > 0 ? Json(m.everySeconds) : Json(nullptr)},
                  {"charge_share", m.chargeShare}};
+        if (!trace.volts.empty())
+            one["power_w"] = m.watts;
         if (m.burstAmps > 0) {
             one["burst_a"] = m.burstAmps;
             one["burst_s"] = m.burstSeconds;

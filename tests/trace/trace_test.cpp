@@ -1,6 +1,7 @@
 // Reading measured traces and cutting them into modes, against traces whose truth is known.
+#include "project/edits.hpp"
 #include "support.hpp"
-#include "trace/cut.hpp"
+#include "trace/take.hpp"
 
 #include "../../tools/tracemaker.hpp"
 
@@ -160,4 +161,140 @@ TEST_CASE("a steady trace has one level; levels may be set by hand", "[trace]") 
     const TraceCut two = cutTrace(vent.value(), {0.002, 1.3});
     REQUIRE(two.modes.size() == 2);
     CHECK(two.meanAmps == Approx(cutTrace(vent.value()).meanAmps));
+}
+
+TEST_CASE("with a voltage every level has its power", "[trace]") {
+    std::string text = "time (s),current (mA),voltage (V)\n";
+    tracemaker::make({0.001, {{0.1, 10, 2, 3}}, 100, 0.01, 0, 1}, [&](double t, double amps) {
+        text += fmt::format("{:.4f},{:.6g},{:.4f}\n", t, amps * 1e3, amps > 0.05 ? 3.6 : 4.0);
+    });
+    const auto trace = readTrace(text);
+    REQUIRE(trace);
+    const TraceCut cut = cutTrace(trace.value());
+    REQUIRE(cut.modes.size() == 2);
+    CHECK(cut.modes[0].watts == Approx(0.004));
+    CHECK(cut.modes[1].watts == Approx(0.36));
+}
+
+TEST_CASE("levels are merged and split", "[trace]") {
+    const auto trace = readTrace(csvOf(tracemaker::ventMotor(0.02)));
+    REQUIRE(trace);
+    const TraceCut three = cutTrace(trace.value());
+    REQUIRE(three.modes.size() == 3);
+    const auto two = mergedLevels(three, 1);
+    REQUIRE(two.size() == 2);
+    CHECK(two[0] > three.modes[0].level);
+    CHECK(two[0] < three.modes[1].level);
+    CHECK(two[1] == three.modes[2].level);
+    CHECK(mergedLevels(three, 0).size() == 3); // nothing under the lowest
+    const TraceCut coarse = cutTrace(trace.value(), {0.0021, 0.3});
+    const auto split = splitLevels(trace.value(), coarse, 1);
+    REQUIRE(split.size() == 3);
+    CHECK(split[1] == Approx(0.045).epsilon(0.03));
+    CHECK(split[2] == Approx(1.35).epsilon(0.03));
+    const auto steady = readTrace("time (s),current (A)\n0,1\n1,1\n2,1\n");
+    CHECK(splitLevels(steady.value(), cutTrace(steady.value()), 0).size() == 1);
+}
+
+TEST_CASE("columns keep every extreme and meet the edges", "[trace]") {
+    tracemaker::Recipe r{0.001, {{0.5, 1000, 0.001, 61.5}}, 100, 0.001, 0.05, 9};
+    const auto trace = readTrace(csvOf(r));
+    REQUIRE(trace);
+    const Trace& t = trace.value();
+    const auto columns = traceColumns(t, 0, t.span(), 500);
+    CHECK(columns.size() <= 501);
+    double high = 0;
+    double low = 1;
+    for (const TraceColumn& c : columns) {
+        high = std::max(high, c.high);
+        low = std::min(low, c.low);
+    }
+    CHECK(high == *std::max_element(t.amps.begin(), t.amps.end()));
+    CHECK(low == *std::min_element(t.amps.begin(), t.amps.end()));
+    const auto part = traceColumns(t, 50, 51, 100);
+    CHECK(part.front().seconds < 50);
+    CHECK(part.back().seconds >= 51 - 0.01);
+    CHECK(traceColumns(t, 5, 5, 100).empty());
+    CHECK(traceColumns(Trace{}, 0, 1, 100).empty());
+    // Few samples are drawn as they are.
+    const auto few = traceColumns(t, 50, 50.01, 1000);
+    for (const TraceColumn& c : few)
+        CHECK(c.low == c.high);
+}
+
+namespace {
+
+/// Mean current of a load over the modes' shares, bursts included.
+double meanAmps(const Project& p, const Load& load) {
+    double rest = 1;
+    double mean = 0;
+    const auto ampsOf = [](const Draw& d) {
+        const double burst = d.burst && d.burstTime && d.burstsPerSecond
+                                 ? d.burstsPerSecond->value() * d.burstTime->value()
+                                 : 0;
+        return d.current->value() * (1 - burst) + (burst > 0 ? d.burst->value() * burst : 0);
+    };
+    const Draw* base = nullptr;
+    for (const Draw& d : load.draws) {
+        const Mode& m = *p.mode(d.mode);
+        if (m.isBase()) {
+            base = &d;
+            continue;
+        }
+        const double share = m.duration->value() / m.every->value();
+        rest -= share;
+        mean += share * ampsOf(d);
+    }
+    return mean + rest * ampsOf(*base);
+}
+
+} // namespace
+
+TEST_CASE("modes of a trace keep its mean current, basis measured", "[trace]") {
+    const auto trace = readTrace(csvOf(tracemaker::listenerNight()));
+    REQUIRE(trace);
+    const TraceCut cut = cutTrace(trace.value());
+    const Project before = test::example("nest-box-listener");
+    SECTION("in place of what was there") {
+        const Project after =
+            withTraceModes(before, cut, {TakeHow::replace, "recorder", false, {}});
+        CHECK_FALSE(checkProject(after));
+        const Load& load = *after.load("recorder");
+        CHECK(load.draws.size() == cut.modes.size());
+        for (const Draw& d : load.draws)
+            CHECK(d.basis == Basis::measured);
+        // Listening keeps its id and the other loads' draws in it; the name comes from the draw.
+        REQUIRE(after.mode("listen"));
+        CHECK(after.mode("listen")->duration->value() == Approx(4).epsilon(0.05));
+        CHECK(after.load("logic")->draws.size() >= 2);
+        CHECK_FALSE(after.mode("blink"));
+        for (const Load& l : after.loads)
+            for (const Draw& d : l.draws)
+                CHECK(after.mode(d.mode));
+    }
+    SECTION("the mean is the trace's") {
+        Project p = before;
+        for (const char* gone : {"lamp", "blink"})
+            p = withoutMode(p, gone);
+        const Project after = withTraceModes(
+            p, cut, {TakeHow::replace, "recorder", false, {"Asleep", "Listening", "Lamp lit"}});
+        CHECK_FALSE(checkProject(after));
+        CHECK(meanAmps(after, *after.load("recorder")) == Approx(cut.meanAmps).epsilon(0.003));
+    }
+    SECTION("beside what was there, as a new load") {
+        const Project after = withTraceModes(before, cut, {TakeHow::add, "", false, {}});
+        CHECK_FALSE(checkProject(after));
+        CHECK(after.loads.size() == before.loads.size() + 1);
+        CHECK(after.loads.back().label == "Measured load");
+        CHECK(after.mode("blink"));
+        CHECK(after.mode("lamp")->daily == before.mode("lamp")->daily);
+        for (std::size_t i = 0; i < before.loads.size(); ++i)
+            CHECK(after.loads[i] == before.loads[i]);
+    }
+    SECTION("nothing to hang it on: unchanged") {
+        const Project empty = test::idealProject(3, 1);
+        Project bare = empty;
+        bare.stages.clear();
+        CHECK(withTraceModes(bare, cut, {TakeHow::add, "", false, {}}) == bare);
+    }
 }

@@ -1,6 +1,7 @@
 #include "advice/consequences.hpp"
 
 #include "advice/words.hpp"
+#include "parts/chemistry.hpp"
 #include "parts/fields.hpp"
 #include "runtime/budget.hpp"
 
@@ -252,28 +253,6 @@ class Reasoner {
 };
 
 } // namespace
-
-double schoolCutoff(Chemistry chemistry, CellCare care) {
-    const auto pick = [&](double squeeze, double balanced, double gentle) {
-        return care == CellCare::squeeze ? squeeze : care == CellCare::balanced ? balanced : gentle;
-    };
-    switch (chemistry) {
-    case Chemistry::nickelCobalt:
-    case Chemistry::cobalt:
-    case Chemistry::manganese:
-        return pick(2.65, 3.0, 3.25);
-    case Chemistry::ironPhosphate:
-        return pick(2.0, 2.5, 2.9);
-    case Chemistry::alkaline:
-        return pick(0.8, 0.9, 1.0);
-    case Chemistry::nickelMetalHydride:
-        return pick(0.9, 1.0, 1.1);
-    case Chemistry::leadAcid:
-        return pick(1.75, 1.83, 1.95);
-    default:
-        return 0;
-    }
-}
 
 double dayLength(double latitudeDegrees, int day) {
     const double rad = std::numbers::pi / 180;

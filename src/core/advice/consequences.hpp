@@ -19,9 +19,6 @@ struct Consequence {
                                                       const std::optional<RangeResult>& range,
                                                       const std::stop_token& stop = {});
 
-/// Volts of one cell at which a school cuts off (design: protection), the middle of its band.
-[[nodiscard]] double schoolCutoff(Chemistry chemistry, CellCare care);
-
 /// Hours from sunrise to sunset (declination after Cooper 1969), day of the year 1–365.
 [[nodiscard]] double dayLength(double latitudeDegrees, int day);
 

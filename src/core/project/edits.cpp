@@ -27,12 +27,6 @@ void moveItem(std::vector<T>& list, std::string_view id, int by) {
         std::rotate(list.begin() + to, list.begin() + from, list.begin() + from + 1);
 }
 
-std::string freeModeId(const Project& p) {
-    for (int n = 1;; ++n)
-        if (const std::string id = fmt::format("mode{}", n); !p.mode(id))
-            return id;
-}
-
 std::string trimmed(std::string_view text) {
     const auto first = text.find_first_not_of(" \t");
     return first == std::string_view::npos

@@ -35,4 +35,10 @@ std::string freeId(const Project& project, const std::string& wanted) {
     return id;
 }
 
+std::string freeModeId(const Project& project) {
+    for (int n = 1;; ++n)
+        if (const std::string id = fmt::format("mode{}", n); !project.mode(id))
+            return id;
+}
+
 } // namespace sipper

@@ -13,4 +13,7 @@ namespace sipper {
 /// An id that no stage or load has yet: `wanted`, or with a number behind it.
 [[nodiscard]] std::string freeId(const Project& project, const std::string& wanted);
 
+/// An id that no mode has yet.
+[[nodiscard]] std::string freeModeId(const Project& project);
+
 } // namespace sipper

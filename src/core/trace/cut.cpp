@@ -63,6 +63,18 @@ std::vector<Bin> histogram(const Trace& t) {
     return bins;
 }
 
+/// The mean by time, in the log, of bins a to b - 1: amps.
+double centreOf(const std::vector<Bin>& bins, std::size_t a, std::size_t b) {
+    double sum = 0;
+    double weight = 0;
+    for (std::size_t i = a; i < b; ++i) {
+        const double w = std::pow(bins[i].weight, 1 / kWeightPower);
+        sum += w * bins[i].x;
+        weight += w;
+    }
+    return std::pow(10.0, sum / weight);
+}
+
 /// Exact weighted 1-D k-means: the first bin of every cluster.
 std::vector<std::vector<std::size_t>> clusters(const std::vector<Bin>& bins, int most) {
     const std::size_t n = bins.size();
@@ -197,7 +209,7 @@ double lasts(const Trace& t, const Stay& s) {
 }
 
 /// Single samples between two others are the flank on the way, not a stay.
-void dropFlanks(const Trace& t, std::vector<Stay>& list) {
+void dropFlanks(std::vector<Stay>& list) {
     std::vector<Stay> kept;
     for (std::size_t i = 0; i < list.size(); ++i) {
         const Stay& s = list[i];
@@ -209,7 +221,6 @@ void dropFlanks(const Trace& t, std::vector<Stay>& list) {
         else
             kept.push_back(s);
     }
-    (void)t;
     list = std::move(kept);
 }
 
@@ -217,18 +228,8 @@ void dropFlanks(const Trace& t, std::vector<Stay>& list) {
 
 std::vector<double> findLevels(const Trace& trace) {
     const std::vector<Bin> bins = histogram(trace);
-    const auto centre = [&](std::size_t a, std::size_t b) {
-        double sum = 0;
-        double weight = 0;
-        for (std::size_t i = a; i < b; ++i) {
-            const double w = std::pow(bins[i].weight, 1 / kWeightPower);
-            sum += w * bins[i].x;
-            weight += w;
-        }
-        return std::pow(10.0, sum / weight);
-    };
-    if (bins.size() < 3 || bins.back().x - bins.front().x < std::log10(kConstant))
-        return {centre(0, bins.size())};
+    if (bins.size() < 2 || bins.back().x - bins.front().x < std::log10(kConstant))
+        return {centreOf(bins, 0, bins.size())};
     const int most = std::min<int>(kMostLevels, static_cast<int>(bins.size()));
     const auto candidates = clusters(bins, most);
     // The finest cut in which every level stands well apart; where there is none, the best on
@@ -247,7 +248,8 @@ std::vector<double> findLevels(const Trace& trace) {
     }
     std::vector<double> levels;
     for (std::size_t c = 0; c < best.size(); ++c) {
-        const double level = centre(best[c], c + 1 < best.size() ? best[c + 1] : bins.size());
+        const double level =
+            centreOf(bins, best[c], c + 1 < best.size() ? best[c + 1] : bins.size());
         if (levels.empty() || level > levels.back() * kSameLevel)
             levels.push_back(level);
     }
@@ -257,7 +259,7 @@ std::vector<double> findLevels(const Trace& trace) {
 TraceCut cutTrace(const Trace& t, const std::vector<double>& levels) {
     TraceCut cut;
     cut.stays = stays(t, levels);
-    dropFlanks(t, cut.stays);
+    dropFlanks(cut.stays);
 
     // Short visits from a mode above sleep that come back to it are its bursts.
     struct Bursts {
@@ -296,6 +298,7 @@ TraceCut cutTrace(const Trace& t, const std::vector<double>& levels) {
     std::vector<double> square(levels.size(), 0);
     std::vector<double> plainTime(levels.size(), 0);
     std::vector<double> plainCharge(levels.size(), 0);
+    std::vector<double> energy(levels.size(), 0);
     std::vector<std::vector<double>> samples(levels.size());
     std::vector<std::vector<double>> lengths(levels.size());
     std::vector<std::vector<double>> starts(levels.size());
@@ -308,6 +311,8 @@ TraceCut cutTrace(const Trace& t, const std::vector<double>& levels) {
                 continue;
             plainTime[s.mode] += dt;
             plainCharge[s.mode] += t.amps[k] * dt;
+            if (!t.volts.empty())
+                energy[s.mode] += t.amps[k] * t.volts[k] * dt;
             square[s.mode] += t.amps[k] * t.amps[k] * dt;
             samples[s.mode].push_back(t.amps[k]);
         }
@@ -324,6 +329,7 @@ TraceCut cutTrace(const Trace& t, const std::vector<double>& levels) {
         mode.level = levels[m];
         if (plainTime[m] > 0) {
             mode.amps = plainCharge[m] / plainTime[m];
+            mode.watts = energy[m] / plainTime[m];
             mode.spread =
                 std::sqrt(std::max(0.0, square[m] / plainTime[m] - mode.amps * mode.amps));
             auto& list = samples[m];
@@ -365,6 +371,71 @@ TraceCut cutTrace(const Trace& t, const std::vector<double>& levels) {
     cut.peakAmps = *std::max_element(t.amps.begin(), t.amps.end());
     cut.sleepCharge = cut.modes.empty() ? 0 : cut.modes.front().chargeShare;
     return cut;
+}
+
+std::vector<double> mergedLevels(const TraceCut& cut, std::size_t index) {
+    std::vector<double> levels;
+    for (const TraceMode& mode : cut.modes)
+        levels.push_back(mode.level);
+    if (index == 0 || index >= levels.size())
+        return levels;
+    const double a = cut.modes[index - 1].share;
+    const double b = cut.modes[index].share;
+    levels[index - 1] =
+        std::exp((a * std::log(levels[index - 1]) + b * std::log(levels[index])) / (a + b));
+    levels.erase(levels.begin() + static_cast<std::ptrdiff_t>(index));
+    return levels;
+}
+
+std::vector<double> splitLevels(const Trace& trace, const TraceCut& cut, std::size_t index) {
+    std::vector<double> levels;
+    for (const TraceMode& mode : cut.modes)
+        levels.push_back(mode.level);
+    if (index >= levels.size() || levels.size() >= static_cast<std::size_t>(kMostLevels))
+        return levels;
+    const auto middle = [&](std::size_t i) { return std::log10(levels[i] * levels[i + 1]) / 2; };
+    const double from = index == 0 ? -1e300 : middle(index - 1);
+    const double to = index + 1 == levels.size() ? 1e300 : middle(index);
+    std::vector<Bin> bins;
+    for (const Bin& bin : histogram(trace))
+        if (bin.x > from && bin.x < to)
+            bins.push_back(bin);
+    if (bins.size() < 2)
+        return levels;
+    const std::size_t cutAt = clusters(bins, 2).back()[1];
+    const double low = centreOf(bins, 0, cutAt);
+    const double high = centreOf(bins, cutAt, bins.size());
+    levels[index] = low;
+    levels.insert(levels.begin() + static_cast<std::ptrdiff_t>(index) + 1, high);
+    return levels;
+}
+
+std::vector<TraceColumn> traceColumns(const Trace& t, double fromSeconds, double toSeconds,
+                                      std::size_t count) {
+    std::vector<TraceColumn> columns;
+    if (t.seconds.empty() || count == 0 || toSeconds <= fromSeconds)
+        return columns;
+    const auto at = [&](double seconds) {
+        return static_cast<std::size_t>(
+            std::lower_bound(t.seconds.begin(), t.seconds.end(), seconds) - t.seconds.begin());
+    };
+    std::size_t first = at(fromSeconds);
+    first -= first > 0;
+    const std::size_t last = std::min(t.seconds.size(), at(toSeconds) + 1);
+    columns.reserve(count + 2);
+    const double wide = (toSeconds - fromSeconds) / static_cast<double>(count);
+    std::size_t i = first;
+    while (i < last) {
+        const double column = std::floor((t.seconds[i] - fromSeconds) / wide);
+        const double until = fromSeconds + (column + 1) * wide;
+        TraceColumn c{t.seconds[i], t.amps[i], t.amps[i]};
+        for (++i; i < last && t.seconds[i] < until; ++i) {
+            c.low = std::min(c.low, t.amps[i]);
+            c.high = std::max(c.high, t.amps[i]);
+        }
+        columns.push_back(c);
+    }
+    return columns;
 }
 
 TraceCut cutTrace(const Trace& trace) {

@@ -8,6 +8,7 @@ namespace sipper {
 /// One level of current that the trace keeps coming back to.
 struct TraceMode {
     double amps = 0;           ///< mean over its time
+    double watts = 0;          ///< mean over its time; 0 where the trace has no voltage
     double spread = 0;         ///< standard deviation
     double peak = 0;           ///< 99.9 % of its samples lie at or under it
     double share = 0;          ///< of the trace's time
@@ -47,6 +48,27 @@ inline constexpr int kMostLevels = 6;
 /// the log, keeps noise from splitting a stay; visits shorter than 50 ms from a mode other than the
 /// lowest that return to it become its bursts.
 [[nodiscard]] TraceCut cutTrace(const Trace& trace, const std::vector<double>& levels);
+
+/// The levels with the one at `index` joined to the one under it, at their mean by time in the log;
+/// the lowest stays as it is.
+[[nodiscard]] std::vector<double> mergedLevels(const TraceCut& cut, std::size_t index);
+/// The levels with the one at `index` split where its own samples part best (2-means in the log);
+/// unchanged where they do not part, or at the most levels.
+[[nodiscard]] std::vector<double> splitLevels(const Trace& trace, const TraceCut& cut,
+                                              std::size_t index);
+
+/// What lies within one column of a picture.
+struct TraceColumn {
+    double seconds; ///< of its first sample
+    double low;     ///< amps
+    double high;
+};
+
+/// The trace from one time to another as at most `count` columns with their extremes, so that a
+/// million rows draw like a thousand and no spike is lost. The samples beside the stretch are kept,
+/// so that a line runs to its edges.
+[[nodiscard]] std::vector<TraceColumn> traceColumns(const Trace& trace, double fromSeconds,
+                                                    double toSeconds, std::size_t count);
 
 /// Both in one.
 [[nodiscard]] TraceCut cutTrace(const Trace& trace);

@@ -1,0 +1,35 @@
+#include "parts/chemistry.hpp"
+
+#include <array>
+
+namespace sipper {
+
+const ChemistryVolts& voltsOf(Chemistry chemistry) {
+    static constexpr ChemistryVolts lithium{4.2, 3.7, 3.0, 2.65, 3.0, 3.25};
+    static constexpr std::array<ChemistryVolts, 14> table{{
+        lithium,                             // nickel-cobalt
+        lithium,                             // cobalt
+        lithium,                             // manganese
+        {3.45, 3.2, 2.5, 2.0, 2.5, 2.9},     // iron phosphate
+        {2.7, 2.4, 1.8, 0, 0, 0},            // titanate
+        {1.42, 1.2, 1.0, 0.9, 1.0, 1.1},     // nickel-metal hydride
+        {1.40, 1.2, 1.0, 0.9, 1.0, 1.1},     // nickel-cadmium
+        {2.14, 2.0, 1.83, 1.75, 1.83, 1.95}, // lead-acid
+        {1.6, 1.5, 0.9, 0.8, 0.9, 1.0},      // alkaline
+        {1.6, 1.5, 0.9, 0, 0, 0},            // zinc-carbon
+        {1.8, 1.5, 0.9, 0, 0, 0},            // lithium iron disulphide
+        {3.3, 3.0, 2.0, 0, 0, 0},            // lithium manganese dioxide
+        {3.67, 3.6, 3.0, 0, 0, 0},           // lithium thionyl chloride
+        {0, 0, 0, 0, 0, 0},                  // other: nothing is known
+    }};
+    return table[static_cast<std::size_t>(chemistry)];
+}
+
+double schoolCutoff(Chemistry chemistry, CellCare care) {
+    const ChemistryVolts& v = voltsOf(chemistry);
+    return care == CellCare::squeeze    ? v.squeeze
+           : care == CellCare::balanced ? v.balanced
+                                        : v.gentle;
+}
+
+} // namespace sipper

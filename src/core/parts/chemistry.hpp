@@ -1,0 +1,24 @@
+// What every chemistry has in common, per cell: voltages that people know it by.
+#pragma once
+
+#include "parts/names.hpp"
+
+namespace sipper {
+
+/// Volts of one cell. The three cut-offs are the schools of the design's section 9; 0 where the
+/// chemistry has none (primary lithium is simply used up).
+struct ChemistryVolts {
+    double fresh;    ///< full and resting
+    double nominal;  ///< what the label says
+    double empty;    ///< what a thing made for such cells still works at
+    double squeeze;  ///< cut-off, to the last drop: also the floor that no cut-off should pass
+    double balanced; ///< cut-off
+    double gentle;   ///< cut-off
+};
+
+[[nodiscard]] const ChemistryVolts& voltsOf(Chemistry chemistry);
+
+/// The cut-off of a school, in volts a cell; 0 where the chemistry has none.
+[[nodiscard]] double schoolCutoff(Chemistry chemistry, CellCare care);
+
+} // namespace sipper

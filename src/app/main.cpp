@@ -19,6 +19,7 @@ struct Options {
     std::string theme;
     std::string mode;
     std::string select;
+    std::string trace;
     double charge = -1;
     double scale = 0;
 };
@@ -43,6 +44,7 @@ int picture(QApplication& app, sipper::app::MainWindow& window, sipper::app::Ses
     window.setFocus();
     app.processEvents();
     session.settle();
+    session.traceWork().settle();
     for (int i = 0; i < 3; ++i)
         app.processEvents();
     if (!window.grab().save(QString::fromStdString(o.screenshot)))
@@ -66,6 +68,7 @@ int main(int argc, char** argv) {
     cli.add_option("--mode", o.mode, "id of the mode shown");
     cli.add_option("--charge", o.charge, "charge shown, 0 to 1")->check(CLI::Range(0.0, 1.0));
     cli.add_option("--select", o.select, "id of the part chosen");
+    cli.add_option("--trace", o.trace, "a measured trace to lay on the Loads view, a CSV");
     cli.add_option("--font-scale", o.scale, "1 to 2; by default the desktop's font decides")
         ->check(CLI::Range(0.8, 2.0));
     try {
@@ -119,6 +122,8 @@ int main(int argc, char** argv) {
     if (const sipper::Mode* found = session.project().mode(o.mode))
         mode = static_cast<std::size_t>(found - session.project().modes.data());
     session.setMoment(o.charge >= 0 ? o.charge : session.charge(), mode);
+    if (!o.trace.empty())
+        session.traceWork().open(QString::fromStdString(o.trace), {});
     if (!o.select.empty())
         session.select(QString::fromStdString(o.select));
     if (!o.screenshot.empty())

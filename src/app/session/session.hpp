@@ -3,6 +3,7 @@
 #pragma once
 
 #include "session/results.hpp"
+#include "session/tracework.hpp"
 
 #include "line/operating.hpp"
 
@@ -45,6 +46,9 @@ class Session : public QObject {
     [[nodiscard]] std::optional<Error> openExample(const QString& name);
     [[nodiscard]] std::optional<Error> openRecipe(const QString& name);
     [[nodiscard]] std::optional<Error> save(const QString& path);
+
+    /// The measured trace that lies on the bench, if any; it outlives the document.
+    [[nodiscard]] TraceWork& traceWork() { return m_traceWork; }
 
     /// One named, undoable edit. Edits of the same `key` that follow each other merge (a drag). An
     /// edit that leaves an invalid document is refused and comes back as the reason.
@@ -98,6 +102,7 @@ class Session : public QObject {
     OperatingPoint m_moment;
     QString m_selected;
     QString m_highlighted;
+    TraceWork m_traceWork;
     std::jthread m_worker;
     std::uint64_t m_generation = 0;
 };

@@ -191,7 +191,9 @@ void MainWindow::buildBody() {
     });
     m_views->addWidget(start);
     m_views->addWidget(new BriefView(m_session));
-    m_views->addWidget(new LoadsView(m_session));
+    auto* loads = new LoadsView(m_session);
+    connect(loads, &LoadsView::troubled, this, &MainWindow::say);
+    m_views->addWidget(loads);
     m_views->addWidget(new SupplyLineView(m_session));
     m_views->addWidget(new RuntimeView(m_session));
     row->addWidget(m_views, 1);

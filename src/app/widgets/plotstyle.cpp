@@ -7,6 +7,8 @@
 #include <QClipboard>
 #include <QMenu>
 #include <array>
+#include <cmath>
+#include <memory>
 #include <qcustomplot.h>
 
 namespace sipper::app {
@@ -63,6 +65,70 @@ void tickHours(QCPAxis& axis, double span) {
     for (int i = 0; i * step <= span * 1.0001; ++i)
         ticker->addTick(i * step, i == 0 ? QStringLiteral("0 h") : hours(i * step));
     axis.setTicker(ticker);
+}
+
+namespace {
+
+/// `10.0 mA` as `10 mA`.
+QString plain(QString text) {
+    return text.replace(QStringLiteral(".00"), QString())
+        .replace(QStringLiteral(".0 "), QStringLiteral(" "));
+}
+
+} // namespace
+
+double niceSeconds(double span, double most) {
+    const double decade = std::pow(10.0, std::floor(std::log10(span / most)));
+    double step = decade * 10;
+    for (const double nice : {1.0, 2.0, 5.0})
+        if (span / (decade * nice) <= most) {
+            step = decade * nice;
+            break;
+        }
+    // Minutes and hours have their own round figures.
+    for (const double nice :
+         {15.0, 30.0, 60.0, 120.0, 300.0, 600.0, 1800.0, 3600.0, 7200.0, 21600.0})
+        if (step > 10 && span / nice <= most)
+            return nice;
+    return step;
+}
+
+QString tickText(double seconds, double step) {
+    return seconds < 120 || step < 10 ? plain(quantity(seconds, Unit::second))
+                                      : hours(seconds / 3600);
+}
+
+void tickSeconds(QCPAxis& axis, double from, double to) {
+    constexpr double kMost = 7;
+    const double step = niceSeconds(to - from, kMost);
+    auto ticker = QSharedPointer<QCPAxisTickerText>::create();
+    for (double at = std::ceil(from / step) * step; at <= to * (1 + 1e-9); at += step)
+        ticker->addTick(at, tickText(at, step));
+    axis.setTicker(ticker);
+}
+
+QString plainDecade(double amps) {
+    return plain(quantity(amps, Unit::ampere));
+}
+
+void addZoom(QCustomPlot& plot) {
+    plot.setSelectionRectMode(QCP::srmZoom);
+    plot.selectionRect()->setPen(QPen(colour(Role::copper), 1));
+    QColor fill = colour(Role::copper);
+    fill.setAlphaF(0.12F);
+    plot.selectionRect()->setBrush(fill);
+    plot.axisRect()->setRangeZoomAxes(plot.xAxis, nullptr);
+    auto whole = std::make_shared<QCPRange>();
+    QObject::connect(&plot, &QCustomPlot::mousePress, &plot, [&plot, whole] {
+        if (whole->size() <= 0)
+            *whole = plot.xAxis->range();
+    });
+    QObject::connect(&plot, &QCustomPlot::mouseDoubleClick, &plot, [&plot, whole] {
+        if (whole->size() > 0)
+            plot.xAxis->setRange(*whole);
+        *whole = QCPRange(0, 0);
+        plot.replot();
+    });
 }
 
 void addCrosshair(QCustomPlot& plot, QCPGraph& graph, std::function<QString(double, double)> text) {

@@ -16,6 +16,16 @@ void stylePlot(QCustomPlot& plot);
 void styleMainGraph(QCPGraph& graph);
 /// Ticks of a time axis from 0 to `span` hours, written as people say hours.
 void tickHours(QCPAxis& axis, double span);
+/// A round step in seconds that parts `span` into at most `most`.
+[[nodiscard]] double niceSeconds(double span, double most);
+/// A time on an axis whose ticks are `step` apart: `30 s`, `4 min`.
+[[nodiscard]] QString tickText(double seconds, double step);
+/// Ticks of a time axis in seconds, from one to another: about six, written with their unit.
+void tickSeconds(QCPAxis& axis, double from, double to);
+/// `10 mA`: a decade on a logarithmic axis of current.
+[[nodiscard]] QString plainDecade(double amps);
+/// A drag along the keys zooms in, a double click goes back to where the axis was first.
+void addZoom(QCustomPlot& plot);
 /// A hairline that follows the pointer and reads `graph`; `text` words a point.
 void addCrosshair(QCustomPlot& plot, QCPGraph& graph,
                   std::function<QString(double key, double value)> text);

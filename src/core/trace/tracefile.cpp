@@ -30,17 +30,19 @@ std::optional<double> number(std::string_view text, char decimal) {
         text.remove_suffix(1);
     if (!text.empty() && text.front() == '+')
         text.remove_prefix(1);
-    std::array<char, 64> buffer{};
-    if (text.empty() || text.size() >= buffer.size())
+    double value = 0;
+    if (decimal == '.') {
+        const auto [end, code] = std::from_chars(text.data(), text.data() + text.size(), value);
+        if (code != std::errc{} || end != text.data() + text.size() || !std::isfinite(value))
+            return std::nullopt;
+        return value;
+    }
+    std::array<char, 64> buffer;
+    if (text.empty() || text.size() >= buffer.size() || text.find('.') != std::string_view::npos)
         return std::nullopt;
     std::copy(text.begin(), text.end(), buffer.begin());
-    if (decimal == ',') {
-        if (text.find('.') != std::string_view::npos)
-            return std::nullopt;
-        std::replace(buffer.begin(), buffer.begin() + static_cast<std::ptrdiff_t>(text.size()), ',',
-                     '.');
-    }
-    double value = 0;
+    std::replace(buffer.begin(), buffer.begin() + static_cast<std::ptrdiff_t>(text.size()), ',',
+                 '.');
     const auto [end, code] = std::from_chars(buffer.data(), buffer.data() + text.size(), value);
     if (code != std::errc{} || end != buffer.data() + text.size() || !std::isfinite(value))
         return std::nullopt;

@@ -2,6 +2,7 @@
 
 #include "project/edits.hpp"
 #include "theme/theme.hpp"
+#include "widgets/panel.hpp"
 #include "widgets/text.hpp"
 
 #include <QGridLayout>
@@ -235,11 +236,7 @@ void DrawEdit::keyPressEvent(QKeyEvent* event) {
 }
 
 LoadGrid::LoadGrid(Session& session, QWidget* parent) : QFrame(parent), m_session(session) {
-    setObjectName(QStringLiteral("loadGrid"));
-    setAccessibleName(tr("Loads by modes"));
-    setStyleSheet(
-        QStringLiteral("#loadGrid { background: %1; border: 1px solid %2; border-radius: 4px; }")
-            .arg(colour(Role::card).name(), colour(Role::hairline).name()));
+    makeCard(*this, QStringLiteral("loadGrid"), tr("Loads by modes"));
     const Theme& t = Theme::now();
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(12), t.ipx(8));
@@ -269,9 +266,7 @@ LoadGrid::LoadGrid(Session& session, QWidget* parent) : QFrame(parent), m_sessio
     });
     foot->addWidget(addLoad);
     foot->addWidget(addMode);
-    auto* legend = new QLabel(tr("■ measured  □ data sheet  ? guess"), this);
-    legend->setFont(t.font(11));
-    legend->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
+    auto* legend = mutedLabel(tr("■ measured  □ data sheet  ? guess"), this);
     foot->addSpacing(t.ipx(8));
     foot->addWidget(legend);
     foot->addStretch();
@@ -281,12 +276,7 @@ LoadGrid::LoadGrid(Session& session, QWidget* parent) : QFrame(parent), m_sessio
     m_total->setToolTip(tr("At the cells, averaged over a day at half charge"));
     foot->addWidget(m_total);
     column->addLayout(foot);
-    m_complaint = new QLabel(this);
-    m_complaint->setObjectName(QStringLiteral("loads.complaint"));
-    m_complaint->setFont(t.font(11));
-    m_complaint->setWordWrap(true);
-    m_complaint->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::stop).name()));
-    m_complaint->hide();
+    m_complaint = complaintLabel(QStringLiteral("loads.complaint"), this);
     column->addWidget(m_complaint);
     connect(&session, &Session::projectChanged, this,
             [this] { signature() == m_signature ? refresh() : rebuild(); });
@@ -294,8 +284,7 @@ LoadGrid::LoadGrid(Session& session, QWidget* parent) : QFrame(parent), m_sessio
 }
 
 void LoadGrid::ask(const QString& complaint) {
-    m_complaint->setText(complaint);
-    m_complaint->setVisible(!complaint.isEmpty());
+    complain(*m_complaint, complaint);
 }
 
 /// What decides which widgets there are; figures only refresh them.
@@ -320,6 +309,18 @@ void LoadGrid::rebuild() {
     }
     delete m_body->layout();
     build();
+    // New widgets stand at the end of the window's tab order: bring them to where they are seen.
+    QWidget* before = m_scroll;
+    for (int row = 0; auto* grid = qobject_cast<QGridLayout*>(m_body->layout()); ++row) {
+        if (row >= grid->rowCount())
+            break;
+        for (int column = 0; column < grid->columnCount(); ++column)
+            if (const QLayoutItem* item = grid->itemAtPosition(row, column);
+                item && item->widget() && item->widget()->focusPolicy() != Qt::NoFocus) {
+                setTabOrder(before, item->widget());
+                before = item->widget();
+            }
+    }
     refresh();
 }
 
@@ -343,9 +344,11 @@ void LoadGrid::build() {
         const int column = 2 + 2 * static_cast<int>(m);
         auto* button = new QPushButton(qs(nameOf(p.modes[m])), m_body);
         button->setObjectName("mode." + qs(p.modes[m].id));
-        button->setToolTip(tr("Choose this mode; its times are edited below"));
-        connect(button, &QPushButton::clicked, this,
-                [this, m] { m_session.setMoment(m_session.charge(), m); });
+        button->setToolTip(tr("Choose this mode; its times are edited above"));
+        connect(button, &QPushButton::clicked, this, [this, m] {
+            m_session.setMoment(m_session.charge(), m);
+            emit modeChosen();
+        });
         m_marks.insert(button->objectName(), button);
         grid->addWidget(button, 0, column, 1, 2);
     }

@@ -50,6 +50,9 @@ class LoadGrid : public QFrame {
   public:
     explicit LoadGrid(Session& session, QWidget* parent = nullptr);
 
+  signals:
+    void modeChosen(); ///< by hand, to edit its times
+
   private:
     void rebuild();
     void refresh();

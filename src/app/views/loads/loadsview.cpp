@@ -1,38 +1,140 @@
 #include "views/loads/loadsview.hpp"
 
 #include "theme/theme.hpp"
+#include "views/loads/chargebar.hpp"
 #include "views/loads/loadgrid.hpp"
 #include "views/loads/modebar.hpp"
 #include "views/loads/skyline.hpp"
+#include "views/loads/tracecard.hpp"
+#include "views/loads/tracedialog.hpp"
 #include "views/supplyline/inspector.hpp"
 #include "widgets/viewtitle.hpp"
 
+#include <QDragEnterEvent>
+#include <QFile>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QMimeData>
+#include <QPushButton>
 #include <QVBoxLayout>
 
 namespace sipper::app {
+namespace {
 
-LoadsView::LoadsView(Session& session, QWidget* parent) : QWidget(parent) {
+constexpr qint64 kStartBytes = 65536; ///< of a trace: enough to see how it is written
+
+} // namespace
+
+LoadsView::LoadsView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
     setObjectName(QStringLiteral("loads"));
+    setAcceptDrops(true);
+    askWhichTrace = [this] {
+        return QFileDialog::getOpenFileName(this, tr("Open a measured trace"), {},
+                                            tr("Tables (*.csv *.tsv *.txt);;All files (*)"));
+    };
+    askFormat = [this](const QString& path, const std::string& start) {
+        TraceDialog dialog(QFileInfo(path).fileName(), start, this);
+        return dialog.exec() == QDialog::Accepted ? std::optional(dialog.format()) : std::nullopt;
+    };
     const Theme& t = Theme::now();
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(t.ipx(16), t.ipx(8), t.ipx(16), t.ipx(12));
     column->setSpacing(t.ipx(6));
-    column->addLayout(viewTitle(this, tr("Loads"), tr("what your project draws, and when")));
+    auto* title = viewTitle(this, tr("Loads"), tr("what your project draws, and when"));
+    m_show = new QPushButton(this);
+    m_show->setObjectName(QStringLiteral("trace.show"));
+    m_show->setToolTip(tr("Show or hide the measured trace"));
+    connect(m_show, &QPushButton::clicked, this, [this] { showTrace(!m_card->isVisibleTo(this)); });
+    title->addWidget(m_show);
+    auto* open = new QPushButton(tr("Open a measured trace…"), this);
+    open->setObjectName(QStringLiteral("trace.open"));
+    open->setToolTip(tr("A CSV of time and current, or drop one here: it is cut into modes"));
+    connect(open, &QPushButton::clicked, this, [this] {
+        if (const QString path = askWhichTrace(); !path.isEmpty())
+            openTrace(path);
+    });
+    title->addWidget(open);
+    column->addLayout(title);
     const auto caption = [&](const QString& text) {
         auto* label = new QLabel(text, this);
         label->setFont(t.font(12, true));
         label->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
         column->addWidget(label);
+        return label;
     };
     caption(tr("A day, at the cells"));
     column->addWidget(new Skyline(session, true, this), 3);
-    caption(tr("One cycle"));
-    column->addWidget(new Skyline(session, false, this), 2);
-    column->addWidget(new ModeBar(session, this));
-    column->addWidget(new LoadGrid(session, this), 4);
+    column->addWidget(new ChargeBar(session, this));
+    m_besides << caption(tr("One cycle"));
+    auto* cycle = new Skyline(session, false, this);
+    column->addWidget(cycle, 2);
+    auto* modes = new ModeBar(session, this);
+    column->addWidget(modes);
+    auto* grid = new LoadGrid(session, this);
+    connect(grid, &LoadGrid::modeChosen, modes, &ModeBar::enter);
+    column->addWidget(grid, 4);
     auto* inspector = new Inspector(session, this);
     inspector->setFixedHeight(t.ipx(122));
     column->addWidget(inspector);
+    m_besides << cycle << modes << inspector;
+    auto* card = new TraceCard(session, this);
+    m_card = card;
+    card->setMinimumHeight(t.ipx(230));
+    column->addWidget(card, 6);
+    connect(card, &TraceCard::used, this, [this] { showTrace(false); });
+    connect(card, &TraceCard::hideAsked, this, [this] { showTrace(false); });
+    connect(&session.traceWork(), &TraceWork::failed, this, [this](const Error& error) {
+        if (!m_session.traceWork().trace())
+            showTrace(false);
+        emit troubled(error);
+    });
+    connect(&session.traceWork(), &TraceWork::changed, this, [this] {
+        const Trace* now = m_session.traceWork().trace();
+        if (now && now != m_seen)
+            showTrace(true); // another one has been read
+        m_seen = now;
+        refreshButtons();
+    });
+    m_seen = session.traceWork().trace();
+    showTrace(session.traceWork().trace() != nullptr);
+}
+
+void LoadsView::openTrace(const QString& path) {
+    QFile file(path);
+    if (!file.open(QIODevice::ReadOnly)) {
+        emit troubled(Error{"unreadable", "", file.errorString().toStdString(),
+                            "a file that can be read", path.toStdString()});
+        return;
+    }
+    const std::string start = file.read(kStartBytes).toStdString();
+    if (const auto format = askFormat(path, start)) {
+        m_session.traceWork().open(path, *format);
+        showTrace(true);
+    }
+}
+
+void LoadsView::showTrace(bool on) {
+    m_card->setVisible(on);
+    for (QWidget* w : m_besides)
+        w->setVisible(!on);
+    refreshButtons();
+}
+
+void LoadsView::refreshButtons() {
+    m_show->setVisible(m_session.traceWork().trace() != nullptr);
+    m_show->setText(m_card->isVisibleTo(this) ? tr("Hide the trace") : tr("Show the trace"));
+}
+
+void LoadsView::dragEnterEvent(QDragEnterEvent* event) {
+    const QList<QUrl> urls = event->mimeData()->urls();
+    if (urls.size() == 1 && urls.front().isLocalFile() &&
+        !urls.front().toLocalFile().endsWith(QStringLiteral(".sipper")))
+        event->acceptProposedAction();
+}
+
+void LoadsView::dropEvent(QDropEvent* event) {
+    event->acceptProposedAction();
+    openTrace(event->mimeData()->urls().front().toLocalFile());
 }
 
 } // namespace sipper::app

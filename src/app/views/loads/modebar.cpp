@@ -2,6 +2,7 @@
 
 #include "project/edits.hpp"
 #include "theme/theme.hpp"
+#include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/quantityedit.hpp"
 #include "widgets/text.hpp"
@@ -9,6 +10,7 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
+#include <QToolButton>
 #include <QVBoxLayout>
 
 namespace sipper::app {
@@ -30,23 +32,14 @@ constexpr double kFirstPeriod = 60;
 } // namespace
 
 ModeBar::ModeBar(Session& session, QWidget* parent) : QFrame(parent), m_session(session) {
-    setObjectName(QStringLiteral("modeBar"));
-    setAccessibleName(tr("Times of the mode shown"));
-    setStyleSheet(
-        QStringLiteral("#modeBar { background: %1; border: 1px solid %2; border-radius: 4px; }")
-            .arg(colour(Role::card).name(), colour(Role::hairline).name()));
+    makeCard(*this, QStringLiteral("modeBar"), tr("Times of the mode shown"));
     const Theme& t = Theme::now();
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(t.ipx(12), t.ipx(6), t.ipx(12), t.ipx(6));
     column->setSpacing(t.ipx(2));
     auto* row = new QHBoxLayout;
     row->setSpacing(t.ipx(6));
-    const auto label = [&](const QString& text) {
-        auto* l = new QLabel(text, this);
-        l->setFont(t.font(12));
-        l->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
-        return l;
-    };
+    const auto label = [&](const QString& text) { return mutedLabel(text, this, 12); };
     row->addWidget(label(tr("Mode")));
     m_name = new QLineEdit(this);
     m_name->setObjectName(QStringLiteral("mode.name"));
@@ -83,17 +76,26 @@ ModeBar::ModeBar(Session& session, QWidget* parent) : QFrame(parent), m_session(
                                          m_withinLabel, m_within, m_windowsLabel, m_windows})
         row->addWidget(w);
     row->addStretch();
+    const auto mover = [&](const QString& text, const char* name, const QString& about, int by) {
+        auto* b = new QToolButton(this);
+        b->setText(text);
+        b->setObjectName(QLatin1String(name));
+        b->setAccessibleName(about);
+        b->setToolTip(about);
+        b->setAutoRaise(true);
+        b->setFocusPolicy(Qt::TabFocus);
+        connect(b, &QToolButton::clicked, this, [this, about, by] { move(about, by); });
+        row->addWidget(b);
+        return b;
+    };
+    m_earlier = mover(QStringLiteral("←"), "mode.earlier", tr("Move the mode to the left"), -1);
+    m_later = mover(QStringLiteral("→"), "mode.later", tr("Move the mode to the right"), 1);
     m_remove = new QPushButton(tr("Take out"), this);
     m_remove->setObjectName(QStringLiteral("mode.remove"));
     m_remove->setToolTip(tr("Take the mode out, with its draws"));
     row->addWidget(m_remove);
     column->addLayout(row);
-    m_complaint = new QLabel(this);
-    m_complaint->setObjectName(QStringLiteral("mode.complaint"));
-    m_complaint->setFont(t.font(11));
-    m_complaint->setWordWrap(true);
-    m_complaint->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::stop).name()));
-    m_complaint->hide();
+    m_complaint = complaintLabel(QStringLiteral("mode.complaint"), this);
     column->addWidget(m_complaint);
 
     connect(m_name, &QLineEdit::editingFinished, this, [this] {
@@ -160,9 +162,24 @@ ModeBar::ModeBar(Session& session, QWidget* parent) : QFrame(parent), m_session(
     refresh();
 }
 
+void ModeBar::enter() {
+    m_name->setFocus(Qt::OtherFocusReason);
+    m_name->selectAll();
+}
+
+void ModeBar::move(const QString& name, int by) {
+    const std::string id = m_session.project().modes[m_session.mode()].id;
+    Project after = withModeMoved(m_session.project(), id, by);
+    const auto at = static_cast<std::size_t>(after.mode(id) - after.modes.data());
+    if (const auto trouble = m_session.edit(name, std::move(after))) {
+        ask(qs(trouble->message()));
+        return;
+    }
+    m_session.setMoment(m_session.charge(), at); // it stays the one shown
+}
+
 void ModeBar::ask(const QString& complaint) {
-    m_complaint->setText(complaint);
-    m_complaint->setVisible(!complaint.isEmpty());
+    complain(*m_complaint, complaint);
 }
 
 /// An impossible share is refused here, with the mode that overflows; the document stays.
@@ -210,6 +227,8 @@ void ModeBar::refresh() {
     if (m.isWindowed() && !m_windows->hasFocus())
         m_windows->setText(qs(windowsText(m)));
     m_remove->setVisible(!m.isBase());
+    m_earlier->setEnabled(m_session.mode() > 0);
+    m_later->setEnabled(m_session.mode() + 1 < p.modes.size());
 }
 
 } // namespace sipper::app

@@ -9,6 +9,7 @@ class QComboBox;
 class QLabel;
 class QLineEdit;
 class QPushButton;
+class QToolButton;
 
 namespace sipper::app {
 
@@ -19,9 +20,13 @@ class ModeBar : public QFrame {
   public:
     explicit ModeBar(Session& session, QWidget* parent = nullptr);
 
+    /// Puts the cursor into the name.
+    void enter();
+
   private:
     void refresh();
     void commit(const QString& name, const std::function<void(Mode&)>& change);
+    void move(const QString& name, int by);
     void ask(const QString& complaint);
 
     Session& m_session;
@@ -35,6 +40,8 @@ class ModeBar : public QFrame {
     QLineEdit* m_windows;
     QLabel* m_withinLabel;
     QComboBox* m_within;
+    QToolButton* m_earlier;
+    QToolButton* m_later;
     QPushButton* m_remove;
     QLabel* m_complaint;
 };

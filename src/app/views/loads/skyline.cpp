@@ -1,7 +1,10 @@
 #include "views/loads/skyline.hpp"
 
 #include "project/edits.hpp"
+#include "runtime/aim.hpp"
 #include "theme/theme.hpp"
+#include "views/loads/chargebar.hpp"
+#include "widgets/plotstyle.hpp"
 #include "widgets/text.hpp"
 
 #include <QHelpEvent>
@@ -14,6 +17,11 @@ namespace sipper::app {
 namespace {
 
 constexpr double kSnapMinutes = 5;
+constexpr double kMoreThanCycle =
+    1.2;                           ///< periods across, so that the next one can be taken hold of
+constexpr double kNudgeTime = 0.1; ///< of the time, one arrow key
+constexpr double kNudgeCurrent = 0.05;   ///< of the current, one arrow key
+constexpr std::size_t kMostBlocks = 400; ///< of one mode in one cycle
 constexpr double kFewestStripes = 3; ///< px between stripes under which a mode is drawn as a tint
 
 QString modeText(const Mode& m) {
@@ -28,20 +36,25 @@ QString modeText(const Mode& m) {
 
 } // namespace
 
-EdgeHandle::EdgeHandle(const QString& name, QWidget* parent) : QWidget(parent) {
+EdgeHandle::EdgeHandle(const QString& name, Qt::Orientation way, QWidget* parent)
+    : QWidget(parent), m_way(way) {
     setObjectName(name);
-    setCursor(Qt::SizeHorCursor);
+    setCursor(way == Qt::Horizontal ? Qt::SizeHorCursor : Qt::SizeVerCursor);
     setFocusPolicy(Qt::StrongFocus);
 }
 
 void EdgeHandle::mouseMoveEvent(QMouseEvent* event) {
+    const QPointF at = mapToParent(event->position());
     if (event->buttons() & Qt::LeftButton)
-        emit dragged(mapToParent(event->position()).x());
+        emit dragged(m_way == Qt::Horizontal ? at.x() : at.y());
 }
 
 void EdgeHandle::keyPressEvent(QKeyEvent* event) {
-    if (event->key() == Qt::Key_Left || event->key() == Qt::Key_Right)
-        emit nudged(event->key() == Qt::Key_Left ? -1 : 1);
+    const bool sideways = m_way == Qt::Horizontal;
+    if (event->key() == (sideways ? Qt::Key_Right : Qt::Key_Up))
+        emit nudged(1);
+    else if (event->key() == (sideways ? Qt::Key_Left : Qt::Key_Down))
+        emit nudged(-1);
     else
         QWidget::keyPressEvent(event);
 }
@@ -50,7 +63,9 @@ void EdgeHandle::paintEvent(QPaintEvent*) {
     if (!hasFocus() && !underMouse())
         return;
     QPainter p(this);
-    p.fillRect(QRectF(width() / 2.0 - 1.5, 0, 3, height()), colour(Role::copper));
+    p.fillRect(m_way == Qt::Horizontal ? QRectF(width() / 2.0 - 1.5, 0, 3, height())
+                                       : QRectF(0, height() / 2.0 - 1.5, width(), 3),
+               colour(Role::copper));
 }
 
 Skyline::Skyline(Session& session, bool day, QWidget* parent)
@@ -91,7 +106,7 @@ std::size_t Skyline::indexOf(const std::string& id) const {
 
 QColor Skyline::colourOf(std::size_t mode) const {
     const Mode& m = m_session.project().modes[mode];
-    return colour(m.isWindowed() ? Role::accepts : m.repeats() ? Role::copper : Role::muted);
+    return modeColour(m);
 }
 
 void Skyline::rebuild() {
@@ -105,8 +120,10 @@ void Skyline::rebuild() {
             low = std::min(low, m.packAmps);
             high = std::max({high, m.packAmps, m.burstAmps});
         }
-    m_low = std::pow(10.0, std::floor(std::log10(std::min(low, high) * 0.5)));
-    m_high = std::max(m_low * 100, std::pow(10.0, std::ceil(std::log10(high * 1.05))));
+    if (!m_frozen) {
+        m_low = std::pow(10.0, std::floor(std::log10(std::min(low, high) * 0.5)));
+        m_high = std::max(m_low * 100, std::pow(10.0, std::ceil(std::log10(high * 1.05))));
+    }
     if (p.pack() && high > 1e-9)
         m_day ? buildDay() : buildCycle();
     placeHandles();
@@ -163,12 +180,14 @@ void Skyline::buildCycle() {
     const Budget& b = m_session.results().budget;
     const Schedule schedule(p);
     const Setting24& setting = schedule.settings[schedule.settingOf(p, m_session.mode())];
-    m_cycle = 0;
-    for (const Share& share : setting.shares)
-        if (!share.fills)
-            m_cycle = std::max(m_cycle, p.modes[share.mode].every->value());
-    if (m_cycle <= 0)
-        m_cycle = 60;
+    if (!m_frozen) {
+        m_cycle = 0;
+        for (const Share& share : setting.shares)
+            if (!share.fills)
+                m_cycle = std::max(m_cycle, p.modes[share.mode].every->value() * kMoreThanCycle);
+        if (m_cycle <= 0)
+            m_cycle = 60;
+    }
     const auto block = [&](std::size_t mode, double from, double to) {
         const ModeBudget& m = b.modes[mode];
         m_blocks.append(
@@ -189,96 +208,160 @@ void Skyline::buildCycle() {
         const Mode& m = p.modes[share.mode];
         const double every = m.every->value() / m_cycle;
         const double lasts = m.duration->value() / m_cycle;
-        for (double at = lane * std::min(1.0, every); at < 1; at += every)
+        std::size_t count = 0;
+        for (double at = lane * std::min(1.0, every); at < 1 && ++count < kMostBlocks; at += every)
             block(share.mode, at, std::min(1.0, at + lasts));
         lane += 0.2;
     }
 }
 
-EdgeHandle* Skyline::handle(const QString& name, const QString& about) {
-    EdgeHandle* h = m_handles.value(name);
+const Skyline::Block* Skyline::firstBlock(std::size_t mode, std::size_t skip) const {
+    for (const Block& b : m_blocks)
+        if (b.mode == mode && skip-- == 0)
+            return &b;
+    return nullptr;
+}
+
+double Skyline::ampsAt(double y) const {
+    const QRectF box = plot();
+    const double share = std::clamp((box.bottom() - y) / box.height(), 0.0, 1.0);
+    return m_low * std::pow(m_high / m_low, share);
+}
+
+/// A handle is kept while it is in use: it may be under the mouse. What it does is found anew each
+/// time, by the ids in its closures.
+void Skyline::put(const Grip& grip, QSet<QString>& used) {
+    EdgeHandle* h = m_handles.value(grip.name);
     if (!h) {
-        h = new EdgeHandle(name, this);
-        m_handles.insert(name, h);
+        h = new EdgeHandle(grip.name, grip.way, this);
+        m_handles.insert(grip.name, h);
+        connect(h, &EdgeHandle::dragged, this, grip.drag);
+        connect(h, &EdgeHandle::nudged, this, grip.nudge);
+        connect(h, &EdgeHandle::grabbed, this, [this](bool on) {
+            m_frozen = on;
+            if (!on)
+                rebuild();
+        });
     }
-    h->setAccessibleName(about);
-    h->setToolTip(about + tr("\nDrag, or use the arrow keys"));
-    return h;
+    h->setAccessibleName(grip.about);
+    h->setToolTip(grip.about + tr("\nDrag, or use the arrow keys"));
+    h->setGeometry(grip.box.toAlignedRect());
+    h->show();
+    h->raise();
+    used << grip.name;
+}
+
+void Skyline::putWindows(std::size_t m, QSet<QString>& used) {
+    const Mode& mode = m_session.project().modes[m];
+    const double half = Theme::now().px(4);
+    const double top = y(m_session.results().budget.modes[m].packAmps);
+    for (std::size_t w = 0; w < mode.daily.size(); ++w)
+        for (const bool end : {false, true}) {
+            const std::string& clock = end ? mode.daily[w].second : mode.daily[w].first;
+            const double at = x(clockMinutes(clock).value_or(0) / 1440.0);
+            put({QStringLiteral("window.%1.%2.%3")
+                     .arg(qs(mode.id))
+                     .arg(w)
+                     .arg(end ? "end" : "start"),
+                 tr("%1 %2 at %3")
+                     .arg(qs(nameOf(mode)), end ? tr("ends") : tr("starts"), qs(clock)),
+                 Qt::Horizontal, QRectF(at - half, top, 2 * half, plot().bottom() - top),
+                 [this, id = mode.id, w, end](double to) {
+                     moveWindow(indexOf(id), w, end, (to - plot().left()) / plot().width() * 1440,
+                                false);
+                 },
+                 [this, id = mode.id, w, end](int steps) {
+                     const Mode* now = m_session.project().mode(id);
+                     if (!now || w >= now->daily.size())
+                         return;
+                     const std::string& clockNow = end ? now->daily[w].second : now->daily[w].first;
+                     moveWindow(indexOf(id), w, end,
+                                clockMinutes(clockNow).value_or(0) + steps * kSnapMinutes, true);
+                 }},
+                used);
+        }
+}
+
+void Skyline::putTimes(std::size_t m, QSet<QString>& used) {
+    const Mode& mode = m_session.project().modes[m];
+    const double half = Theme::now().px(4);
+    const auto one = [&](bool every, const Block& at, double edge) {
+        const auto& time = every ? mode.every : mode.duration;
+        put({QStringLiteral("%1.%2").arg(every ? "every" : "duration", qs(mode.id)),
+             (every ? tr("%1 comes every %2") : tr("%1 lasts %2"))
+                 .arg(qs(nameOf(mode)), quantity(time->value(), Unit::second)),
+             Qt::Horizontal,
+             QRectF(edge - half, at.box.top(), 2 * half, plot().bottom() - at.box.top()),
+             [this, id = mode.id, every](double to) {
+                 if (const Block* first = firstBlock(indexOf(id)))
+                     setTime(indexOf(id), (to - first->box.left()) / plot().width() * m_cycle,
+                             every, false);
+             },
+             [this, id = mode.id, every](int steps) {
+                 if (const Mode* now = m_session.project().mode(id); now && now->repeats())
+                     setTime(indexOf(id),
+                             (every ? now->every : now->duration)->value() *
+                                 (1 + kNudgeTime * steps),
+                             every, true);
+             }},
+            used);
+    };
+    if (const Block* next = firstBlock(m, 1))
+        one(true, *next, next->box.left());
+    if (const Block* first = firstBlock(m))
+        one(false, *first, first->box.right());
+}
+
+void Skyline::putCurrent(std::size_t m, QSet<QString>& used) {
+    const Project& p = m_session.project();
+    const Block* widest = nullptr;
+    for (const Block& b : m_blocks)
+        if (b.mode == m && (!widest || b.box.width() > widest->box.width()))
+            widest = &b;
+    if (!widest || p.loads.empty())
+        return;
+    const double half = Theme::now().px(4);
+    // Clear of the corner, which is the duration's or the window's.
+    const double inset = std::min(half, widest->box.width() / 4);
+    const std::string id = p.modes[m].id;
+    put({QStringLiteral("current.%1").arg(qs(id)),
+         tr("%1 takes %2 at the cells; this moves what %3 draws")
+             .arg(qs(nameOf(p.modes[m])),
+                  quantity(m_session.results().budget.modes[m].packAmps, Unit::ampere),
+                  qs(nameOf(p.loads[drawingLoad(m)]))),
+         Qt::Vertical,
+         QRectF(widest->box.left() + inset, widest->box.top() - half,
+                std::max(2.0, widest->box.width() - 2 * inset), 2 * half),
+         [this, id](double to) { setCurrent(indexOf(id), ampsAt(to), false); },
+         [this, id](int steps) {
+             const std::size_t at = indexOf(id);
+             if (at < m_session.results().budget.modes.size())
+                 setCurrent(at,
+                            m_session.results().budget.modes[at].packAmps *
+                                (1 + kNudgeCurrent * steps),
+                            true);
+         }},
+        used);
 }
 
 void Skyline::placeHandles() {
     const Project& p = m_session.project();
     QSet<QString> used;
-    const auto put = [&](EdgeHandle* h, double at, double top) {
-        const double half = Theme::now().px(4);
-        h->setGeometry(QRectF(at - half, top, 2 * half, plot().bottom() - top).toAlignedRect());
-        h->show();
-        h->raise();
-        used << h->objectName();
-    };
     for (std::size_t m = 0; m < p.modes.size() && !m_blocks.isEmpty(); ++m) {
-        const Mode& mode = p.modes[m];
-        const double top = y(m_session.results().budget.modes[m].packAmps);
-        if (m_day && mode.isWindowed())
-            for (std::size_t w = 0; w < mode.daily.size(); ++w)
-                for (const bool end : {false, true}) {
-                    const std::string& clock = end ? mode.daily[w].second : mode.daily[w].first;
-                    const QString name = QStringLiteral("window.%1.%2.%3")
-                                             .arg(qs(mode.id))
-                                             .arg(w)
-                                             .arg(end ? "end" : "start");
-                    const bool fresh = !m_handles.contains(name);
-                    EdgeHandle* h =
-                        handle(name, tr("%1 %2 at %3")
-                                         .arg(qs(nameOf(mode)), end ? tr("ends") : tr("starts"),
-                                              qs(clock)));
-                    put(h, x(clockMinutes(clock).value_or(0) / 1440.0), top);
-                    if (!fresh)
-                        continue;
-                    connect(h, &EdgeHandle::dragged, this, [this, id = mode.id, w, end](double at) {
-                        moveWindow(indexOf(id), w, end,
-                                   (at - plot().left()) / plot().width() * 1440, false);
-                    });
-                    connect(h, &EdgeHandle::nudged, this, [this, id = mode.id, w, end](int steps) {
-                        const Mode* now = m_session.project().mode(id);
-                        if (!now || w >= now->daily.size())
-                            return;
-                        const std::string& clockNow =
-                            end ? now->daily[w].second : now->daily[w].first;
-                        moveWindow(indexOf(id), w, end,
-                                   clockMinutes(clockNow).value_or(0) + steps * kSnapMinutes, true);
-                    });
-                }
-        if (!m_day && mode.repeats()) {
-            const auto first = std::find_if(m_blocks.begin(), m_blocks.end(),
-                                            [&](const Block& b) { return b.mode == m; });
-            if (first == m_blocks.end())
-                continue;
-            const QString name = QStringLiteral("duration.%1").arg(qs(mode.id));
-            const bool fresh = !m_handles.contains(name);
-            EdgeHandle* h = handle(
-                name, tr("%1 lasts %2")
-                          .arg(qs(nameOf(mode)), quantity(mode.duration->value(), Unit::second)));
-            put(h, first->box.right(), top);
-            if (!fresh)
-                continue;
-            connect(h, &EdgeHandle::dragged, this, [this, id = mode.id](double at) {
-                const auto block =
-                    std::find_if(m_blocks.begin(), m_blocks.end(),
-                                 [&](const Block& b) { return b.mode == indexOf(id); });
-                if (block != m_blocks.end())
-                    setDuration(block->mode, (at - block->box.left()) / plot().width() * m_cycle,
-                                false);
-            });
-            connect(h, &EdgeHandle::nudged, this, [this, id = mode.id](int steps) {
-                if (const Mode* now = m_session.project().mode(id); now && now->repeats())
-                    setDuration(indexOf(id), now->duration->value() * (1 + 0.1 * steps), true);
-            });
-        }
+        // Base and windowed modes are taken hold of on the day, repeating ones on the cycle.
+        if (m_day != p.modes[m].repeats())
+            putCurrent(m, used);
+        if (m_day)
+            putWindows(m, used);
+        else if (p.modes[m].repeats())
+            putTimes(m, used);
     }
     for (const QString& name : m_handles.keys())
-        if (!used.contains(name))
-            m_handles.take(name)->deleteLater();
+        if (!used.contains(name)) {
+            EdgeHandle* gone = m_handles.take(name);
+            gone->hide();
+            gone->deleteLater();
+        }
 }
 
 void Skyline::moveWindow(std::size_t mode, std::size_t window, bool end, double minute, bool key) {
@@ -301,17 +384,50 @@ void Skyline::moveWindow(std::size_t mode, std::size_t window, bool end, double 
                        .arg(end));
 }
 
-void Skyline::setDuration(std::size_t mode, double seconds, bool key) {
+void Skyline::setTime(std::size_t mode, double seconds, bool every, bool key) {
     Project after = m_session.project();
-    if (mode >= after.modes.size() || !after.modes[mode].repeats())
+    if (mode >= after.modes.size() || !after.modes[mode].repeats() || seconds <= 0)
         return;
     Mode& m = after.modes[mode];
     const double unit = std::pow(10.0, std::floor(std::log10(std::max(1e-6, seconds))) - 1);
-    m.duration = Seconds{std::clamp(std::round(seconds / unit) * unit, 1e-4, m.every->value())};
+    const double rounded = std::round(seconds / unit) * unit;
+    if (every)
+        m.every = Seconds{std::max(rounded, m.duration->value())};
+    else
+        m.duration = Seconds{std::clamp(rounded, 1e-4, m.every->value())};
     const QString name =
-        tr("%1 lasts %2").arg(qs(nameOf(m)), quantity(m.duration->value(), Unit::second));
+        (every ? tr("%1 comes every %2") : tr("%1 lasts %2"))
+            .arg(qs(nameOf(m)), quantity((every ? m.every : m.duration)->value(), Unit::second));
     m_session.edit(name, std::move(after),
-                   QStringLiteral("%1.duration.%2").arg(key ? "nudge" : "drag").arg(mode));
+                   QStringLiteral("%1.%2.%3")
+                       .arg(key ? "nudge" : "drag", every ? "every" : "duration")
+                       .arg(mode));
+}
+
+/// The load chosen, where it draws in the mode; else the one that draws most in it.
+std::size_t Skyline::drawingLoad(std::size_t mode) const {
+    const Project& p = m_session.project();
+    const Budget& b = m_session.results().budget;
+    for (std::size_t l = 0; l < p.loads.size(); ++l)
+        if (qs(p.loads[l].id) == m_session.selected() && b.loadModeWhPerDay[l][mode] > 0)
+            return l;
+    return greatestLoad(b, mode);
+}
+
+void Skyline::setCurrent(std::size_t mode, double amps, bool key) {
+    const Project& p = m_session.project();
+    if (mode >= p.modes.size() || p.loads.empty())
+        return;
+    const std::size_t load = drawingLoad(mode);
+    Project after = withModeCurrent(p, load, mode, Amps{amps});
+    const Draw* draw = drawIn(after, after.loads[load], mode);
+    if (!draw)
+        return;
+    const QString name =
+        tr("%1, %2: %3")
+            .arg(qs(nameOf(p.loads[load])), qs(nameOf(p.modes[mode])), qs(drawText(*draw)));
+    m_session.edit(name, std::move(after),
+                   QStringLiteral("%1.current.%2").arg(key ? "nudge" : "drag").arg(mode));
 }
 
 void Skyline::resizeEvent(QResizeEvent*) {
@@ -353,23 +469,32 @@ void Skyline::paintEvent(QPaintEvent*) {
         p.setPen(colour(Role::muted));
         if (!m_day && std::lround(std::log10(a / m_low)) % 2 == 1)
             continue;
-        p.drawText(
-            QRectF(0, at - t.px(9), box.left() - t.px(6), t.px(18)),
-            Qt::AlignRight | Qt::AlignVCenter,
-            QStringLiteral("%1").arg(quantity(a, Unit::ampere)
-                                         .replace(QStringLiteral(".00"), QString())
-                                         .replace(QStringLiteral(".0 "), QStringLiteral(" "))));
+        p.drawText(QRectF(0, at - t.px(9), box.left() - t.px(6), t.px(18)),
+                   Qt::AlignRight | Qt::AlignVCenter, plainDecade(a));
     }
     p.setPen(colour(Role::muted));
-    const int ticks = m_day ? 8 : 6;
-    for (int i = 0; i <= ticks; ++i) {
-        const double share = static_cast<double>(i) / ticks;
-        const QString label =
-            m_day ? QStringLiteral("%1:00").arg(24 * i / ticks, 2, 10, QLatin1Char('0'))
-                  : quantity(m_cycle * share, Unit::second);
-        const double left = i == ticks ? x(1) - t.px(78) : x(share) - t.px(40);
-        p.drawText(QRectF(left, box.bottom() + t.px(3), t.px(80), t.px(16)),
-                   (i == ticks ? Qt::AlignRight : Qt::AlignHCenter) | Qt::AlignVCenter, label);
+    // The first label starts at the axis, clear of the lowest current; the last one ends at it.
+    const auto tick = [&](double share, const QString& text) {
+        const double wide = t.px(80);
+        const bool first = share < 0.02;
+        const bool last = share > 0.98;
+        p.drawText(QRectF(first  ? x(0)
+                          : last ? x(1) - wide
+                                 : x(share) - wide / 2,
+                          box.bottom() + t.px(3), wide, t.px(16)),
+                   (first  ? Qt::AlignLeft
+                    : last ? Qt::AlignRight
+                           : Qt::AlignHCenter) |
+                       Qt::AlignVCenter,
+                   text);
+    };
+    if (m_day) {
+        for (int hour = 0; hour <= 24; hour += 3)
+            tick(hour / 24.0, QStringLiteral("%1:00").arg(hour, 2, 10, QLatin1Char('0')));
+    } else {
+        const double step = niceSeconds(m_cycle, 8);
+        for (double at = 0; at <= m_cycle * 1.0001; at += step)
+            tick(at / m_cycle, tickText(at, step));
     }
     if (m_blocks.isEmpty()) {
         p.setFont(t.font(12));

@@ -4,26 +4,35 @@
 #include "session/session.hpp"
 
 #include <QMap>
+#include <QSet>
 #include <QWidget>
 
 namespace sipper::app {
 
-/// An edge that is dragged sideways: an end of a daily window, the length or the period of a mode.
+/// An edge that is dragged: sideways an end of a daily window, the length or the period of a mode;
+/// up and down the current of a mode.
 class EdgeHandle : public QWidget {
     Q_OBJECT
   public:
-    EdgeHandle(const QString& name, QWidget* parent);
+    /// `way` is the way it moves.
+    EdgeHandle(const QString& name, Qt::Orientation way, QWidget* parent);
 
   signals:
-    void dragged(double x); ///< in the parent
-    void nudged(int steps); ///< arrow keys
+    void dragged(double at); ///< in the parent, along the way it moves
+    void nudged(int steps);  ///< arrow keys; up and right are more
+    void grabbed(bool on);
 
   protected:
+    void mousePressEvent(QMouseEvent*) override { emit grabbed(true); }
+    void mouseReleaseEvent(QMouseEvent*) override { emit grabbed(false); }
     void mouseMoveEvent(QMouseEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     void paintEvent(QPaintEvent*) override;
     void enterEvent(QEnterEvent*) override { update(); }
     void leaveEvent(QEvent*) override { update(); }
+
+  private:
+    Qt::Orientation m_way;
 };
 
 /// Current up on a logarithmic axis. `day`: the hours across, windows as blocks, repeating modes as
@@ -54,9 +63,25 @@ class Skyline : public QWidget {
     void buildDay();
     void buildCycle();
     void placeHandles();
-    EdgeHandle* handle(const QString& name, const QString& about);
+    /// One handle: where it lies, and what is done when it moves.
+    struct Grip {
+        QString name;
+        QString about;
+        Qt::Orientation way = Qt::Horizontal;
+        QRectF box;
+        std::function<void(double at)> drag;
+        std::function<void(int steps)> nudge;
+    };
+    void put(const Grip& grip, QSet<QString>& used);
+    void putWindows(std::size_t mode, QSet<QString>& used);
+    void putTimes(std::size_t mode, QSet<QString>& used);
+    void putCurrent(std::size_t mode, QSet<QString>& used);
+    [[nodiscard]] double ampsAt(double y) const;
+    [[nodiscard]] const Block* firstBlock(std::size_t mode, std::size_t skip = 0) const;
     void moveWindow(std::size_t mode, std::size_t window, bool end, double minute, bool key);
-    void setDuration(std::size_t mode, double seconds, bool key);
+    void setTime(std::size_t mode, double seconds, bool every, bool key);
+    void setCurrent(std::size_t mode, double amps, bool key);
+    [[nodiscard]] std::size_t drawingLoad(std::size_t mode) const;
     [[nodiscard]] std::size_t indexOf(const std::string& id) const;
     [[nodiscard]] double y(double amps) const;
     [[nodiscard]] double x(double share) const;
@@ -69,7 +94,8 @@ class Skyline : public QWidget {
     QMap<QString, EdgeHandle*> m_handles;
     double m_low = 1e-6;
     double m_high = 1;
-    double m_cycle = 60; ///< seconds across
+    double m_cycle = 60;   ///< seconds across
+    bool m_frozen = false; ///< while something is dragged the axes stay
 };
 
 } // namespace sipper::app

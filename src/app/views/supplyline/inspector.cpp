@@ -3,6 +3,8 @@
 #include "project/edits.hpp"
 #include "theme/theme.hpp"
 #include "widgets/flowlayout.hpp"
+#include "widgets/madefordialog.hpp"
+#include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/quantityedit.hpp"
 #include "widgets/text.hpp"
@@ -11,6 +13,7 @@
 #include <QComboBox>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QPushButton>
 #include <QScrollArea>
 #include <QSet>
 #include <QVBoxLayout>
@@ -59,9 +62,7 @@ QWidget* labelled(const QString& name, QWidget* field, double width) {
     auto* column = new QVBoxLayout(box);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(Theme::now().ipx(2));
-    auto* label = new QLabel(name, box);
-    label->setFont(Theme::now().font(11));
-    label->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
+    QLabel* label = mutedLabel(name, box);
     label->setBuddy(field);
     column->addWidget(label);
     column->addWidget(field);
@@ -72,11 +73,7 @@ QWidget* labelled(const QString& name, QWidget* field, double width) {
 } // namespace
 
 Inspector::Inspector(Session& session, QWidget* parent) : QFrame(parent), m_session(session) {
-    setObjectName(QStringLiteral("inspector"));
-    setAccessibleName(tr("Figures of the chosen part"));
-    setStyleSheet(
-        QStringLiteral("#inspector { background: %1; border: 1px solid %2; border-radius: 4px; }")
-            .arg(colour(Role::card).name(), colour(Role::hairline).name()));
+    makeCard(*this, QStringLiteral("inspector"), tr("Figures of the chosen part"));
     const Theme& theme = Theme::now();
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(theme.ipx(12), theme.ipx(8), theme.ipx(8), theme.ipx(6));
@@ -87,9 +84,7 @@ Inspector::Inspector(Session& session, QWidget* parent) : QFrame(parent), m_sess
     m_title->setFont(theme.font(14, true));
     m_title->setObjectName(QStringLiteral("inspector.title"));
     m_title->setWordWrap(true);
-    m_kind = new QLabel(this);
-    m_kind->setFont(theme.font(11));
-    m_kind->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
+    m_kind = mutedLabel({}, this);
     m_kind->setWordWrap(true);
     m_all = new QCheckBox(tr("all figures"), this);
     m_all->setObjectName(QStringLiteral("inspector.all"));
@@ -119,16 +114,9 @@ Inspector::Inspector(Session& session, QWidget* parent) : QFrame(parent), m_sess
     scroll->setStyleSheet(QStringLiteral("QScrollArea { background: transparent; }"));
     scroll->viewport()->setAutoFillBackground(false);
     right->addWidget(scroll, 1);
-    m_complaint = new QLabel(this);
-    m_complaint->setObjectName(QStringLiteral("inspector.complaint"));
-    m_complaint->setFont(theme.font(11));
-    m_complaint->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::stop).name()));
-    m_complaint->setWordWrap(true);
-    m_complaint->hide();
+    m_complaint = complaintLabel(QStringLiteral("inspector.complaint"), this);
     right->addWidget(m_complaint);
-    m_caution = new QLabel(this);
-    m_caution->setFont(theme.font(11));
-    m_caution->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
+    m_caution = mutedLabel({}, this);
     m_caution->setWordWrap(true);
     right->addWidget(m_caution);
     row->addLayout(right, 1);
@@ -260,6 +248,7 @@ void Inspector::fillLoad(const Load& load) {
         add(
             f, [get = f.get](const Load& l, const Project&) { return get(l.window); },
             [set = f.set](Load& l, const Project&, const FieldValue& v) { set(l.window, v); });
+    const std::size_t windowRows = m_rows.size();
     for (const Field<Draw>& f : fieldsOf<Draw>()) {
         const bool isDraw = f.key == "current_a" || f.key == "power_w" || f.key == "load_ohm";
         FieldFacts facts = f;
@@ -286,9 +275,38 @@ void Inspector::fillLoad(const Load& load) {
         add(
             f, [get = f.get](const Load& l, const Project&) { return get(l); },
             [set = f.set](Load& l, const Project&, const FieldValue& v) { set(l, v); });
-    for (const Row& row : m_rows)
-        if (wanted(row))
-            addEditor(row);
+    for (std::size_t i = 0; i < m_rows.size(); ++i) {
+        if (i == windowRows)
+            addDerive(id);
+        if (wanted(m_rows[i]))
+            addEditor(m_rows[i]);
+    }
+}
+
+/// For people who know what the load was made for, but not its window.
+void Inspector::addDerive(const std::string& id) {
+    auto* button = new QPushButton(tr("Derive…"));
+    button->setObjectName(QStringLiteral("window.derive"));
+    button->setAccessibleName(tr("Derive the window"));
+    button->setToolTip(tr("Derive the window from what the load was made for: an adapter, cells, a "
+                          "socket"));
+    connect(button, &QPushButton::clicked, this, [this, id] {
+        const Load* load = m_session.project().load(id);
+        if (!load)
+            return;
+        MadeForDialog dialog(qs(nameOf(*load)), this);
+        if (dialog.exec() != QDialog::Accepted || !dialog.derived())
+            return;
+        Project after = m_session.project();
+        Load& changed = *after.load(id);
+        Window window = dialog.derived()->window;
+        window.extras = changed.window.extras;
+        changed.window = window;
+        const QString name = tr("%1: window derived").arg(qs(nameOf(changed)));
+        if (const auto trouble = m_session.edit(name, std::move(after)))
+            complain(*m_complaint, qs(trouble->message()));
+    });
+    m_fields->layout()->addWidget(labelled(tr("Not known?"), button, 92));
 }
 
 void Inspector::addFact(const QString& name, const QString& text) {
@@ -357,8 +375,7 @@ void Inspector::apply(const Row& row, const FieldValue& value) {
     else
         text = tr("%1: %2").arg(m_title->text(), what);
     if (const auto trouble = m_session.edit(text, std::move(after))) {
-        m_complaint->setText(qs(trouble->message()));
-        m_complaint->show();
+        complain(*m_complaint, qs(trouble->message()));
         refresh();
         return;
     }

@@ -36,6 +36,7 @@ class Inspector : public QFrame {
     void fillStage(const Stage& stage);
     void fillLoad(const Load& load);
     void addEditor(const Row& row);
+    void addDerive(const std::string& id);
     void addFact(const QString& name, const QString& text);
     void apply(const Row& row, const FieldValue& value);
     [[nodiscard]] bool wanted(const Row& row) const;

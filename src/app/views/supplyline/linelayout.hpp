@@ -2,6 +2,7 @@
 #pragma once
 
 #include "session/results.hpp"
+#include "widgets/spread.hpp"
 
 #include "line/operating.hpp"
 
@@ -88,11 +89,5 @@ struct LineLayout {
 [[nodiscard]] LineLayout layoutLine(const Project& project, const Results& results,
                                     const OperatingPoint& moment, const QSizeF& size, double scale,
                                     const VoltAxis* frozen = nullptr);
-
-/// The least-moved places for items that want to stand at `wanted`, in order, each `heights` tall,
-/// between top and bottom (pool adjacent violators).
-[[nodiscard]] std::vector<double> spread(const std::vector<double>& wanted,
-                                         const std::vector<double>& heights, double top,
-                                         double bottom);
 
 } // namespace sipper::app

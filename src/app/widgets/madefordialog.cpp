@@ -1,0 +1,152 @@
+#include "widgets/madefordialog.hpp"
+
+#include "widgets/panel.hpp"
+#include "widgets/plaincombo.hpp"
+#include "widgets/quantityedit.hpp"
+#include "widgets/text.hpp"
+
+#include <QHBoxLayout>
+#include <QPushButton>
+#include <QSpinBox>
+#include <QVBoxLayout>
+
+namespace sipper::app {
+
+MadeForDialog::MadeForDialog(const QString& loadName, QWidget* parent) : QDialog(parent) {
+    setObjectName(QStringLiteral("madeFor"));
+    setWindowTitle(tr("What was it made for?"));
+    const Theme& t = Theme::now();
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(t.ipx(16), t.ipx(12), t.ipx(16), t.ipx(12));
+    column->setSpacing(t.ipx(10));
+    auto* title = new QLabel(tr("%1 was made to run from").arg(loadName), this);
+    title->setFont(t.font(15, true));
+    column->addWidget(title);
+    auto* row = new QHBoxLayout;
+    row->setSpacing(t.ipx(8));
+    m_kind = new PlainCombo(this);
+    m_kind->setObjectName(QStringLiteral("madeFor.kind"));
+    m_kind->setAccessibleName(tr("What it was made to run from"));
+    m_kind->setToolTip(tr("What it was made to run from"));
+    const auto kind = [&](const QString& text, MadeFor value) {
+        m_kind->addItem(text, static_cast<int>(value));
+    };
+    kind(tr("a regulated adapter"), MadeFor::regulatedAdapter);
+    kind(tr("an older, heavy adapter"), MadeFor::unregulatedAdapter);
+    kind(tr("cells"), MadeFor::cells);
+    kind(tr("a 5 V socket"), MadeFor::socket);
+    kind(tr("a 12 V vehicle supply"), MadeFor::vehicle);
+    kind(tr("a regulated rail"), MadeFor::rail);
+    row->addWidget(m_kind);
+    m_voltsLabel = mutedLabel(tr("of"), this, 12);
+    FieldFacts volts;
+    volts.key = "volts";
+    volts.label = "Volts on its label";
+    volts.help = "The volts on its label";
+    volts.unit = Unit::volt;
+    volts.kind = FieldKind::number;
+    volts.required = true;
+    m_volts = new QuantityEdit(volts, this);
+    m_volts->setObjectName(QStringLiteral("madeFor.volts"));
+    m_volts->setAccessibleName(tr("Volts on its label"));
+    m_volts->setFixedWidth(t.ipx(84));
+    m_volts->setValue(m_asked.volts.value());
+    m_cellsLabel = mutedLabel(tr("how many"), this, 12);
+    m_count = new QSpinBox(this);
+    m_count->setObjectName(QStringLiteral("madeFor.count"));
+    m_count->setAccessibleName(tr("Cells in series"));
+    m_count->setToolTip(tr("Cells in series"));
+    m_count->setRange(1, 100);
+    m_count->setValue(m_asked.count);
+    m_chemistry = new PlainCombo(this);
+    m_chemistry->setObjectName(QStringLiteral("madeFor.chemistry"));
+    m_chemistry->setAccessibleName(tr("Chemistry of the cells"));
+    m_chemistry->setToolTip(tr("Chemistry of the cells"));
+    for (const std::string_view name : namesOf<Chemistry>())
+        if (name != "other")
+            m_chemistry->addItem(qs(chemistryText(*valueOf<Chemistry>(name))), qs(name));
+    m_chemistry->setCurrentIndex(m_chemistry->findData(qs(nameOf(m_asked.chemistry))));
+    for (QWidget* w :
+         std::initializer_list<QWidget*>{m_voltsLabel, m_volts, m_cellsLabel, m_count, m_chemistry})
+        row->addWidget(w);
+    row->addStretch();
+    column->addLayout(row);
+    m_window = new QLabel(this);
+    m_window->setObjectName(QStringLiteral("madeFor.window"));
+    m_window->setFont(t.font(13, true));
+    column->addWidget(m_window);
+    m_assumed = mutedLabel({}, this, 12);
+    m_assumed->setObjectName(QStringLiteral("madeFor.assumed"));
+    m_assumed->setWordWrap(true);
+    m_assumed->setMinimumHeight(t.ipx(64));
+    m_assumed->setAlignment(Qt::AlignTop);
+    column->addWidget(m_assumed, 1);
+    auto* foot = new QHBoxLayout;
+    foot->addStretch();
+    auto* leave = new QPushButton(tr("Leave it"), this);
+    leave->setObjectName(QStringLiteral("madeFor.leave"));
+    leave->setAutoDefault(false);
+    leave->setToolTip(tr("Keep the window as it is"));
+    m_use = new QPushButton(tr("Use this window"), this);
+    m_use->setObjectName(QStringLiteral("madeFor.use"));
+    m_use->setProperty("accent", true);
+    m_use->setDefault(true);
+    m_use->setToolTip(tr("Give the load this window; one undo takes it back"));
+    foot->addWidget(leave);
+    foot->addWidget(m_use);
+    column->addLayout(foot);
+    connect(leave, &QPushButton::clicked, this, &QDialog::reject);
+    connect(m_use, &QPushButton::clicked, this, [this] {
+        if (m_derived)
+            accept();
+    });
+    connect(m_kind, &QComboBox::currentIndexChanged, this, [this] {
+        m_asked.kind = static_cast<MadeFor>(m_kind->currentData().toInt());
+        refresh();
+    });
+    connect(m_volts, &QuantityEdit::committed, this, [this](std::optional<double> v) {
+        if (v)
+            m_asked.volts = Volts{*v};
+        m_volts->setValue(m_asked.volts.value());
+        refresh();
+    });
+    connect(m_count, &QSpinBox::valueChanged, this, [this](int n) {
+        m_asked.count = n;
+        refresh();
+    });
+    connect(m_chemistry, &QComboBox::currentIndexChanged, this, [this] {
+        m_asked.chemistry =
+            *valueOf<Chemistry>(m_chemistry->currentData().toString().toStdString());
+        refresh();
+    });
+    resize(t.ipx(560), t.ipx(230));
+    refresh();
+}
+
+void MadeForDialog::refresh() {
+    const bool cells = m_asked.kind == MadeFor::cells;
+    const bool volts = m_asked.kind == MadeFor::regulatedAdapter ||
+                       m_asked.kind == MadeFor::unregulatedAdapter || m_asked.kind == MadeFor::rail;
+    m_voltsLabel->setVisible(volts);
+    m_volts->setVisible(volts);
+    m_cellsLabel->setVisible(cells);
+    m_count->setVisible(cells);
+    m_chemistry->setVisible(cells);
+    const auto derived = windowFor(m_asked);
+    m_use->setEnabled(derived.ok());
+    if (!derived) {
+        m_derived.reset();
+        m_window->setText({});
+        m_assumed->setText(qs(derived.error().message()));
+        return;
+    }
+    m_derived = derived.value();
+    const Window& w = m_derived->window;
+    m_window->setText(tr("%1 to %2, never above %3")
+                          .arg(quantity(w.min.value(), Unit::volt),
+                               quantity(w.max.value(), Unit::volt),
+                               quantity(w.neverAbove->value(), Unit::volt)));
+    m_assumed->setText(qs(m_derived->assumed));
+}
+
+} // namespace sipper::app

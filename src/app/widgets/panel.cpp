@@ -1,0 +1,39 @@
+#include "widgets/panel.hpp"
+
+namespace sipper::app {
+
+void makeCard(QFrame& frame, const QString& name, const QString& accessible) {
+    frame.setObjectName(name);
+    frame.setAccessibleName(accessible);
+    frame.setStyleSheet(
+        QStringLiteral("#%1 { background: %2; border: 1px solid %3; border-radius: 4px; }")
+            .arg(name, colour(Role::card).name(), colour(Role::hairline).name()));
+}
+
+QLabel* mutedLabel(const QString& text, QWidget* parent, double size) {
+    auto* label = new QLabel(text, parent);
+    label->setFont(Theme::now().font(size));
+    label->setStyleSheet(inkOf(Role::muted));
+    return label;
+}
+
+QLabel* complaintLabel(const QString& name, QWidget* parent) {
+    auto* label = new QLabel(parent);
+    label->setObjectName(name);
+    label->setFont(Theme::now().font(11));
+    label->setStyleSheet(inkOf(Role::stop));
+    label->setWordWrap(true);
+    label->hide();
+    return label;
+}
+
+void complain(QLabel& label, const QString& text) {
+    label.setText(text);
+    label.setVisible(!text.isEmpty());
+}
+
+QString inkOf(Role role) {
+    return QStringLiteral("color: %1").arg(colour(role).name());
+}
+
+} // namespace sipper::app

@@ -1,0 +1,21 @@
+// What the cards of the work area share.
+#pragma once
+
+#include "theme/theme.hpp"
+
+#include <QFrame>
+#include <QLabel>
+
+namespace sipper::app {
+
+/// Card ground, hairline border, rounded corners.
+void makeCard(QFrame& frame, const QString& name, const QString& accessible);
+/// Second text.
+[[nodiscard]] QLabel* mutedLabel(const QString& text, QWidget* parent, double size = 11);
+/// Where a refused edit says why; hidden while there is nothing to say.
+[[nodiscard]] QLabel* complaintLabel(const QString& name, QWidget* parent);
+void complain(QLabel& label, const QString& text);
+/// The colour of a role as a style sheet's `color`.
+[[nodiscard]] QString inkOf(Role role);
+
+} // namespace sipper::app

@@ -138,6 +138,8 @@ void Theme::apply() const {
             "QMenu::item:disabled { color: %11; }"
             "QScrollBar:vertical { background: transparent; width: 8px; }"
             "QScrollBar::handle:vertical { background: %3; border-radius: 4px; min-height: 24px; }"
+            "QScrollBar:horizontal { background: transparent; height: 8px; }"
+            "QScrollBar::handle:horizontal { background: %3; border-radius: 4px; min-width: 24px; }"
             "QScrollBar::add-line, QScrollBar::sub-line { height: 0; width: 0; }")
             .arg(name(Role::card), name(Role::ink), name(Role::hairline), name(Role::field),
                  name(Role::copper), name(Role::stop), name(Role::button), name(Role::copperInk),

@@ -99,8 +99,9 @@ QString tickText(double seconds, double step) {
 }
 
 void tickSeconds(QCPAxis& axis, double from, double to) {
-    constexpr double kMost = 7;
-    const double step = niceSeconds(to - from, kMost);
+    constexpr double kLabel = 72; ///< px of one
+    const double most = std::clamp(axis.axisRect()->width() / Theme::now().px(kLabel), 2.0, 9.0);
+    const double step = niceSeconds(to - from, most);
     auto ticker = QSharedPointer<QCPAxisTickerText>::create();
     for (double at = std::ceil(from / step) * step; at <= to * (1 + 1e-9); at += step)
         ticker->addTick(at, tickText(at, step));

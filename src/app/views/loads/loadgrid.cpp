@@ -17,6 +17,8 @@
 namespace sipper::app {
 namespace {
 
+constexpr double kLegendFrom = 720; ///< px of width at 100 % from which there is room for it
+
 /// How well a draw is known; a click goes on to the next.
 class BasisMark : public QAbstractButton {
   public:
@@ -70,7 +72,7 @@ class BasisMark : public QAbstractButton {
 class ShareBar : public QWidget {
   public:
     ShareBar(QWidget* parent) : QWidget(parent) {
-        setMinimumSize(Theme::now().ipx(96), Theme::now().ipx(20));
+        setMinimumSize(Theme::now().ipx(72), Theme::now().ipx(20));
     }
     void set(double share, double wattHours) {
         m_share = share;
@@ -142,7 +144,7 @@ DrawEdit::DrawEdit(Session& session, std::size_t load, std::size_t mode, QWidget
     setAccessibleName(
         tr("%1 in mode %2").arg(qs(nameOf(p.loads[load])), qs(nameOf(p.modes[mode]))));
     setAlignment(Qt::AlignRight);
-    setMinimumWidth(Theme::now().ipx(78));
+    setMinimumWidth(Theme::now().ipx(70));
     connect(this, &QLineEdit::returnPressed, this, [this] {
         commit();
         focusNextChild();
@@ -244,6 +246,7 @@ LoadGrid::LoadGrid(Session& session, QWidget* parent) : QFrame(parent), m_sessio
     auto* scroll = m_scroll = new QScrollArea(this);
     scroll->setWidgetResizable(true);
     scroll->setFrameShape(QFrame::NoFrame);
+    scroll->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     scroll->setFocusPolicy(Qt::NoFocus);
     scroll->setStyleSheet(
         QStringLiteral("QScrollArea, #loadGridBody { background: transparent; }"));
@@ -266,9 +269,9 @@ LoadGrid::LoadGrid(Session& session, QWidget* parent) : QFrame(parent), m_sessio
     });
     foot->addWidget(addLoad);
     foot->addWidget(addMode);
-    auto* legend = mutedLabel(tr("■ measured  □ data sheet  ? guess"), this);
+    m_legend = mutedLabel(tr("■ measured  □ data sheet  ? guess"), this);
     foot->addSpacing(t.ipx(8));
-    foot->addWidget(legend);
+    foot->addWidget(m_legend);
     foot->addStretch();
     m_total = new QLabel(this);
     m_total->setObjectName(QStringLiteral("loadTotals"));
@@ -424,9 +427,14 @@ void LoadGrid::build() {
     }
     grid->setColumnStretch(2 + 2 * static_cast<int>(p.modes.size()), 1);
     grid->setRowStretch(1 + static_cast<int>(p.loads.size()), 1);
-    constexpr std::size_t kAlwaysSeen = 4;
-    m_scroll->setMinimumHeight(t.ipx(
-        36 + 30.0 * static_cast<double>(std::clamp<std::size_t>(p.loads.size(), 1, kAlwaysSeen))));
+    // The page scrolls, not the grid within it.
+    m_scroll->setMinimumHeight(
+        t.ipx(44 + 30.0 * static_cast<double>(std::max<std::size_t>(p.loads.size(), 1))));
+}
+
+void LoadGrid::resizeEvent(QResizeEvent* event) {
+    QFrame::resizeEvent(event);
+    m_legend->setVisible(width() > Theme::now().px(kLegendFrom));
 }
 
 void LoadGrid::refresh() {

@@ -53,6 +53,9 @@ class LoadGrid : public QFrame {
   signals:
     void modeChosen(); ///< by hand, to edit its times
 
+  protected:
+    void resizeEvent(QResizeEvent* event) override;
+
   private:
     void rebuild();
     void refresh();
@@ -63,6 +66,7 @@ class LoadGrid : public QFrame {
     Session& m_session;
     QScrollArea* m_scroll;
     QWidget* m_body;
+    QLabel* m_legend;
     QLabel* m_total;
     QLabel* m_complaint;
     QString m_signature;

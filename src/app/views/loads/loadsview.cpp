@@ -16,12 +16,14 @@
 #include <QFileInfo>
 #include <QMimeData>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QVBoxLayout>
 
 namespace sipper::app {
 namespace {
 
-constexpr qint64 kStartBytes = 65536; ///< of a trace: enough to see how it is written
+constexpr double kDayBesideTrace = 660; ///< px of height at 100 %
+constexpr qint64 kStartBytes = 65536;   ///< of a trace: enough to see how it is written
 
 } // namespace
 
@@ -37,7 +39,19 @@ LoadsView::LoadsView(Session& session, QWidget* parent) : QWidget(parent), m_ses
         return dialog.exec() == QDialog::Accepted ? std::optional(dialog.format()) : std::nullopt;
     };
     const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
+    // Where the window is low everything keeps its height and the page scrolls.
+    auto* outer = new QVBoxLayout(this);
+    outer->setContentsMargins(0, 0, 0, 0);
+    auto* scroll = new QScrollArea(this);
+    scroll->setObjectName(QStringLiteral("loads.scroll"));
+    scroll->setWidgetResizable(true);
+    scroll->setFrameShape(QFrame::NoFrame);
+    scroll->setFocusPolicy(Qt::NoFocus);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    auto* page = new QWidget;
+    scroll->setWidget(page);
+    outer->addWidget(scroll);
+    auto* column = new QVBoxLayout(page);
     column->setContentsMargins(t.ipx(16), t.ipx(8), t.ipx(16), t.ipx(12));
     column->setSpacing(t.ipx(6));
     auto* title = viewTitle(this, tr("Loads"), tr("what your project draws, and when"));
@@ -62,9 +76,12 @@ LoadsView::LoadsView(Session& session, QWidget* parent) : QWidget(parent), m_ses
         column->addWidget(label);
         return label;
     };
-    caption(tr("A day, at the cells"));
-    column->addWidget(new Skyline(session, true, this), 3);
-    column->addWidget(new ChargeBar(session, this));
+    m_dayParts << caption(tr("A day, at the cells"));
+    auto* day = new Skyline(session, true, this);
+    column->addWidget(day, 3);
+    auto* bar = new ChargeBar(session, this);
+    column->addWidget(bar);
+    m_dayParts << day << bar;
     m_besides << caption(tr("One cycle"));
     auto* cycle = new Skyline(session, false, this);
     column->addWidget(cycle, 2);
@@ -117,7 +134,20 @@ void LoadsView::showTrace(bool on) {
     m_card->setVisible(on);
     for (QWidget* w : m_besides)
         w->setVisible(!on);
+    makeRoom();
     refreshButtons();
+}
+
+/// Beside a trace there is room for the day only in a high window.
+void LoadsView::makeRoom() {
+    const bool room = !m_card->isVisibleTo(this) || height() >= Theme::now().px(kDayBesideTrace);
+    for (QWidget* w : m_dayParts)
+        w->setVisible(room);
+}
+
+void LoadsView::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    makeRoom();
 }
 
 void LoadsView::refreshButtons() {

@@ -32,7 +32,10 @@ class LoadsView : public QWidget {
     void dragEnterEvent(QDragEnterEvent* event) override;
     void dropEvent(QDropEvent* event) override;
 
+    void resizeEvent(QResizeEvent* event) override;
+
   private:
+    void makeRoom();
     void showTrace(bool on);
     void refreshButtons();
 
@@ -40,6 +43,7 @@ class LoadsView : public QWidget {
     QPushButton* m_show;
     QWidget* m_card;
     const Trace* m_seen = nullptr;
+    QList<QWidget*> m_dayParts;
     QList<QWidget*> m_besides; ///< what makes room for the trace
 };
 

@@ -164,7 +164,7 @@ void Skyline::buildDay() {
             if (step < kFewestStripes) {
                 m_blocks.append({share.mode,
                                  QRectF(QPointF(x(from), top), QPointF(x(to), plot().bottom())),
-                                 text(share.mode)});
+                                 text(share.mode), true});
                 continue;
             }
             for (double at = from; at < to - 1e-9; at += every)
@@ -505,8 +505,7 @@ void Skyline::paintEvent(QPaintEvent*) {
     for (const Block& b : m_blocks) {
         QColor fill = colourOf(b.mode);
         const Mode& mode = m_session.project().modes[b.mode];
-        const bool tint = m_day && mode.repeats() && b.box.width() > t.px(30);
-        fill.setAlphaF(mode.isBase() ? 0.28F : tint ? 0.22F : 0.5F);
+        fill.setAlphaF(mode.isBase() ? 0.28F : b.dense ? 0.22F : 0.5F);
         p.fillRect(b.box, fill);
         p.setPen(QPen(colourOf(b.mode), b.mode == m_session.mode() ? t.px(2.4) : t.px(1.2)));
         if (b.box.width() > 4)

@@ -48,7 +48,8 @@ class Skyline : public QWidget {
     struct Block {
         std::size_t mode;
         QRectF box;
-        QString text; ///< on hover: exact figures
+        QString text;       ///< on hover: exact figures
+        bool dense = false; ///< repetitions too close to be told apart
     };
     [[nodiscard]] const QList<Block>& blocks() const { return m_blocks; }
 

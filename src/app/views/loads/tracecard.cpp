@@ -22,7 +22,8 @@ namespace {
 
 constexpr double kRowHeight = 38;
 constexpr double kLevelsWidth = 292;
-constexpr double kNudge = 1.02; ///< ratio of one arrow key
+constexpr double kLeastChoice = 90; ///< px; its words are cut short before the card grows
+constexpr double kNudge = 1.02;     ///< ratio of one arrow key
 
 } // namespace
 
@@ -191,6 +192,7 @@ TraceCard::TraceCard(Session& session, QWidget* parent)
     m_load->setToolTip(tr("Which load was measured"));
     connect(m_load, &QComboBox::currentIndexChanged, this, &TraceCard::refresh);
     connect(m_load, &QComboBox::activated, this, [this] { m_loadChosen = true; });
+    m_load->setMinimumWidth(t.ipx(kLeastChoice));
     head->addWidget(m_load);
     m_how = new PlainCombo(this);
     m_how->setObjectName(QStringLiteral("trace.how"));
@@ -198,6 +200,7 @@ TraceCard::TraceCard(Session& session, QWidget* parent)
     m_how->setToolTip(tr("In place of the modes there are, or beside them"));
     m_how->addItem(tr("in place of the modes"));
     m_how->addItem(tr("beside the modes"));
+    m_how->setMinimumWidth(t.ipx(kLeastChoice));
     head->addWidget(m_how);
     m_power = new QCheckBox(tr("as power"), this);
     m_power->setObjectName(QStringLiteral("trace.power"));
@@ -232,8 +235,9 @@ TraceCard::TraceCard(Session& session, QWidget* parent)
     m_plot = new TracePlot(m_work, this);
     body->addWidget(m_plot, 1);
     m_levels = new QWidget(this);
-    m_levels->setFixedWidth(t.ipx(kLevelsWidth));
-    body->addWidget(m_levels);
+    m_levels->setMinimumWidth(t.ipx(kLevelsWidth * 0.7));
+    m_levels->setMaximumWidth(t.ipx(kLevelsWidth));
+    body->addWidget(m_levels, 1);
     column->addLayout(body, 1);
     m_complaint = complaintLabel(QStringLiteral("trace.complaint"), this);
     column->addWidget(m_complaint);

@@ -354,6 +354,16 @@ TEST_CASE("the brief is changed in its sentences, and what follows changes with 
     CHECK(d.find<QLabel>("brief.complaint")->isVisibleTo(&d.window));
     enter("12:30");
     CHECK(d.session.project().brief.startTime == "12:30");
+    auto* noise = d.find<QToolButton>("brief.noise");
+    CHECK(noise->text() == "nothing here");
+    emit noise->menu()->aboutToShow();
+    d.find<QAction>("noise.recorder")->trigger();
+    CHECK(d.session.project().load("recorder")->noiseSensitive == true);
+    CHECK(noise->text() == "Recorder");
+    CHECK(d.session.undoStack().undoText() == "noise matters to Recorder");
+    d.session.settle();
+    CHECK_THAT(d.find<QLabel>("follows.noise")->text().toStdString(),
+               Catch::Contains("dislikes switching noise"));
     const Project before = d.session.project();
     d.type(d.find<QuantityEdit>("brief.headroom"), "zero");
     CHECK(d.session.project() == before);

@@ -159,19 +159,9 @@ BriefView::BriefView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     });
     line->addWidget(m_start);
     words(line, tr("and is refilled by"));
-    m_refills = new QToolButton(page);
-    m_refills->setObjectName(QStringLiteral("brief.refilled_by"));
-    m_refills->setAccessibleName(tr("Refilled by"));
-    m_refills->setToolTip(tr("How the cells get their charge back"));
-    m_refills->setPopupMode(QToolButton::InstantPopup);
-    m_refills->setFont(t.font(14, true));
-    m_refills->setFocusPolicy(Qt::StrongFocus);
-    m_refills->setStyleSheet(
-        QStringLiteral(
-            "QToolButton { border: none; border-bottom: 2px solid %1; background: transparent; "
-            "padding: 2px 6px; } QToolButton::menu-indicator { image: none; }")
-            .arg(colour(Role::copper).name()));
-    auto* menu = new QMenu(m_refills);
+    m_refills = ticks(page, "brief.refilled_by", tr("Refilled by"),
+                      tr("How the cells get their charge back"));
+    QMenu* menu = m_refills->menu();
     for (const QString& way : kRefills) {
         QAction* action = menu->addAction(way);
         action->setObjectName("refill." + way);
@@ -186,7 +176,6 @@ BriefView::BriefView(Session& session, QWidget* parent) : QWidget(parent), m_ses
             });
         });
     }
-    m_refills->setMenu(menu);
     line->addWidget(m_refills);
     lines->addLayout(line);
 
@@ -198,6 +187,15 @@ BriefView::BriefView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     words(line, tr("times the worst draw, and it may lie unused for"));
     figure(line, "shelf_months", 56);
     words(line, tr("months."));
+    lines->addLayout(line);
+
+    line = sentence(page);
+    words(line, tr("Switching noise matters to"));
+    m_noise = ticks(page, "brief.noise", tr("Noise matters to"),
+                    tr("Loads that a switching regulator near them would disturb"));
+    // The loads come and go: the menu is made when it opens.
+    connect(m_noise->menu(), &QMenu::aboutToShow, this, &BriefView::fillNoise);
+    line->addWidget(m_noise);
     lines->addLayout(line);
 
     line = sentence(page);
@@ -329,6 +327,53 @@ void BriefView::refresh() {
     m_refills->setText(ways.isEmpty() ? QStringLiteral("…") : ways.join(tr(" and ")));
     for (QAction* action : m_refills->menu()->actions())
         action->setChecked(ways.contains(action->text()));
+    QStringList bothered;
+    for (const Load& load : m_session.project().loads)
+        if (load.noiseSensitive.value_or(false))
+            bothered << qs(nameOf(load));
+    m_noise->setText(bothered.isEmpty() ? tr("nothing here") : bothered.join(tr(" and ")));
+}
+
+/// A value of the page that is a few ticks in a menu.
+QToolButton* BriefView::ticks(QWidget* page, const char* name, const QString& about,
+                              const QString& help) {
+    auto* button = new QToolButton(page);
+    button->setObjectName(QLatin1String(name));
+    button->setAccessibleName(about);
+    button->setToolTip(help);
+    button->setPopupMode(QToolButton::InstantPopup);
+    button->setFont(Theme::now().font(14, true));
+    button->setFocusPolicy(Qt::StrongFocus);
+    button->setStyleSheet(
+        QStringLiteral(
+            "QToolButton { border: none; border-bottom: 2px solid %1; background: transparent; "
+            "padding: 2px 6px; } QToolButton::menu-indicator { image: none; }")
+            .arg(colour(Role::copper).name()));
+    button->setMenu(new QMenu(button));
+    return button;
+}
+
+void BriefView::fillNoise() {
+    QMenu* menu = m_noise->menu();
+    menu->clear();
+    for (const Load& load : m_session.project().loads) {
+        QAction* action = menu->addAction(qs(nameOf(load)));
+        action->setObjectName("noise." + qs(load.id));
+        action->setCheckable(true);
+        action->setChecked(load.noiseSensitive.value_or(false));
+        connect(action, &QAction::triggered, this, [this, id = load.id](bool on) {
+            Project after = m_session.project();
+            Load* changed = after.load(id);
+            if (!changed)
+                return;
+            changed->noiseSensitive = on;
+            const QString name = (on ? tr("noise matters to %1") : tr("noise is nothing to %1"))
+                                     .arg(qs(nameOf(*changed)));
+            m_session.edit(name, std::move(after));
+        });
+    }
+    if (menu->isEmpty())
+        menu->addAction(tr("no loads yet"))->setEnabled(false);
 }
 
 void BriefView::follow() {

@@ -30,6 +30,8 @@ class BriefView : public QWidget {
     void commit(const QString& name, const std::function<void(Brief&)>& change);
     void refresh();
     void follow();
+    QToolButton* ticks(QWidget* page, const char* name, const QString& about, const QString& help);
+    void fillNoise();
 
     Session& m_session;
     QLineEdit* m_name;
@@ -37,6 +39,7 @@ class BriefView : public QWidget {
     QMap<QString, QComboBox*> m_choices;
     QLineEdit* m_start;
     QToolButton* m_refills;
+    QToolButton* m_noise;
     QLabel* m_complaint;
     QWidget* m_follows;
     QVBoxLayout* m_followsColumn;

@@ -86,6 +86,18 @@ Json budgetJson(const Project& p) {
     return out;
 }
 
+Json tetherJson(const Project& p, const Tether& t) {
+    return {{"mode", t.worst.seen ? Json(p.modes[t.worst.mode].id) : Json(nullptr)},
+            {"worst_a", t.worst.value},
+            {"worst_w", t.worstWatts},
+            {"mean_w", t.meanWatts},
+            {"limit_a", t.model.limit > 0 ? Json(t.model.limit) : Json(nullptr)},
+            {"headroom", t.margin() > 0 ? Json(t.margin()) : Json(nullptr)},
+            {"heat_w", t.heatWatts},
+            {"hottest_c", t.hottestC},
+            {"trips", t.trips || t.collapses}};
+}
+
 Json runtimeJson(const Project& p, const Runtime& r, const std::optional<RangeResult>& range) {
     Json out = Json::object();
     out["runtime_h"] = r.hours ? Json(r.hours->value()) : Json(nullptr);
@@ -105,6 +117,11 @@ Json runtimeJson(const Project& p, const Runtime& r, const std::optional<RangeRe
         for (const auto& [mode, wh] : modes)
             out["load_modes_wh"][load][mode] = wh;
     out["budget"] = budgetJson(p);
+    if (const auto tethers = tethersOf(p); !tethers.empty()) {
+        out["sources"] = Json::object();
+        for (const Tether& t : tethers)
+            out["sources"][p.stages[t.source].id] = tetherJson(p, t);
+    }
     out["curve"] = curveJson(r);
     return out;
 }
@@ -119,6 +136,12 @@ std::string runtimeText(const Project& p, const Runtime& r,
                                                writeHours(range->range.p90))
                                  : "");
     out += fmt::format("ends       {}\n", endText(p, r.ending));
+    for (const Tether& t : tethersOf(p))
+        out += fmt::format("from {}: worst {}, {}{}; {} of heat\n", nameOf(p.stages[t.source]),
+                           writeQuantity(t.worst.value, Unit::ampere),
+                           writeQuantity(t.worstWatts, Unit::watt),
+                           t.margin() > 0 ? fmt::format(", {:.2g} times in hand", t.margin()) : "",
+                           writeQuantity(t.heatWatts, Unit::watt));
     if (!r.hours)
         return out;
     out += fmt::format("mean draw  {}\n", writeQuantity(r.meanPower.value(), Unit::watt));

@@ -5,6 +5,7 @@
 #include "line/operating.hpp"
 #include "runtime/budget.hpp"
 #include "runtime/range.hpp"
+#include "runtime/tether.hpp"
 #include "trace/cut.hpp"
 
 namespace sipper::cli {
@@ -13,6 +14,7 @@ namespace sipper::cli {
                                const std::optional<RangeResult>& range);
 [[nodiscard]] std::string runtimeText(const Project& p, const Runtime& r,
                                       const std::optional<RangeResult>& range);
+[[nodiscard]] Json tetherJson(const Project& p, const Tether& t);
 [[nodiscard]] Json budgetJson(const Project& p);
 [[nodiscard]] Json operateJson(const Project& p, const OperatingPoint& point);
 [[nodiscard]] std::string operateText(const Project& p, const OperatingPoint& point);

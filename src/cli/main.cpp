@@ -1,6 +1,7 @@
 // sipper-cli: the core for scripts. Exit 0 done; 1 done, and `check` found something to stop for; 2
 // could not, with one line on standard error.
 #include "answers.hpp"
+#include "line/sources.hpp"
 #include "project/file.hpp"
 #include "project/schema.hpp"
 #include "project/writer.hpp"
@@ -38,6 +39,7 @@ struct Options {
     bool noRange = false;
     std::string charge = "1";
     std::string mode;
+    std::vector<std::string> with;
 };
 
 int runtime(const Project& p, const Options& o) {
@@ -64,9 +66,22 @@ int operatingPoint(const Project& p, const Options& o) {
         }
         mode = static_cast<std::size_t>(found - p.modes.data());
     }
-    if (!p.pack())
-        return refuse(o.file + ": /stages: found no pack, expected a pack to operate from");
-    const OperatingPoint point = operate(p, typicalConditions(p), charge.value(), mode);
+    Conditions conditions = typicalConditions(p);
+    conditions.present = o.with;
+    for (const std::string& id : o.with) {
+        const Stage* stage = p.stage(id);
+        if (!stage || !isSource(stage->part) || std::holds_alternative<Pack>(stage->part))
+            return refuse("--with: found \"" + id +
+                          "\", expected the id of an adapter, a socket or "
+                          "another source besides the pack");
+    }
+    // Without a pack the other sources are all there is.
+    if (!p.pack() && o.with.empty())
+        for (const std::size_t i : mainsSources(p))
+            conditions.present.push_back(p.stages[i].id);
+    if (!p.pack() && conditions.present.empty())
+        return refuse(o.file + ": /stages: found no source, expected one to operate from");
+    const OperatingPoint point = operate(p, conditions, charge.value(), mode);
     print(o.json, cli::operateJson(p, point), cli::operateText(p, point));
     return kDone;
 }
@@ -105,10 +120,8 @@ int trace(const Options& o, const TraceOptions& t) {
 int check(const Project& p, const Options& o) {
     const Runtime r = predictRuntime(p);
     const auto range = predictRange(p, r);
-    std::optional<Survey> seen;
-    if (p.pack())
-        seen = survey(p, typicalConditions(p));
-    auto findings = advise({p, r, range, seen ? &*seen : nullptr});
+    const Looked looked = lookAt(p);
+    auto findings = advise(solved(p, r, range, looked));
     weighCures(p, r, findings);
     print(o.json, cli::findingsJson(findings), cli::findingsText(findings));
     for (const Finding& f : findings)
@@ -137,6 +150,7 @@ int main(int argc, char** argv) {
     CLI::App* operateCommand = withFile("operate", "every voltage and current at one moment");
     operateCommand->add_option("--charge", o.charge, "charge left, 0 to 1 or per cent (default 1)");
     operateCommand->add_option("--mode", o.mode, "id of the mode (default: the base mode)");
+    operateCommand->add_option("--with", o.with, "ids of the sources plugged in besides the pack");
     withFile("check", "what is wrong or worth weighing; exit 1 when something must be mended");
     TraceOptions t;
     CLI::App* traceCommand = app.add_subcommand("trace", "cut a measured current (CSV) into modes");

@@ -93,6 +93,34 @@ TEST_CASE("operate answers for a charge and a mode", "[cli]") {
     CHECK(Json::parse(run("operate " + path + " --charge 0.3 --mode loud --json").out) == j);
 }
 
+TEST_CASE("a tethered project is answered for by its sources", "[cli]") {
+    const auto recipe =
+        std::filesystem::path(SIPPER_SOURCE) / "data/recipes/adapter-and-buck.sipper";
+    const Json runtime = Json::parse(run("runtime " + quoted(recipe) + " --json").out);
+    CHECK(runtime["runtime_h"].is_null());
+    CHECK(runtime["ended_by"]["reason"] == "mains");
+    const Json& brick = runtime["sources"]["brick"];
+    CHECK(brick["limit_a"] == 2.0);
+    CHECK(brick["trips"] == false);
+    CHECK(brick["worst_w"].get<double>() == Approx(brick["worst_a"].get<double>() * 12));
+    const Json point = Json::parse(run("operate " + quoted(recipe) + " --mode work --json").out);
+    CHECK(point["stages"]["brick"]["state"] == "on");
+    CHECK(point["stages"]["brick"]["v_out"].get<double>() == Approx(12));
+    CHECK(point["loads"]["device"]["inside"] == true);
+    // Beside the cells another source is there only when it is named.
+    const auto both =
+        std::filesystem::path(SIPPER_SOURCE) / "data/recipes/socket-cell-power-path.sipper";
+    const Json alone = Json::parse(run("operate " + quoted(both) + " --json").out);
+    const Json plugged = Json::parse(run("operate " + quoted(both) + " --with socket --json").out);
+    CHECK(alone["stages"]["socket"]["state"] == "off");
+    CHECK(plugged["stages"]["socket"]["state"] == "on");
+    CHECK(plugged["stages"]["cells"]["i_out"].get<double>() <
+          alone["stages"]["cells"]["i_out"].get<double>());
+    const Ran wrong = run("operate " + quoted(both) + " --with cells");
+    CHECK(wrong.exit == 2);
+    CHECK_THAT(wrong.err, Catch::Contains("expected the id of an adapter, a socket"));
+}
+
 TEST_CASE("check exits 1 when something must be mended", "[cli]") {
     const auto example =
         std::filesystem::path(SIPPER_SOURCE) / "data/examples/nest-box-listener.sipper";
@@ -103,7 +131,8 @@ TEST_CASE("check exits 1 when something must be mended", "[cli]") {
     CHECK(j["findings"][0]["severity"] == "stop");
     CHECK(j["findings"][0]["subject"] == "logic33");
     CHECK(j["findings"][0]["numbers"].is_object());
-    const Ran fine = run("check " + quoted(test::file("reference/stall-lantern.sipper")));
+    const Ran fine = run("check " + quoted(std::filesystem::path(SIPPER_SOURCE) /
+                                           "data/recipes/adapter-and-buck.sipper"));
     CHECK(fine.exit == 0);
     CHECK(fine.out == "nothing to mend, nothing to weigh\n");
 }

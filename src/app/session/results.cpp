@@ -10,9 +10,10 @@ Results computeAtOnce(const Project& project) {
     r.discharge = r.runtime.curve;
     r.discharge.insert(r.discharge.end(), r.runtime.tail.begin(), r.runtime.tail.end());
     r.budget = budgetOf(project);
-    if (project.pack())
-        r.survey = survey(project, typicalConditions(project));
-    r.findings = advise({project, r.runtime, r.range, r.survey ? &*r.survey : nullptr});
+    Looked looked = lookAt(project);
+    r.findings = advise(solved(project, r.runtime, r.range, looked));
+    r.survey = std::move(looked.survey);
+    r.tethers = std::move(looked.tethers);
     return r;
 }
 
@@ -21,7 +22,8 @@ std::optional<Results> computeInDepth(const Project& project, Results r,
     r.range = predictRange(project, r.runtime, stop);
     if (stop.stop_requested())
         return std::nullopt;
-    r.findings = advise({project, r.runtime, r.range, r.survey ? &*r.survey : nullptr});
+    r.findings =
+        advise({project, r.runtime, r.range, r.survey ? &*r.survey : nullptr, r.tethers});
     weighCures(project, r.runtime, r.findings, stop);
     r.consequences = consequencesOf(project, r.runtime, r.range, stop);
     if (stop.stop_requested())

@@ -12,6 +12,7 @@ struct Results {
     std::vector<CurvePoint> discharge; ///< the run, and on to what stops the pack itself
     Budget budget;
     std::optional<Survey> survey;
+    std::vector<Tether> tethers;      ///< of the sources that can be plugged in
     std::optional<RangeResult> range; ///< nothing while it is being computed
     std::vector<Finding> findings;
     std::vector<Consequence> consequences; ///< of the brief; in depth

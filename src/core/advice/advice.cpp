@@ -27,7 +27,40 @@ std::span<const Rule> allRules() {
         Rule{"window_high", rules::windowHigh},
         Rule{"burst_reset", rules::burstReset},
         Rule{"over_current", rules::overCurrent},
+        Rule{"output_limit_at_low_input", rules::outputLimitAtLowInput},
+        Rule{"power_limit", rules::powerLimit},
+        Rule{"too_hot", rules::tooHot},
+        Rule{"linear_burns", rules::linearBurns},
+        Rule{"mains_windows", rules::mainsWindows},
+        Rule{"headroom", rules::headroom},
+        Rule{"unregulated", rules::unregulated},
+        Rule{"trips", rules::trips},
+        Rule{"socket_class", rules::socketClass},
+        Rule{"noise", rules::noise},
+        Rule{"backfeed", rules::backfeed},
+        Rule{"path_drop", rules::pathDrop},
         Rule{"no_guard", rules::noGuard},
+        Rule{"guard_floor", rules::guardFloor},
+        Rule{"guard_wastes", rules::guardWastes},
+        Rule{"load_stops_first", rules::loadStopsFirst},
+        Rule{"chatter", rules::chatter},
+        Rule{"never_reconnects", rules::neverReconnects},
+        Rule{"guard_drain", rules::guardDrain},
+        Rule{"shelf", rules::shelf},
+        Rule{"no_fuse", rules::noFuse},
+        Rule{"fuse_window", rules::fuseWindow},
+        Rule{"wire_ampacity", rules::wireAmpacity},
+        Rule{"wire_drop", rules::wireDrop},
+        Rule{"polarity", rules::polarity},
+        Rule{"unlike_cells", rules::unlikeCells},
+        Rule{"no_cell_monitor", rules::noCellMonitor},
+        Rule{"implausible_capacity", rules::implausibleCapacity},
+        Rule{"implausible_rate", rules::implausibleRate},
+        Rule{"fits", rules::fits},
+        Rule{"wrong_cell_for_drain", rules::wrongCellForDrain},
+        Rule{"cold", rules::cold},
+        Rule{"fault_kills", rules::faultKills},
+        Rule{"set_before_connect", rules::setBeforeConnect},
         Rule{"own_use", rules::ownUse},
         Rule{"constant_power_runaway", rules::constantPowerRunaway},
         Rule{"guessed", rules::guessed},
@@ -36,10 +69,31 @@ std::span<const Rule> allRules() {
     return list;
 }
 
+Looked lookAt(const Project& project) {
+    Looked looked;
+    if (project.pack())
+        looked.survey = survey(project, typicalConditions(project));
+    looked.tethers = tethersOf(project);
+    return looked;
+}
+
 std::vector<Finding> advise(const Solved& solved) {
     std::vector<Finding> findings;
     for (const Rule& rule : allRules())
         rule.look(solved, findings);
+    // One voice for one thing: what is wrong from the cells and from a source alike is said once,
+    // as gravely as it is.
+    std::vector<Finding> once;
+    for (Finding& f : findings) {
+        const auto same = std::find_if(once.begin(), once.end(), [&](const Finding& other) {
+            return other.rule == f.rule && other.subject == f.subject;
+        });
+        if (same == once.end())
+            once.push_back(std::move(f));
+        else if (f.severity < same->severity)
+            *same = std::move(f);
+    }
+    findings = std::move(once);
     // The gravest first; of those, what ends the run, or stands on the way to it, before the rest.
     const std::string& end = solved.runtime.ending.at;
     const auto way = wayBack(solved.project, end);

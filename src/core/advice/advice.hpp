@@ -4,6 +4,7 @@
 #include "advice/finding.hpp"
 #include "runtime/range.hpp"
 #include "runtime/survey.hpp"
+#include "runtime/tether.hpp"
 
 #include <span>
 #include <stop_token>
@@ -16,7 +17,19 @@ struct Solved {
     const Runtime& runtime;
     const std::optional<RangeResult>& range; ///< nothing while it is still being computed
     const Survey* survey;                    ///< null without a pack
+    std::span<const Tether> tethers = {};    ///< of the sources that can be plugged in
 };
+
+/// What the rules look at besides runtime and range.
+struct Looked {
+    std::optional<Survey> survey;
+    std::vector<Tether> tethers;
+};
+[[nodiscard]] Looked lookAt(const Project& project);
+[[nodiscard]] inline Solved solved(const Project& project, const Runtime& runtime,
+                                   const std::optional<RangeResult>& range, const Looked& looked) {
+    return {project, runtime, range, looked.survey ? &*looked.survey : nullptr, looked.tethers};
+}
 
 /// One rule: looks at a solved project and says nothing, or one finding for each subject.
 struct Rule {

@@ -23,6 +23,31 @@ constexpr std::array kLimits{Limit{"max_current_a", "it trips at", false},
                              Limit{"rated_current_a", "it is rated for", false},
                              Limit{"switch_limit_a", "its switch is limited to", true}};
 
+/// Where a step-up runs into its switch's limit another rule speaks: it names what is left at the
+/// output.
+bool stepsUp(const Stage& stage) {
+    const auto* s = std::get_if<Switcher>(&stage.part);
+    return s && s->topology != Topology::buck;
+}
+
+/// The surveys of the cells and of every other source.
+std::vector<const Survey*> surveys(const Solved& s) {
+    std::vector<const Survey*> list;
+    if (s.survey)
+        list.push_back(s.survey);
+    for (const Tether& t : s.tethers)
+        list.push_back(&t.seen);
+    return list;
+}
+
+/// Largest output current of a step-up at an input, within its switch limit: halved to 1e-6.
+double outputAtSwitchLimit(const Switcher& s, double in) {
+    const double j = s.switchLimit->value();
+    const double loss = s.fixed.value_or(Watts{0}).value() + s.drop.value_or(Volts{0}).value() * j +
+                        s.resistance.value_or(Ohms{0}).value() * j * j;
+    return std::max(0.0, (in * j - loss) / s.set.value());
+}
+
 void pack(const Solved& s, std::vector<Finding>& out) {
     const Stage& stage = *s.project.packStage();
     const Pack& pack = *s.project.pack();
@@ -77,33 +102,91 @@ void collapse(const Solved& s, std::vector<Finding>& out) {
 } // namespace
 
 void overCurrent(const Solved& s, std::vector<Finding>& out) {
-    if (!s.survey)
-        return;
-    pack(s, out);
-    collapse(s, out);
-    for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
-        const Stage& stage = s.project.stages[i];
-        if (isSource(stage.part))
-            continue;
-        for (const Limit& limit : kLimits) {
-            const double most = figureOf(stage.part, limit.key);
-            const Sighting& seen =
-                limit.inductor ? s.survey->mostInductor[i] : s.survey->mostOut[i];
-            if (most <= 0 || !seen.seen || seen.value <= most * (1 + kSlack))
-                continue;
-            Finding f;
-            f.rule = "over_current";
-            f.severity = Severity::stop;
-            f.subject = stage.id;
-            f.title = nameOf(stage) + " is asked for too much";
-            f.says = fmt::format("{} flow {} at {} of the charge; {} {}.", amps(seen.value),
-                                 momentText(s.project, seen), writeShare(seen.charge), limit.what,
-                                 amps(most));
-            f.numbers = {{"a", seen.value}, {"limit_a", most}, {"at_charge", seen.charge}};
-            out.push_back(std::move(f));
-            break;
-        }
+    if (s.survey) {
+        pack(s, out);
+        collapse(s, out);
     }
+    for (const Survey* seenBy : surveys(s))
+        for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
+            const Stage& stage = s.project.stages[i];
+            if (isSource(stage.part))
+                continue;
+            for (const Limit& limit : kLimits) {
+                if (limit.inductor && stepsUp(stage))
+                    continue;
+                const double most = figureOf(stage.part, limit.key);
+                const Sighting& seen =
+                    limit.inductor ? seenBy->mostInductor[i] : seenBy->mostOut[i];
+                if (most <= 0 || !seen.seen || seen.value <= most * (1 + kSlack))
+                    continue;
+                Finding f;
+                f.rule = "over_current";
+                f.severity = Severity::stop;
+                f.subject = stage.id;
+                f.title = nameOf(stage) + " is asked for too much";
+                f.says = fmt::format("{} flow {} at {} of the charge; {} {}.", amps(seen.value),
+                                     momentText(s.project, seen), writeShare(seen.charge),
+                                     limit.what, amps(most));
+                f.numbers = {{"a", seen.value}, {"limit_a", most}, {"at_charge", seen.charge}};
+                out.push_back(std::move(f));
+                break;
+            }
+        }
+}
+
+void outputLimitAtLowInput(const Solved& s, std::vector<Finding>& out) {
+    for (const Survey* seenBy : surveys(s))
+        for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
+            const Stage& stage = s.project.stages[i];
+            if (!stepsUp(stage))
+                continue;
+            const auto& part = std::get<Switcher>(stage.part);
+            const Sighting& seen = seenBy->mostInductor[i];
+            if (!part.switchLimit || !seen.seen ||
+                seen.value <= part.switchLimit->value() * (1 + kSlack))
+                continue;
+            const double in = seenBy->stageIn[i].low;
+            const double gives = outputAtSwitchLimit(part, in);
+            const double asked = seenBy->mostOut[i].value;
+            Finding f = finding(
+                "output_limit_at_low_input", Severity::stop, stage.id,
+                nameOf(stage) + " gives less at a low input",
+                fmt::format("Its switch carries {}. At {} in, that leaves {} at {}; {} asks for "
+                            "{}. A label quotes the switch or the best case.",
+                            amps(part.switchLimit->value()), volts(in), amps(gives),
+                            volts(part.set.value()),
+                            fmt::format("mode “{}”{}", nameOf(s.project.modes[seen.mode]),
+                                        seen.inBurst ? ", in a burst," : ""),
+                            amps(asked)),
+                {{"switch_a", seen.value},
+                 {"limit_a", part.switchLimit->value()},
+                 {"output_limit_a", gives},
+                 {"output_a", asked},
+                 {"input_v", in}});
+            if (const Stage* pack = s.project.packStage();
+                pack && seenBy == s.survey && fullVolts(*s.project.pack()) * 2 < part.set.value())
+                f.cure = figureCure(*pack, "series", figureOf(pack->part, "series") * 2,
+                                    "Twice the cells in series", "put twice the cells in series");
+            out.push_back(std::move(f));
+        }
+}
+
+void powerLimit(const Solved& s, std::vector<Finding>& out) {
+    for (const Survey* seenBy : surveys(s))
+        for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
+            const Stage& stage = s.project.stages[i];
+            const double limit = figureOf(stage.part, "power_limit_w");
+            const Sighting& seen = seenBy->mostWatts[i];
+            if (limit <= 0 || std::holds_alternative<Charger>(stage.part) || !seen.seen ||
+                seen.value <= limit * (1 + kSlack))
+                continue;
+            out.push_back(finding(
+                "power_limit", Severity::stop, stage.id, nameOf(stage) + " is past its watts",
+                fmt::format("It gives {} {}; its label allows {}.",
+                            writeQuantity(seen.value, Unit::watt), momentText(s.project, seen),
+                            writeQuantity(limit, Unit::watt)),
+                {{"w", seen.value}, {"limit_w", limit}}));
+        }
 }
 
 } // namespace sipper::rules

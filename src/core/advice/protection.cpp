@@ -2,6 +2,7 @@
 #include "advice/rules.hpp"
 
 #include "advice/words.hpp"
+#include "parts/chemistry.hpp"
 #include "parts/fields.hpp"
 #include "project/library.hpp"
 
@@ -23,18 +24,6 @@ double floorVolts(Chemistry chemistry) {
         return 2.5;
     }
 }
-/// The balanced school's cut-off, V per cell.
-double balancedCutoff(Chemistry chemistry) {
-    switch (chemistry) {
-    case Chemistry::ironPhosphate:
-        return 2.5;
-    case Chemistry::titanate:
-        return 1.8;
-    default:
-        return 3.0;
-    }
-}
-
 bool stops(const Stage& stage, double floor) {
     if (std::holds_alternative<Guard>(stage.part))
         return true;
@@ -47,26 +36,11 @@ std::optional<Cure> guardCure(const Project& p, const Stage& packStage, const Pa
     if (!part)
         return std::nullopt;
     Stage guard = std::move(part).value();
-    const double cutoff = pack.series * balancedCutoff(pack.cell.chemistry);
+    const double cutoff = pack.series * schoolCutoff(pack.cell.chemistry, CellCare::balanced);
     setValue(guard.part, "cutoff_v", cutoff);
     setValue(guard.part, "reconnect_v", std::round(cutoff * 1.13 * 100) / 100);
-    Cure cure;
-    cure.label = "Add a guard at " + writeExact(cutoff, Unit::volt);
-    cure.name = "add a guard at " + writeExact(cutoff, Unit::volt);
-    cure.apply = [guard, packId = packStage.id](const Project& project) {
-        Project out = project;
-        for (Stage& s : out.stages)
-            if (!std::holds_alternative<Charger>(s.part))
-                std::replace(s.fedBy.begin(), s.fedBy.end(), packId, guard.id);
-        for (Load& l : out.loads)
-            if (l.fedBy == packId)
-                l.fedBy = guard.id;
-        const auto at = std::find_if(out.stages.begin(), out.stages.end(),
-                                     [&](const Stage& s) { return s.id == packId; });
-        out.stages.insert(at == out.stages.end() ? at : at + 1, guard);
-        return out;
-    };
-    return cure;
+    const std::string volts = writeExact(cutoff, Unit::volt);
+    return insertCure(guard, packStage.id, "Add a guard at " + volts, "add a guard at " + volts);
 }
 
 } // namespace

@@ -25,16 +25,7 @@ std::optional<Cure> buckBoostCure(const Project& p, const Stage& stage) {
         Stage swapped = std::move(part).value();
         setValue(swapped.part, "set_v", set);
         swapped.label = fmt::format("Buck-boost {}", writeExact(set, Unit::none));
-        Cure cure;
-        cure.label = "Use a buck-boost";
-        cure.name = "use a buck-boost for " + nameOf(stage);
-        cure.apply = [swapped](const Project& project) {
-            Project out = project;
-            if (Stage* s = out.stage(swapped.id))
-                *s = swapped;
-            return out;
-        };
-        return cure;
+        return replaceCure(swapped, "Use a buck-boost", "use a buck-boost for " + nameOf(stage));
     }
     return std::nullopt;
 }

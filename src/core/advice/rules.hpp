@@ -15,8 +15,48 @@ void neverAbove(const Solved& s, std::vector<Finding>& out);
 void burstReset(const Solved& s, std::vector<Finding>& out);
 // limits.cpp
 void overCurrent(const Solved& s, std::vector<Finding>& out);
+void outputLimitAtLowInput(const Solved& s, std::vector<Finding>& out);
+void powerLimit(const Solved& s, std::vector<Finding>& out);
+// heat.cpp
+void tooHot(const Solved& s, std::vector<Finding>& out);
+void linearBurns(const Solved& s, std::vector<Finding>& out);
+// mains.cpp
+void mainsWindows(const Solved& s, std::vector<Finding>& out);
+void headroom(const Solved& s, std::vector<Finding>& out);
+void unregulated(const Solved& s, std::vector<Finding>& out);
+void trips(const Solved& s, std::vector<Finding>& out);
+void socketClass(const Solved& s, std::vector<Finding>& out);
+// paths.cpp
+void noise(const Solved& s, std::vector<Finding>& out);
+void backfeed(const Solved& s, std::vector<Finding>& out);
+void pathDrop(const Solved& s, std::vector<Finding>& out);
 // protection.cpp
 void noGuard(const Solved& s, std::vector<Finding>& out);
+// guards.cpp
+void guardFloor(const Solved& s, std::vector<Finding>& out);
+void guardWastes(const Solved& s, std::vector<Finding>& out);
+void loadStopsFirst(const Solved& s, std::vector<Finding>& out);
+void chatter(const Solved& s, std::vector<Finding>& out);
+void neverReconnects(const Solved& s, std::vector<Finding>& out);
+void guardDrain(const Solved& s, std::vector<Finding>& out);
+void shelf(const Solved& s, std::vector<Finding>& out);
+// wiring.cpp
+void noFuse(const Solved& s, std::vector<Finding>& out);
+void fuseWindow(const Solved& s, std::vector<Finding>& out);
+void wireAmpacity(const Solved& s, std::vector<Finding>& out);
+void wireDrop(const Solved& s, std::vector<Finding>& out);
+void polarity(const Solved& s, std::vector<Finding>& out);
+// cells.cpp
+void unlikeCells(const Solved& s, std::vector<Finding>& out);
+void noCellMonitor(const Solved& s, std::vector<Finding>& out);
+void implausibleCapacity(const Solved& s, std::vector<Finding>& out);
+void implausibleRate(const Solved& s, std::vector<Finding>& out);
+void fits(const Solved& s, std::vector<Finding>& out);
+void wrongCellForDrain(const Solved& s, std::vector<Finding>& out);
+void cold(const Solved& s, std::vector<Finding>& out);
+// faults.cpp
+void faultKills(const Solved& s, std::vector<Finding>& out);
+void setBeforeConnect(const Solved& s, std::vector<Finding>& out);
 // loads.cpp
 void guessed(const Solved& s, std::vector<Finding>& out);
 void ownUse(const Solved& s, std::vector<Finding>& out);

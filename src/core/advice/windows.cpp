@@ -36,16 +36,7 @@ std::optional<Cure> leadCure(const Project& p, const Survey& survey, const Load&
             thicker.area = SquareMillimetres{area};
             if (wireOhms(thicker, air) * current > allowed)
                 continue;
-            Cure cure;
-            cure.label = "Use " + writeExact(area, Unit::squareMillimetre);
-            cure.name = fmt::format("thicken {}", nameOf(*stage));
-            cure.apply = [id = stage->id, thicker](const Project& project) {
-                Project out = project;
-                if (Stage* s = out.stage(id))
-                    s->part = thicker;
-                return out;
-            };
-            return cure;
+            return areaCure(*stage, area);
         }
     }
     return std::nullopt;

@@ -2,6 +2,7 @@
 
 #include "line/curve.hpp"
 #include "parts/fields.hpp"
+#include "project/build.hpp"
 
 #include <algorithm>
 #include <fmt/format.h>
@@ -61,18 +62,69 @@ Flows unloadedAtFull(const Project& p) {
     return flows;
 }
 
-Cure setPointCure(const Stage& stage, double volts) {
-    const double rounded = std::round(volts * 100) / 100;
+Finding finding(std::string_view rule, Severity severity, const std::string& subject,
+                std::string title, std::string says, std::map<std::string, double> numbers) {
+    Finding f;
+    f.rule = rule;
+    f.severity = severity;
+    f.subject = subject;
+    f.title = std::move(title);
+    f.says = std::move(says);
+    f.numbers = std::move(numbers);
+    return f;
+}
+
+Cure figureCure(const Stage& stage, std::string_view key, const FieldValue& value,
+                std::string label, std::string name) {
     Cure cure;
-    cure.label = "Set " + writeExact(rounded, Unit::volt);
-    cure.name = fmt::format("set {} to {}", nameOf(stage), writeExact(rounded, Unit::volt));
-    cure.apply = [id = stage.id, rounded](const Project& project) {
+    cure.label = std::move(label);
+    cure.name = std::move(name);
+    cure.apply = [id = stage.id, key = std::string(key), value](const Project& project) {
         Project out = project;
         if (Stage* s = out.stage(id))
-            setValue(s->part, "set_v", rounded);
+            setValue(s->part, key, value);
         return out;
     };
     return cure;
+}
+
+Cure replaceCure(const Stage& stage, std::string label, std::string name) {
+    Cure cure;
+    cure.label = std::move(label);
+    cure.name = std::move(name);
+    cure.apply = [stage](const Project& project) {
+        Project out = project;
+        if (Stage* s = out.stage(stage.id))
+            *s = stage;
+        return out;
+    };
+    return cure;
+}
+
+Cure insertCure(const Stage& fresh, const std::string& after, std::string label, std::string name) {
+    Cure cure;
+    cure.label = std::move(label);
+    cure.name = std::move(name);
+    cure.apply = [fresh, after](const Project& project) {
+        return withStageBetween(project, fresh, after);
+    };
+    return cure;
+}
+
+Cure areaCure(const Stage& lead, double area) {
+    Stage thicker = lead;
+    auto& wire = std::get<Wire>(thicker.part);
+    wire.awg.reset();
+    wire.area = SquareMillimetres{area};
+    return replaceCure(thicker, "Use " + writeExact(area, Unit::squareMillimetre),
+                       fmt::format("thicken {}", nameOf(lead)));
+}
+
+Cure setPointCure(const Stage& stage, double volts) {
+    const double rounded = std::round(volts * 100) / 100;
+    const std::string text = writeExact(rounded, Unit::volt);
+    return figureCure(stage, "set_v", rounded, "Set " + text,
+                      fmt::format("set {} to {}", nameOf(stage), text));
 }
 
 } // namespace sipper

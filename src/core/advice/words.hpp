@@ -2,6 +2,7 @@
 #pragma once
 
 #include "advice/advice.hpp"
+#include "parts/fields.hpp"
 #include "quantity/write.hpp"
 
 namespace sipper {
@@ -31,6 +32,23 @@ namespace sipper {
 
 /// The pack's voltage right after a full charge: series x the larger of full_v and E(1).
 [[nodiscard]] double fullVolts(const Pack& pack);
+
+/// A finding without cure or gain.
+[[nodiscard]] Finding finding(std::string_view rule, Severity severity, const std::string& subject,
+                              std::string title, std::string says,
+                              std::map<std::string, double> numbers = {});
+
+/// One figure of a part set to a value, as a cure.
+[[nodiscard]] Cure figureCure(const Stage& stage, std::string_view key, const FieldValue& value,
+                              std::string label, std::string name);
+/// Another stage in the place of the one with its id, as a cure.
+[[nodiscard]] Cure replaceCure(const Stage& stage, std::string label, std::string name);
+/// A new stage put between one stage and all that it feeds but chargers, as a cure.
+[[nodiscard]] Cure insertCure(const Stage& fresh, const std::string& after, std::string label,
+                              std::string name);
+
+/// A lead of this cross-section (mm2) in the place of a lead, as a cure.
+[[nodiscard]] Cure areaCure(const Stage& lead, double areaMm2);
 
 /// The stage's set-point moved to `volts`, as a cure.
 [[nodiscard]] Cure setPointCure(const Stage& stage, double volts);

@@ -30,11 +30,20 @@ Pack packUnder(const Project& project, const Conditions& c) {
     return pack;
 }
 
+Network::Root rootUnder(const Project& project, const Conditions& c) {
+    const auto pack = static_cast<std::size_t>(project.packStage() - project.stages.data());
+    Network::Root root{pack, {pack}};
+    for (const std::string& id : c.present)
+        if (const Stage* s = project.stage(id))
+            root.present.push_back(static_cast<std::size_t>(s - project.stages.data()));
+    return root;
+}
+
 } // namespace
 
 Line::Line(const Project& project, const Conditions& c)
-    : m_pack(packUnder(project, c), c.ambient, c.pack), m_network(project, c.ambient, c.line),
-      m_schedule(project),
+    : m_pack(packUnder(project, c), c.ambient, c.pack),
+      m_network(project, c.ambient, c.line, rootUnder(project, c)), m_schedule(project),
       m_packIndex(static_cast<std::size_t>(project.packStage() - project.stages.data())) {
     prepare();
 }

@@ -14,6 +14,7 @@ struct Conditions {
     LineScale line;
     std::optional<double> health;
     std::optional<double> charge;
+    std::vector<std::string> present; ///< ids of the sources that are there besides the pack
 };
 
 /// The conditions that a headline is made for: the brief's typical ambient.

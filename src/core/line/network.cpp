@@ -1,6 +1,7 @@
 #include "line/network.hpp"
 
 #include "line/root.hpp"
+#include "line/sources.hpp"
 #include "parts/fields.hpp"
 #include "quantity/read.hpp"
 
@@ -94,26 +95,37 @@ Network::Node Network::compile(const Stage& stage, Celsius ambient, double lossS
     return n;
 }
 
+namespace {
+
+Network::Root packRoot(const Project& project) {
+    const Stage* pack = project.packStage();
+    if (!pack)
+        return {std::numeric_limits<std::size_t>::max(), {}};
+    const auto at = static_cast<std::size_t>(pack - project.stages.data());
+    return {at, {at}};
+}
+
+} // namespace
+
 Network::Network(const Project& project, Celsius ambient, const LineScale& scale)
+    : Network(project, ambient, scale, packRoot(project)) {}
+
+Network::Network(const Project& project, Celsius ambient, const LineScale& scale, const Root& root)
     : m_loadCount(project.loads.size()), m_loadReached(project.loads.size()) {
     for (const Stage& stage : project.stages)
         m_nodes.push_back(compile(stage, ambient, scale.losses));
-    const Stage* pack = project.packStage();
-    if (!pack)
+    if (root.source >= project.stages.size())
         return;
-    m_pack = static_cast<std::size_t>(pack - project.stages.data());
-    // Outwards from the pack: a stage joins when one of its feeds has (its first such feed leads).
+    m_pack = root.source;
+    const std::vector<std::size_t> lead = leadingFeeds(project, root.present);
     std::vector<std::size_t> front{m_pack};
     m_nodes[m_pack].reached = true;
     while (!front.empty()) {
         std::vector<std::size_t> next;
         for (const std::size_t at : front) {
             Children& children = at == m_pack ? m_root : m_nodes[at].children;
-            const std::string& id = project.stages[at].id;
             for (std::size_t i = 0; i < project.stages.size(); ++i) {
-                const Stage& s = project.stages[i];
-                if (m_nodes[i].reached || std::holds_alternative<Charger>(s.part) ||
-                    std::find(s.fedBy.begin(), s.fedBy.end(), id) == s.fedBy.end())
+                if (lead[i] != at || m_nodes[i].reached)
                     continue;
                 m_nodes[i].reached = true;
                 m_nodes[i].parent = at;
@@ -122,7 +134,7 @@ Network::Network(const Project& project, Celsius ambient, const LineScale& scale
                 next.push_back(i);
             }
             for (std::size_t i = 0; i < project.loads.size(); ++i)
-                if (project.loads[i].fedBy == id) {
+                if (project.loads[i].fedBy == project.stages[at].id) {
                     m_loadReached[i] = true;
                     children.loads.push_back(static_cast<std::uint32_t>(i));
                 }

@@ -65,12 +65,18 @@ struct Demand {
     std::vector<double> atSetPoint;
 };
 
-/// The stages and loads that the pack feeds. What only another source feeds is left out: for the
-/// pack's runtime the other sources are unplugged.
+/// The stages and loads that one source feeds. What only another source feeds is left out.
 class Network {
   public:
-    /// `ambient` sets the temperature of wires. A project without a pack gives an empty network.
+    /// Where the network begins, and which sources are there: a select follows the first live feed.
+    struct Root {
+        std::size_t source;
+        std::vector<std::size_t> present; ///< with `source` among them
+    };
+    /// From the pack, with every other source unplugged. `ambient` sets the temperature of wires. A
+    /// project without a pack gives an empty network.
     Network(const Project& project, Celsius ambient, const LineScale& scale = {});
+    Network(const Project& project, Celsius ambient, const LineScale& scale, const Root& root);
 
     [[nodiscard]] bool empty() const { return m_root.stages.empty() && m_root.loads.empty(); }
     [[nodiscard]] std::size_t stageCount() const { return m_nodes.size(); }
@@ -135,11 +141,6 @@ class Network {
         double trip = 0; ///< guard trip or fuse rating
         Children children;
     };
-    struct StepUp {
-        double inductor;
-        bool found;
-    };
-
     static Node compile(const Stage& stage, Celsius ambient, double lossScale);
     [[nodiscard]] double branch(const Children& c, const Demand& d, double e, double r,
                                 double hint = 0) const;

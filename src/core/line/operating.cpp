@@ -1,8 +1,10 @@
 #include "line/operating.hpp"
 
+#include "line/sources.hpp"
 #include "parts/fields.hpp"
 
 #include <algorithm>
+#include <limits>
 
 namespace sipper {
 namespace {
@@ -16,7 +18,33 @@ const ModeMoment* find(const Moment& moment, std::size_t mode) {
     return at == moment.modes.end() ? nullptr : &*at;
 }
 
+/// Limits, temperatures and windows of what has been solved.
+void judge(const Project& project, const Network& network, Celsius ambient, OperatingPoint& point) {
+    for (std::size_t i = 0; i < project.stages.size(); ++i) {
+        StageFlow& f = point.flows.stages[i];
+        if (f.state != StageState::off && network.overLimit(i, f, false))
+            f.state = StageState::limiting;
+        point.partC.push_back(partTemperature(project.stages[i].part, f.loss(), ambient.value()));
+    }
+    for (std::size_t i = 0; i < project.loads.size(); ++i) {
+        const double v = point.flows.loads[i].v;
+        const Window& w = project.loads[i].window;
+        point.inside.push_back(v >= w.min.value() * (1 - kSlack) &&
+                               v <= w.max.value() * (1 + kSlack));
+    }
+}
+
 } // namespace
+
+double partTemperature(const Part& part, double lossWatts, double ambient) {
+    return ambient + std::max(0.0, lossWatts) * thetaOf(part);
+}
+
+double thetaOf(const Part& part) {
+    const FieldValue fan = valueOf(part, "fan");
+    const bool blown = std::get_if<bool>(&fan) && std::get<bool>(fan);
+    return figureOf(part, "thermal_c_per_w") * (blown ? kFanFactor : 1.0);
+}
 
 bool opens(const Part& part, const StageFlow& flow, double seconds) {
     if (const auto* guard = std::get_if<Guard>(&part))
@@ -60,30 +88,54 @@ OperatingPoint operate(const Project& project, Line& line, Celsius ambient, doub
         return point;
     }
     point.flows = here->plain;
-    for (std::size_t i = 0; i < project.stages.size(); ++i) {
-        StageFlow& f = point.flows.stages[i];
-        if (f.state != StageState::off && line.network().overLimit(i, f, false))
-            f.state = StageState::limiting;
-        const Part& part = project.stages[i].part;
-        const FieldValue fan = valueOf(part, "fan");
-        const bool blown = std::get_if<bool>(&fan) && std::get<bool>(fan);
-        point.partC.push_back(ambient.value() + std::max(0.0, f.loss()) *
-                                                    figureOf(part, "thermal_c_per_w") *
-                                                    (blown ? kFanFactor : 1.0));
-    }
-    for (std::size_t i = 0; i < project.loads.size(); ++i) {
-        const double v = point.flows.loads[i].v;
-        const Window& w = project.loads[i].window;
-        point.inside.push_back(v >= w.min.value() * (1 - kSlack) &&
-                               v <= w.max.value() * (1 + kSlack));
-    }
+    judge(project, line.network(), ambient, point);
     return point;
 }
 
 OperatingPoint operate(const Project& project, const Conditions& conditions, double charge,
                        std::size_t mode) {
-    Line line(project, conditions);
-    return operate(project, line, conditions.ambient, charge, mode);
+    OperatingPoint point;
+    std::vector<std::size_t> present;
+    if (const Stage* pack = project.packStage()) {
+        Line line(project, conditions);
+        point = operate(project, line, conditions.ambient, charge, mode);
+        present.push_back(static_cast<std::size_t>(pack - project.stages.data()));
+    } else {
+        point.flows.stages.resize(project.stages.size());
+        point.flows.loads.resize(project.loads.size());
+        point.partC.assign(project.stages.size(), conditions.ambient.value());
+        point.inside.assign(project.loads.size(), false);
+    }
+    if (conditions.present.empty() || point.collapse)
+        return point;
+    const std::size_t others = present.size();
+    for (const std::string& id : conditions.present)
+        if (const Stage* s = project.stage(id))
+            present.push_back(static_cast<std::size_t>(s - project.stages.data()));
+    const Schedule schedule(project);
+    double seconds = std::numeric_limits<double>::infinity();
+    for (const Share& share : schedule.settings[schedule.settingOf(project, mode)].shares)
+        if (share.mode == mode)
+            seconds = share.seconds;
+    for (std::size_t k = others; k < present.size(); ++k) {
+        SourceLine line(project, present[k], present, conditions.ambient);
+        SourceLine::Answer answer =
+            line.solve(mode, Network::kNoBurst, line.model().volts, seconds);
+        OperatingPoint own;
+        own.flows = std::move(answer.flows);
+        judge(project, line.network(), conditions.ambient, own);
+        for (std::size_t i = 0; i < project.stages.size(); ++i)
+            if (i == present[k] || line.network().reachesStage(i)) {
+                point.flows.stages[i] = own.flows.stages[i];
+                point.partC[i] = own.partC[i];
+            }
+        for (std::size_t i = 0; i < project.loads.size(); ++i)
+            if (line.network().reachesLoad(i)) {
+                point.flows.loads[i] = own.flows.loads[i];
+                point.inside[i] = own.inside[i];
+            }
+    }
+    return point;
 }
 
 } // namespace sipper

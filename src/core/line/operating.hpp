@@ -9,6 +9,12 @@ namespace sipper {
 /// under its cut-off for at least its delay, or a regulator under its input minimum.
 [[nodiscard]] bool opens(const Part& part, const StageFlow& flow, double seconds);
 
+/// Kelvin per watt of a part: with air blown over it 0.45 of its figure (rule of thumb); 0 where
+/// nothing is said.
+[[nodiscard]] double thetaOf(const Part& part);
+/// Degrees Celsius of a part that burns `lossWatts` in this ambient.
+[[nodiscard]] double partTemperature(const Part& part, double lossWatts, double ambient);
+
 struct OperatingPoint {
     bool collapse = false;
     Flows flows;
@@ -16,9 +22,11 @@ struct OperatingPoint {
     std::vector<bool> inside;  ///< is each load inside its window
 };
 
-/// Solves the line with wells level at `charge` (0–1), relaxation settled for the mode, in the
-/// setting where only the mode's own window (or none) is open. Stages that open are opened one by
-/// one from the source outwards; behind them nothing flows. A stage over its limit says so.
+/// Solves the line with the pack's wells level at `charge` (0–1), relaxation settled for the mode,
+/// in the setting where only the mode's own window (or none) is open. Stages that open are opened
+/// one by one from the source outwards; behind them nothing flows. A stage over its limit says so.
+/// What `conditions.present` names is there too, and feeds what a select gives it; a project
+/// without a pack is solved from those alone.
 [[nodiscard]] OperatingPoint operate(const Project& project, const Conditions& conditions,
                                      double charge, std::size_t mode);
 

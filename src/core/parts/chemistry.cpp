@@ -11,7 +11,7 @@ const ChemistryVolts& voltsOf(Chemistry chemistry) {
         lithium,                             // cobalt
         lithium,                             // manganese
         {3.45, 3.2, 2.5, 2.0, 2.5, 2.9},     // iron phosphate
-        {2.7, 2.4, 1.8, 0, 0, 0},            // titanate
+        {2.7, 2.4, 1.8, 1.5, 1.8, 2.0},      // titanate
         {1.42, 1.2, 1.0, 0.9, 1.0, 1.1},     // nickel-metal hydride
         {1.40, 1.2, 1.0, 0.9, 1.0, 1.1},     // nickel-cadmium
         {2.14, 2.0, 1.83, 1.75, 1.83, 1.95}, // lead-acid

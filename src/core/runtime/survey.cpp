@@ -46,19 +46,7 @@ class Surveyor {
   public:
     Surveyor(const Project& project, const Conditions& conditions)
         : m_project(project), m_line(project, conditions) {
-        const std::size_t stages = project.stages.size();
-        const std::size_t loads = project.loads.size();
-        m_out.stageIn.resize(stages);
-        m_out.stageOut.resize(stages);
-        m_out.dropsAt.resize(stages);
-        m_out.passesAt.resize(stages);
-        m_out.mostOut.resize(stages);
-        m_out.mostInductor.resize(stages);
-        m_out.loads.resize(loads);
-        m_out.loadLow.resize(loads);
-        m_out.loadBurst.resize(loads);
-        m_out.loadHigh.resize(loads);
-        m_out.leavesAt.resize(loads);
+        m_out.resize(project.stages.size(), project.loads.size());
     }
 
     Survey go() {
@@ -175,10 +163,7 @@ class Surveyor {
         m_out.stageOut[m_line.packIndex()].include(f.packVolts);
         for (const std::size_t i : m_line.network().order()) {
             const StageFlow& stage = f.stages[i];
-            m_out.stageIn[i].include(stage.vIn);
-            m_out.stageOut[i].include(stage.vOut);
-            keepMost(m_out.mostOut[i], stage.iOut, charge, mode, burst);
-            keepMost(m_out.mostInductor[i], stage.inductor, charge, mode, burst);
+            m_out.takeStage(i, stage, charge, mode, burst);
             if (stage.state == StageState::droppingOut)
                 keepFirst(m_out.dropsAt[i], stage.vIn, charge, mode, burst);
             if (stage.state == StageState::passing)
@@ -204,6 +189,37 @@ class Surveyor {
 };
 
 } // namespace
+
+void Survey::resize(std::size_t stages, std::size_t loadCount) {
+    stageIn.resize(stages);
+    stageOut.resize(stages);
+    dropsAt.resize(stages);
+    passesAt.resize(stages);
+    mostOut.resize(stages);
+    mostInductor.resize(stages);
+    mostLoss.resize(stages);
+    atMostLoss.resize(stages);
+    mostWatts.resize(stages);
+    loads.resize(loadCount);
+    loadLow.resize(loadCount);
+    loadBurst.resize(loadCount);
+    loadHigh.resize(loadCount);
+    leavesAt.resize(loadCount);
+}
+
+void Survey::takeStage(std::size_t i, const StageFlow& flow, double charge, std::size_t mode,
+                       bool burst) {
+    stageIn[i].include(flow.vIn);
+    stageOut[i].include(flow.vOut);
+    keepMost(mostOut[i], flow.iOut, charge, mode, burst);
+    keepMost(mostInductor[i], flow.inductor, charge, mode, burst);
+    keepMost(mostWatts[i], flow.vOut * flow.iOut, charge, mode, burst);
+    // A burst is too short to warm a part.
+    if (!burst && (!mostLoss[i].seen || flow.loss() > mostLoss[i].value)) {
+        mostLoss[i] = {flow.loss(), charge, mode, false, true};
+        atMostLoss[i] = flow;
+    }
+}
 
 Survey survey(const Project& project, const Conditions& conditions) {
     return Surveyor(project, conditions).go();

@@ -44,7 +44,14 @@ struct Survey {
     std::vector<Sighting> passesAt;  ///< a boost that passes its input through
     std::vector<Sighting> mostOut;   ///< largest output current of each stage
     std::vector<Sighting> mostInductor; ///< largest inductor current
-    Sighting mostPack;                  ///< largest pack current
+    std::vector<Sighting> mostLoss;     ///< most watts burnt in each stage, bursts left out
+    std::vector<StageFlow> atMostLoss;  ///< the flow then
+    std::vector<Sighting> mostWatts;    ///< most output watts of each stage
+    void resize(std::size_t stages, std::size_t loadCount);
+    /// Takes one stage's flow at one moment into bands and sightings.
+    void takeStage(std::size_t i, const StageFlow& flow, double charge, std::size_t mode,
+                   bool burst);
+    Sighting mostPack; ///< largest pack current
 };
 
 inline constexpr int kSurveyPoints = 60;

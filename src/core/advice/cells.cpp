@@ -1,0 +1,191 @@
+// Rules about the choice of cells.
+#include "advice/rules.hpp"
+
+#include "advice/words.hpp"
+#include "parts/cellsize.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+#include <numbers>
+
+namespace sipper::rules {
+namespace {
+
+constexpr double kSag = 0.15; ///< of the open-circuit voltage: a cell that is asked too much
+constexpr double kAlkalineRate = 0.1; ///< of its capacity per hour, from which little of it comes
+constexpr double kCookKelvin = 100;   ///< over the air: no cell bears that
+constexpr double kAirCooling = 20;    ///< W per m2 and kelvin, still air and radiation
+constexpr double kLowCharge = 0.2;    ///< where sag is looked at
+
+} // namespace
+
+void unlikeCells(const Solved& s, std::vector<Finding>& out) {
+    if (!s.project.pack())
+        return;
+    const Pack& pack = *s.project.pack();
+    if (pack.origin != Origin::salvaged || pack.series < 2 || pack.weakestGroup)
+        return;
+    out.push_back(finding(
+        "unlike_cells", Severity::care, s.project.packStage()->id, "The groups may be unlike",
+        fmt::format("{:.0f} groups of salvaged cells in series: the weakest ends the run and is "
+                    "driven under zero by the others. Measure each cell, match the groups, and "
+                    "give the weakest group's charge here.",
+                    pack.series),
+        {{"groups", pack.series}}));
+}
+
+void noCellMonitor(const Solved& s, std::vector<Finding>& out) {
+    if (!s.project.pack())
+        return;
+    const Pack& pack = *s.project.pack();
+    if (pack.series < 2 || !isRechargeableLithium(pack.cell.chemistry) ||
+        pack.cellMonitor.value_or(false))
+        return;
+    for (const Stage& stage : s.project.stages) {
+        const auto* charger = std::get_if<Charger>(&stage.part);
+        if (!charger || charger->charges != s.project.packStage()->id)
+            continue;
+        Finding f = finding(
+            "no_cell_monitor", Severity::stop, s.project.packStage()->id,
+            "Nobody watches the single cells",
+            fmt::format("{} charges {:.0f} cells in series by their sum: one of them can pass its "
+                        "limit while the sum is right, and burn. It takes a monitor for each cell.",
+                        nameOf(stage), pack.series),
+            {{"cells", pack.series}});
+        f.cure = figureCure(*s.project.packStage(), "cell_monitor", true, "Add a cell monitor",
+                            "add a cell monitor");
+        out.push_back(std::move(f));
+        return;
+    }
+}
+
+void implausibleCapacity(const Solved& s, std::vector<Finding>& out) {
+    if (!s.project.pack())
+        return;
+    const Cell& cell = s.project.pack()->cell;
+    const auto most = mostCapacity(cell);
+    if (!most || cell.capacity.value() <= *most)
+        return;
+    out.push_back(finding(
+        "implausible_capacity", Severity::care, s.project.packStage()->id,
+        "More than a " + cell.size + " can hold",
+        fmt::format("The cell claims {}; by its size and chemistry {} is the most there has been. "
+                    "Measure it, and reckon with that until then.",
+                    writeQuantity(cell.capacity.value(), Unit::ampereHour),
+                    writeQuantity(*most, Unit::ampereHour)),
+        {{"claimed_ah", cell.capacity.value()}, {"most_ah", *most}}));
+}
+
+void implausibleRate(const Solved& s, std::vector<Finding>& out) {
+    if (!s.project.pack())
+        return;
+    const Pack& pack = *s.project.pack();
+    const Cell& cell = pack.cell;
+    const auto size = cellDimensions(cell.size);
+    const double ohms = pack.measuredResistance ? pack.measuredResistance->value()
+                        : cell.resistance       ? cell.resistance->value()
+                                                : 0;
+    if (!size || !cell.maxDischarge || ohms <= 0)
+        return;
+    const double watts = kCookKelvin * kAirCooling * size->surface();
+    const double bears = std::sqrt(watts / ohms);
+    if (cell.maxDischarge->value() <= bears)
+        return;
+    out.push_back(finding(
+        "implausible_rate", Severity::care, s.project.packStage()->id,
+        "That rate would cook the cell",
+        fmt::format("At the {} it claims, its own {} burn {} inside a {}. By heat {} is the most "
+                    "for more than moments.",
+                    amps(cell.maxDischarge->value()), writeQuantity(ohms, Unit::ohm),
+                    writeQuantity(ohms * std::pow(cell.maxDischarge->value(), 2), Unit::watt),
+                    cell.size, amps(bears)),
+        {{"claimed_a", cell.maxDischarge->value()}, {"heat_limited_a", bears}}));
+}
+
+void fits(const Solved& s, std::vector<Finding>& out) {
+    if (!s.project.pack())
+        return;
+    const Pack& pack = *s.project.pack();
+    if (!pack.holder || *pack.holder == Holder::none)
+        return;
+    const bool isProtected = pack.cell.protectedCell.value_or(false);
+    const std::string& id = s.project.packStage()->id;
+    if (isProtected && *pack.holder == Holder::bare)
+        out.push_back(
+            finding("fits", Severity::care, id, "The cells are too long for the holder",
+                    "A protected cell is a few millimetres longer than a bare one, and the "
+                    "holder is for bare cells: it bends, or the board is crushed. A "
+                    "longer holder, or bare cells with a guard."));
+    if (!isProtected && *pack.holder == Holder::protectedCell && pack.cell.top == CellTop::flat)
+        out.push_back(finding("fits", Severity::care, id, "The cells may not touch",
+                              "Flat tops of bare length in a holder for protected cells: the "
+                              "contact may not reach. Button tops, or a shorter holder."));
+}
+
+void wrongCellForDrain(const Solved& s, std::vector<Finding>& out) {
+    if (!s.survey || !s.project.pack() || !s.survey->mostPack.seen)
+        return;
+    const Pack& pack = *s.project.pack();
+    const PackModel model(pack, s.project.brief.air().usual());
+    const double worst = s.survey->mostPack.value / pack.parallel;
+    const double open = model.openCircuitAt(kLowCharge);
+    const double sag = worst * model.resistanceAt(kLowCharge);
+    const double mean =
+        s.runtime.hours && s.runtime.hours->value() > 0 && open > 0
+            ? s.runtime.meanPower.value() / pack.series / pack.parallel / model.openCircuitAt(0.5)
+            : 0;
+    const Chemistry c = pack.cell.chemistry;
+    const bool alkaline = c == Chemistry::alkaline || c == Chemistry::zincCarbon;
+    const bool drained = alkaline && mean > kAlkalineRate * model.usable;
+    if (sag <= kSag * open && !drained)
+        return;
+    out.push_back(finding(
+        "wrong_cell_for_drain", Severity::care, s.project.packStage()->id,
+        "The wrong kind of cell for this drain",
+        drained && sag <= kSag * open
+            ? fmt::format("{} a cell on average empties it in under ten hours, at which alkaline "
+                          "gives a part of its label only. Nickel-metal hydride of the same size "
+                          "gives nearly all.",
+                          amps(mean))
+            : fmt::format("At {} of the charge {} a cell {} drop {} inside it, {} of what it has. "
+                          "A power kind of lower resistance, or more in parallel.",
+                          writeShare(kLowCharge), amps(worst),
+                          momentText(s.project, s.survey->mostPack), volts(sag),
+                          writeShare(sag / open)),
+        {{"cell_a", worst}, {"sag_v", sag}, {"sag_share", sag / open}, {"mean_a", mean}}));
+}
+
+void cold(const Solved& s, std::vector<Finding>& out) {
+    const Ambient air = s.project.brief.air();
+    if (!s.project.pack() || !s.runtime.hours || !air.low || air.coldest() >= air.usual())
+        return;
+    Conditions conditions = typicalConditions(s.project);
+    conditions.ambient = air.coldest();
+    Stepping quick;
+    quick.record = false;
+    const Runtime low = predictRuntime(s.project, conditions, quick);
+    if (!low.hours)
+        return;
+    const double typical = s.runtime.hours->value();
+    const double hours = low.hours->value();
+    const auto target = s.project.brief.targetRuntime;
+    const bool misses = target && typical >= target->value() && hours < target->value();
+    const bool fails = hours < 0.5 * typical;
+    if (typical <= 0 || (!misses && !fails))
+        return;
+    Finding f = finding(
+        "cold", Severity::care, s.project.packStage()->id, "The cold breaks it",
+        fmt::format("At {} it runs {} in place of {}: the cells give less and sag more.{}",
+                    writeQuantity(air.coldest().value(), Unit::celsius), writeHours(hours),
+                    writeHours(typical),
+                    misses ? fmt::format(" You ask for {}.", writeHours(target->value())) : ""),
+        {{"cold_h", hours}, {"typical_h", typical}});
+    const double parallel = figureOf(s.project.packStage()->part, "parallel");
+    f.cure = figureCure(*s.project.packStage(), "parallel", parallel + 1, "One more in parallel",
+                        "add a cell in parallel");
+    f.cure->forHours = true;
+    out.push_back(std::move(f));
+}
+
+} // namespace sipper::rules

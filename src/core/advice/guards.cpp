@@ -1,0 +1,245 @@
+// Rules about what opens: guards, and what happens after it has opened.
+#include "advice/rules.hpp"
+
+#include "advice/words.hpp"
+#include "line/line.hpp"
+#include "parts/chemistry.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace sipper::rules {
+namespace {
+
+constexpr double kSlack = 1e-9;
+constexpr double kWasted = 0.10; ///< of the charge
+constexpr double kToBlame = 0.3; ///< of what empties the cells after cut-off
+constexpr double kHoursPerMonth = 730.5;
+constexpr double kReconnectRoom = 0.05; ///< V a cell over the rebound
+constexpr double kHoldsLithium = 2.5;   ///< V a cell: a usual data-sheet floor
+
+/// Guards on the way from the cells.
+std::vector<const Stage*> guards(const Project& p) {
+    std::vector<const Stage*> list;
+    if (!p.packStage())
+        return list;
+    const Network network(p, p.brief.air().usual());
+    for (const std::size_t i : network.order())
+        if (std::holds_alternative<Guard>(p.stages[i].part))
+            list.push_back(&p.stages[i]);
+    return list;
+}
+
+double floorOf(const Pack& pack) {
+    const Chemistry c = pack.cell.chemistry;
+    const double cell =
+        isRechargeableLithium(c) && c != Chemistry::ironPhosphate && c != Chemistry::titanate
+            ? kHoldsLithium
+            : voltsOf(c).squeeze;
+    const bool hurts = pack.cell.rechargeable.value_or(
+        isRechargeableLithium(c) || c == Chemistry::nickelMetalHydride || c == Chemistry::leadAcid);
+    return hurts ? pack.series * cell : 0;
+}
+
+double cellOpenVolts(const Pack& pack, double charge) {
+    return Curve(pack.cell.openCircuit).at(charge);
+}
+
+double roundUp(double v) {
+    return std::ceil(v * 20 - 1e-6) / 20;
+}
+
+} // namespace
+
+void guardFloor(const Solved& s, std::vector<Finding>& out) {
+    if (!s.project.pack())
+        return;
+    const Pack& pack = *s.project.pack();
+    const double floor = floorOf(pack);
+    for (const Stage* stage : guards(s.project)) {
+        const double cutoff = figureOf(stage->part, "cutoff_v");
+        if (floor <= 0 || cutoff >= floor * (1 - kSlack))
+            continue;
+        const double wanted = pack.series * schoolCutoff(pack.cell.chemistry, CellCare::balanced);
+        Finding f =
+            finding("guard_floor", Severity::stop, stage->id, nameOf(*stage) + " opens too late",
+                    fmt::format("It opens at {}, {} a cell. Under {} a {} cell takes lasting harm.",
+                                volts(cutoff), volts(cutoff / pack.series),
+                                volts(floor / pack.series), chemistryText(pack.cell.chemistry)),
+                    {{"cutoff_v", cutoff}, {"floor_v", floor}});
+        f.cure = figureCure(
+            *stage, "cutoff_v", wanted, "Raise it to " + writeExact(wanted, Unit::volt),
+            fmt::format("raise {} to {}", nameOf(*stage), writeExact(wanted, Unit::volt)));
+        out.push_back(std::move(f));
+    }
+}
+
+void guardWastes(const Solved& s, std::vector<Finding>& out) {
+    if (!s.survey || !s.survey->stop || s.survey->stop->reason != EndReason::cutoff)
+        return;
+    const Stage* stage = s.project.stage(s.survey->stop->at);
+    if (!stage || !std::holds_alternative<Guard>(stage->part))
+        return;
+    const Pack& pack = *s.project.pack();
+    const CellCare care = s.project.brief.cellCare.value_or(CellCare::balanced);
+    const double school = pack.series * schoolCutoff(pack.cell.chemistry, care);
+    const double cutoff = figureOf(stage->part, "cutoff_v");
+    if (school <= 0 || cutoff <= school * (1 + kSlack) || s.survey->stopCharge <= kWasted)
+        return;
+    Project lower = s.project;
+    setValue(lower.stage(stage->id)->part, "cutoff_v", school);
+    const Survey deeper = survey(lower, typicalConditions(lower));
+    // What a load can't use any more is not wasted by the guard.
+    double usableTo = deeper.stopCharge;
+    for (std::size_t i = 0; i < s.project.loads.size(); ++i)
+        if (s.project.loads[i].isCritical() && deeper.leavesAt[i].seen)
+            usableTo = std::max(usableTo, deeper.leavesAt[i].charge);
+    const double wasted = s.survey->stopCharge - usableTo;
+    if (wasted <= kWasted)
+        return;
+    Finding f = finding(
+        "guard_wastes", Severity::care, stage->id, nameOf(*stage) + " opens early",
+        fmt::format("It opens at {} and leaves {} of the charge that every load could still use. "
+                    "The {} school goes to {}; if the cells are to live long, call it gentle.",
+                    volts(cutoff), writeShare(wasted), nameOf(care), volts(school)),
+        {{"cutoff_v", cutoff}, {"wasted", wasted}, {"school_v", school}});
+    f.cure =
+        figureCure(*stage, "cutoff_v", school, "Lower it to " + writeExact(school, Unit::volt),
+                   fmt::format("lower {} to {}", nameOf(*stage), writeExact(school, Unit::volt)));
+    f.cure->forHours = true;
+    out.push_back(std::move(f));
+}
+
+void loadStopsFirst(const Solved& s, std::vector<Finding>& out) {
+    const auto list = guards(s.project);
+    const Ending& end = s.runtime.ending;
+    if (list.empty() || !s.runtime.hours || s.runtime.hours->value() <= 0 ||
+        std::any_of(list.begin(), list.end(), [&](const Stage* g) { return g->id == end.at; }) ||
+        (end.reason != EndReason::belowWindow && end.reason != EndReason::cutoff))
+        return;
+    const Load* load = s.project.load(end.at);
+    const Stage* stage = s.project.stage(end.at);
+    const Stage* guard = list.front();
+    out.push_back(finding(
+        "load_stops_first", Severity::note, guard->id, nameOf(*guard) + " never acts",
+        fmt::format("{} gives up first, with {} of the charge left: the guard's {} is only the "
+                    "last line of defence.",
+                    load    ? nameOf(*load)
+                    : stage ? nameOf(*stage)
+                            : end.at,
+                    writeShare(s.runtime.curve.empty() ? 0 : s.runtime.curve.back().charge),
+                    volts(figureOf(guard->part, "cutoff_v"))),
+        {{"charge_left", s.runtime.curve.empty() ? 0 : s.runtime.curve.back().charge},
+         {"cutoff_v", figureOf(guard->part, "cutoff_v")}}));
+}
+
+void chatter(const Solved& s, std::vector<Finding>& out) {
+    const Stage* stage = s.project.stage(s.runtime.ending.at);
+    if (!stage || !std::holds_alternative<Guard>(stage->part) ||
+        s.runtime.ending.reason != EndReason::cutoff || s.runtime.curve.empty())
+        return;
+    const Pack& pack = *s.project.pack();
+    const auto& guard = std::get<Guard>(stage->part);
+    const double cutoff = guard.cutoff.value();
+    const double reconnect = guard.reconnect ? guard.reconnect->value() : cutoff;
+    const double rebound = pack.series * cellOpenVolts(pack, s.runtime.curve.back().charge);
+    if (rebound <= reconnect * (1 + kSlack))
+        return;
+    const double wanted = roundUp(rebound + kReconnectRoom * pack.series);
+    Finding f = finding(
+        "chatter", Severity::stop, stage->id, nameOf(*stage) + " chatters",
+        fmt::format("When it opens, the cells recover from {} to {}{}: it closes, sags, opens and "
+                    "begins again.",
+                    volts(cutoff), volts(rebound),
+                    guard.reconnect ? fmt::format(", over its {}", volts(reconnect))
+                                    : ", and no reconnect voltage is stated"),
+        {{"rebound_v", rebound}, {"reconnect_v", reconnect}, {"cutoff_v", cutoff}});
+    if (wanted < pack.series * cellOpenVolts(pack, 1))
+        f.cure = figureCure(
+            *stage, "reconnect_v", wanted, "Reconnect at " + writeExact(wanted, Unit::volt),
+            fmt::format("let {} reconnect at {}", nameOf(*stage), writeExact(wanted, Unit::volt)));
+    out.push_back(std::move(f));
+}
+
+void neverReconnects(const Solved& s, std::vector<Finding>& out) {
+    if (!s.project.pack())
+        return;
+    const Pack& pack = *s.project.pack();
+    double reaches = fullVolts(pack);
+    for (const Stage& stage : s.project.stages)
+        if (const auto* charger = std::get_if<Charger>(&stage.part);
+            charger && charger->chargeVoltage && charger->charges == s.project.packStage()->id)
+            reaches = std::min(reaches, charger->chargeVoltage->value());
+    for (const Stage* stage : guards(s.project)) {
+        const auto& guard = std::get<Guard>(stage->part);
+        if (!guard.reconnect || guard.reconnect->value() <= reaches * (1 + kSlack))
+            continue;
+        const double wanted = std::floor((reaches - kReconnectRoom * pack.series) * 20) / 20;
+        Finding f = finding(
+            "never_reconnects", Severity::stop, stage->id, nameOf(*stage) + " stays open",
+            fmt::format("It reconnects at {}, and the pack reaches {} at most: once open, it stays "
+                        "open.",
+                        volts(guard.reconnect->value()), volts(reaches)),
+            {{"reconnect_v", guard.reconnect->value()}, {"reaches_v", reaches}});
+        if (wanted > guard.cutoff.value())
+            f.cure = figureCure(*stage, "reconnect_v", wanted,
+                                "Reconnect at " + writeExact(wanted, Unit::volt),
+                                fmt::format("let {} reconnect at {}", nameOf(*stage),
+                                            writeExact(wanted, Unit::volt)));
+        out.push_back(std::move(f));
+    }
+}
+
+void guardDrain(const Solved& s, std::vector<Finding>& out) {
+    if (!s.project.pack() || !s.project.brief.shelfMonths || !s.survey)
+        return;
+    const Pack& pack = *s.project.pack();
+    if (floorOf(pack) <= 0)
+        return; // a cell that is thrown away can't be ruined
+    const PackModel model(pack, s.project.brief.air().usual());
+    for (const Stage* stage : guards(s.project)) {
+        const double own = figureOf(stage->part, "quiescent_a");
+        const double drain = own / model.parallel + model.selfAmps;
+        const double left = s.survey->stopCharge * model.usable;
+        // Where the cells' own leakage is most of it, the guard is not to blame.
+        if (drain <= 0 || own / model.parallel < kToBlame * drain)
+            continue;
+        const double months = left / drain / kHoursPerMonth;
+        if (months >= *s.project.brief.shelfMonths)
+            continue;
+        out.push_back(finding(
+            "guard_drain", Severity::care, stage->id, nameOf(*stage) + " goes on drawing",
+            fmt::format("After it has opened, its own {} and the cells' self-discharge empty what "
+                        "is left in {:.1f} months; you ask for {:g}. Then the cells are ruined: a "
+                        "switch at the cells, or a guard that draws less.",
+                        amps(own), months, *s.project.brief.shelfMonths),
+            {{"months", months}, {"quiescent_a", own}}));
+    }
+}
+
+void shelf(const Solved& s, std::vector<Finding>& out) {
+    if (!s.project.pack() || !s.project.brief.shelfMonths || !s.survey)
+        return;
+    const Network network(s.project, s.project.brief.air().usual());
+    const PackModel model(*s.project.pack(), s.project.brief.air().usual());
+    const double idle = network.current(network.idle(), model.series * model.openCircuitAt(0.5), 0);
+    if (!std::isfinite(idle))
+        return;
+    const double drain = idle / model.parallel + model.selfAmps;
+    if (drain <= 0)
+        return;
+    const double months = (1 - s.survey->stopCharge) * model.usable / drain / kHoursPerMonth;
+    const double wanted = *s.project.brief.shelfMonths;
+    if (months >= wanted)
+        return;
+    Finding f = finding(
+        "shelf", Severity::care, s.project.packStage()->id, "It will not start from the shelf",
+        fmt::format("With every load off the stages draw {}: full cells last {:.1f} months, you "
+                    "ask for {:g}. A switch at the cells stops that.",
+                    amps(idle), months, wanted),
+        {{"months", months}, {"idle_a", idle}, {"wanted_months", wanted}});
+    out.push_back(std::move(f));
+}
+
+} // namespace sipper::rules

@@ -1,0 +1,261 @@
+// Rules about adapters, sockets and vehicles.
+#include "advice/rules.hpp"
+
+#include "advice/words.hpp"
+
+#include <cmath>
+#include <fmt/format.h>
+
+namespace sipper::rules {
+namespace {
+
+constexpr double kSlack = 1e-9;
+constexpr double kUsualHeadroom = 1.5;
+constexpr double kRatingStep = 0.5; ///< A in which adapters come
+
+const Stage& sourceOf(const Solved& s, const Tether& t) {
+    return s.project.stages[t.source];
+}
+
+/// Volts at every stage and load with nothing drawn, the source at its highest.
+Flows unloaded(const Solved& s, const Tether& t) {
+    std::vector<std::size_t> present{t.source};
+    if (const Stage* pack = s.project.packStage())
+        present.push_back(static_cast<std::size_t>(pack - s.project.stages.data()));
+    const Network network(s.project, s.project.brief.air().usual(), {}, {t.source, present});
+    Flows flows;
+    network.solve(network.idle(), t.model.high, 0, flows);
+    return flows;
+}
+
+std::string from(const Solved& s, const Tether& t) {
+    return "from " + nameOf(sourceOf(s, t));
+}
+
+std::optional<Cure> largerAdapter(const Stage& source, double amps) {
+    if (!std::holds_alternative<Adapter>(source.part))
+        return std::nullopt;
+    const double rating = std::ceil(amps / kRatingStep - kSlack) * kRatingStep;
+    const char* key = std::get<Adapter>(source.part).limit || std::get<Adapter>(source.part).set
+                          ? "limit_a"
+                          : "rated_a";
+    return figureCure(
+        source, key, rating, "Use one for " + writeQuantity(rating, Unit::ampere),
+        fmt::format("use {} for {}", nameOf(source), writeQuantity(rating, Unit::ampere)));
+}
+
+bool isUnregulated(const Stage& source) {
+    const auto* adapter = std::get_if<Adapter>(&source.part);
+    return adapter && !adapter->set;
+}
+
+} // namespace
+
+/// The windows, limits and set-points of the rules for cells, looked at from each source.
+void mainsWindows(const Solved& s, std::vector<Finding>& out) {
+    for (const Tether& t : s.tethers) {
+        const Flows idle = unloaded(s, t);
+        const Survey& seen = t.seen;
+        for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
+            const Stage& stage = s.project.stages[i];
+            if (i == t.source || !seen.stageIn[i].seen)
+                continue;
+            const double high = std::max(idle.stages[i].vIn, seen.stageIn[i].high);
+            const double limit = figureOf(stage.part, "input_never_above_v");
+            // An unregulated adapter's own rule says it.
+            if (limit > 0 && high > limit * (1 + kSlack) && !isUnregulated(sourceOf(s, t)))
+                out.push_back(finding(
+                    "never_above", Severity::stop, stage.id, nameOf(stage) + " would be damaged",
+                    fmt::format("{} it can see {}; it survives {} at most.", from(s, t),
+                                voltsBeside(high, limit), volts(limit)),
+                    {{"v", high}, {"never_above_v", limit}}));
+            if (seen.dropsAt[i].seen)
+                out.push_back(finding("drop_out", Severity::care, stage.id,
+                                      nameOf(stage) + " loses its set-point",
+                                      fmt::format("Down to {} in {} it has no room left for {} {}.",
+                                                  volts(seen.dropsAt[i].value), from(s, t),
+                                                  volts(figureOf(stage.part, "set_v")),
+                                                  momentText(s.project, seen.dropsAt[i])),
+                                      {{"input_v", seen.dropsAt[i].value}}));
+            const auto* boost = std::get_if<Switcher>(&stage.part);
+            if (boost && boost->topology == Topology::boost &&
+                !boost->holdsWhenAbove.value_or(false) && high > boost->set.value())
+                out.push_back(finding(
+                    "passes_through", Severity::stop, stage.id,
+                    nameOf(stage) + " lets its input through",
+                    fmt::format("{} its input reaches {}, over the set-point of {}: a boost can't "
+                                "step down.",
+                                from(s, t), volts(high), volts(boost->set.value())),
+                    {{"input_v", high}, {"set_v", boost->set.value()}}));
+        }
+        for (std::size_t i = 0; i < s.project.loads.size(); ++i) {
+            const Load& load = s.project.loads[i];
+            if (!t.reachesLoad[i] || !seen.loads[i].seen)
+                continue;
+            const double high = std::max(idle.loads[i].v, seen.loadHigh[i].value);
+            const auto never = load.window.neverAbove;
+            if (isUnregulated(sourceOf(s, t)) && high > load.window.max.value() * (1 + kSlack)) {
+                // Its own rule says it.
+            } else if (never && high > never->value() * (1 + kSlack)) {
+                out.push_back(finding(
+                    "never_above", Severity::stop, load.id, nameOf(load) + " would be damaged",
+                    fmt::format("{} it can see {}; it survives {} at most.", from(s, t),
+                                voltsBeside(high, never->value()), volts(never->value())),
+                    {{"v", high}, {"never_above_v", never->value()}}));
+            } else if (high > load.window.max.value() * (1 + kSlack)) {
+                out.push_back(
+                    finding("window_high", Severity::stop, load.id, nameOf(load) + " gets too much",
+                            fmt::format("{} it sees up to {} and takes {} at most.", from(s, t),
+                                        voltsBeside(high, load.window.max.value()),
+                                        volts(load.window.max.value())),
+                            {{"v", high}, {"max_v", load.window.max.value()}}));
+            }
+            const double min = load.window.min.value();
+            const Sighting& low = seen.loadLow[i];
+            const Sighting& burst = seen.loadBurst[i];
+            if (low.seen && low.value < min * (1 - kSlack))
+                out.push_back(finding("window_low", Severity::stop, load.id,
+                                      nameOf(load) + " gets too little",
+                                      fmt::format("{} it sees {} {} and needs {}.", from(s, t),
+                                                  voltsBeside(low.value, min),
+                                                  momentText(s.project, low), volts(min)),
+                                      {{"v", low.value}, {"min_v", min}}));
+            else if (burst.seen && load.resets() && burst.value < min * (1 - kSlack))
+                out.push_back(finding("burst_reset", Severity::stop, load.id,
+                                      "A burst resets " + nameOf(load),
+                                      fmt::format("{} a burst pulls it down to {} {}; it needs {}.",
+                                                  from(s, t), voltsBeside(burst.value, min),
+                                                  momentText(s.project, burst), volts(min)),
+                                      {{"v", burst.value}, {"min_v", min}}));
+        }
+    }
+    for (Finding& f : out)
+        if (f.says.starts_with("from "))
+            f.says[0] = 'F';
+}
+
+void headroom(const Solved& s, std::vector<Finding>& out) {
+    const double policy = s.project.brief.headroom.value_or(kUsualHeadroom);
+    for (const Tether& t : s.tethers) {
+        const Stage& source = sourceOf(s, t);
+        if (!std::holds_alternative<Adapter>(source.part) || t.margin() <= 0 || t.trips ||
+            t.margin() >= policy * (1 - kSlack))
+            continue;
+        Finding f = finding(
+            "headroom", Severity::care, source.id, "Little headroom in " + nameOf(source),
+            fmt::format("It is rated for {} and the worst draw is {}: {:.2g} times, where you ask "
+                        "for {:g}. Some are content with 1.2, some take 2; it costs weight and "
+                        "price only.",
+                        amps(t.model.limit), amps(t.worst.value), t.margin(), policy),
+            {{"limit_a", t.model.limit}, {"worst_a", t.worst.value}, {"headroom", t.margin()}});
+        f.cure = largerAdapter(source, t.worst.value * policy);
+        out.push_back(std::move(f));
+    }
+}
+
+void unregulated(const Solved& s, std::vector<Finding>& out) {
+    for (const Tether& t : s.tethers) {
+        const Stage& source = sourceOf(s, t);
+        if (!isUnregulated(source))
+            continue;
+        const Flows idle = unloaded(s, t);
+        std::string who;
+        double seen = 0;
+        double limit = 0;
+        for (std::size_t i = 0; i < s.project.loads.size() && who.empty(); ++i) {
+            const Window& w = s.project.loads[i].window;
+            const double most = w.max.value();
+            const double v = t.reachesLoad[i] ? idle.loads[i].v : 0;
+            if (v > most * (1 + kSlack)) {
+                who = nameOf(s.project.loads[i]);
+                seen = v;
+                limit = most;
+            }
+        }
+        for (std::size_t i = 0; i < s.project.stages.size() && who.empty(); ++i) {
+            const double most = figureOf(s.project.stages[i].part, "input_never_above_v");
+            if (t.seen.stageIn[i].seen && most > 0 && idle.stages[i].vIn > most * (1 + kSlack)) {
+                who = nameOf(s.project.stages[i]);
+                seen = idle.stages[i].vIn;
+                limit = most;
+            }
+        }
+        if (who.empty())
+            continue;
+        const auto& adapter = std::get<Adapter>(source.part);
+        Finding f = finding(
+            "unregulated", Severity::stop, source.id, nameOf(source) + " is not regulated",
+            fmt::format("With nothing drawn it gives {}{}: {} then sees {} and takes {} at most. "
+                        "Its label holds at the rated current only.",
+                        volts(t.model.high),
+                        adapter.noLoad ? "" : ", by the rule of thumb of 1.5 times its label", who,
+                        voltsBeside(seen, limit), volts(limit)),
+            {{"no_load_v", t.model.high}, {"v", seen}, {"limit_v", limit}});
+        if (adapter.rated) {
+            Stage regulated = source;
+            Adapter fresh;
+            fresh.set = adapter.rated;
+            fresh.tolerance = 0.05;
+            fresh.limit = adapter.ratedCurrent;
+            fresh.beyondLimit = BeyondLimit::hiccup;
+            regulated.part = fresh;
+            f.cure = replaceCure(regulated, "Use a regulated one",
+                                 "use a regulated adapter for " + nameOf(source));
+        }
+        out.push_back(std::move(f));
+    }
+}
+
+void trips(const Solved& s, std::vector<Finding>& out) {
+    for (const Tether& t : s.tethers) {
+        const Stage& source = sourceOf(s, t);
+        const auto* adapter = std::get_if<Adapter>(&source.part);
+        if (!adapter || !(t.trips || t.collapses))
+            continue;
+        const BeyondLimit beyond = adapter->beyondLimit.value_or(BeyondLimit::hiccup);
+        const char* does = beyond == BeyondLimit::hiccup  ? "it gives up, tries again and gives up "
+                                                            "again: the device cycles on and off"
+                           : beyond == BeyondLimit::latch ? "it switches off until it is pulled out"
+                           : beyond == BeyondLimit::fold
+                               ? "it folds back and does not come up again under this load"
+                               : "it holds the current and lets the voltage sink";
+        Finding f = finding(
+            "trips", Severity::stop, source.id,
+            t.collapses ? nameOf(source) + " can't carry it" : nameOf(source) + " trips",
+            fmt::format("In mode “{}”{} {} of it{}{}. Beyond that {}.",
+                        nameOf(s.project.modes[t.tripMode]), t.tripsInBurst ? ", in a burst," : "",
+                        t.collapses ? "more is asked" : amps(t.seen.mostPack.value) + " are asked",
+                        t.model.limit > 0 ? "; its limit is " + amps(t.model.limit) : "",
+                        adapter->beyondLimit ? "" : " (what it does then is not stated)", does),
+            {{"worst_a", t.seen.mostPack.value}, {"limit_a", t.model.limit}});
+        if (!t.collapses)
+            f.cure = largerAdapter(source, t.seen.mostPack.value *
+                                               s.project.brief.headroom.value_or(kUsualHeadroom));
+        out.push_back(std::move(f));
+    }
+}
+
+void socketClass(const Solved& s, std::vector<Finding>& out) {
+    for (const Tether& t : s.tethers) {
+        const Stage& source = sourceOf(s, t);
+        const auto* usb = std::get_if<Usb>(&source.part);
+        if (!usb || t.seen.mostPack.value <= t.model.limit * (1 + kSlack))
+            continue;
+        const double worst = t.seen.mostPack.value;
+        Finding f = finding("socket_class", Severity::care, source.id,
+                            "The socket gives less than is asked",
+                            fmt::format("{} are asked {} and this socket gives {}: {}.",
+                                        amps(worst), momentText(s.project, t.seen.mostPack),
+                                        amps(t.model.limit), socketText(*usb)),
+                            {{"worst_a", worst}, {"limit_a", t.model.limit}});
+        for (const double next : {0.9, 1.5, 3.0})
+            if (next >= worst && !f.cure)
+                f.cure =
+                    figureCure(source, "advertises_a", next,
+                               "Use one that says " + writeQuantity(next, Unit::ampere),
+                               "use a socket that advertises " + writeQuantity(next, Unit::ampere));
+        out.push_back(std::move(f));
+    }
+}
+
+} // namespace sipper::rules

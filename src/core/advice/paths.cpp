@@ -1,0 +1,107 @@
+// Rules about the way that power takes: noise, back-feeding, drops.
+#include "advice/rules.hpp"
+
+#include "advice/words.hpp"
+#include "project/build.hpp"
+#include "project/library.hpp"
+
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace sipper::rules {
+namespace {
+
+constexpr double kPathShare = 0.03; ///< of the usable charge
+constexpr double kFilterOhms = 0.2; ///< of a small choke and capacitor
+constexpr double kFetOhms = 0.02;
+
+} // namespace
+
+void noise(const Solved& s, std::vector<Finding>& out) {
+    for (const Load& load : s.project.loads) {
+        if (!load.noiseSensitive.value_or(false))
+            continue;
+        const Stage* switching = nullptr;
+        for (const Stage* stage : wayBack(s.project, load.id)) {
+            if (std::holds_alternative<Linear>(stage->part) ||
+                std::holds_alternative<Filter>(stage->part))
+                break; // it is quiet from here on
+            if (std::holds_alternative<Switcher>(stage->part)) {
+                switching = stage;
+                break;
+            }
+        }
+        if (!switching)
+            continue;
+        Finding f = finding(
+            "noise", Severity::care, load.id, nameOf(load) + " hears the switching",
+            fmt::format("{} feeds it with nothing quiet between. Four schools: a linear regulator "
+                        "after it (its drop-out as heat), a filter, the cells direct, or a metre "
+                        "of distance.",
+                        nameOf(*switching)));
+        Stage filter = freshStage(s.project, "filter", load.id);
+        filter.label = "Filter for " + nameOf(load);
+        setValue(filter.part, "resistance_ohm", kFilterOhms);
+        Cure cure;
+        cure.label = "Add a filter";
+        cure.name = "add a filter for " + nameOf(load);
+        cure.apply = [filter, id = load.id](const Project& project) {
+            return withStageBefore(project, filter, id);
+        };
+        f.cure = cure;
+        out.push_back(std::move(f));
+    }
+}
+
+void backfeed(const Solved& s, std::vector<Finding>& out) {
+    for (const Stage& stage : s.project.stages) {
+        const auto* select = std::get_if<Select>(&stage.part);
+        if (!select || select->blocksBack.value_or(true) || stage.fedBy.size() < 2)
+            continue;
+        std::vector<std::string> feeds;
+        for (const std::string& id : stage.fedBy)
+            if (const Stage* feed = s.project.stage(id))
+                feeds.push_back(nameOf(*feed));
+        Finding f =
+            finding("backfeed", Severity::stop, stage.id, "One source can push into another",
+                    fmt::format("{} does not block: the one of {} and {} with the higher "
+                                "voltage drives current into the other.",
+                                nameOf(stage), feeds.front(), feeds.back()));
+        f.cure = figureCure(stage, "blocks_back", true, "Use one that blocks",
+                            "let " + nameOf(stage) + " block");
+        out.push_back(std::move(f));
+    }
+}
+
+void pathDrop(const Solved& s, std::vector<Finding>& out) {
+    double delivered = 0;
+    for (const auto& [id, wh] : s.runtime.ledger.stages)
+        delivered += wh;
+    for (const auto& [id, wh] : s.runtime.ledger.loads)
+        delivered += wh;
+    for (const Stage& stage : s.project.stages) {
+        const bool diode = std::holds_alternative<Diode>(stage.part);
+        const bool select = std::holds_alternative<Select>(stage.part);
+        const auto at = s.runtime.ledger.stages.find(stage.id);
+        if ((!diode && !select) || figureOf(stage.part, "drop_v") <= 0 || delivered <= 0 ||
+            at == s.runtime.ledger.stages.end() || at->second <= kPathShare * delivered)
+            continue;
+        Finding f = finding(
+            "path_drop", Severity::care, stage.id, nameOf(stage) + " costs charge",
+            fmt::format("Its drop of {} takes {} of what leaves the cells. A FET in its place "
+                        "drops a few millivolts.",
+                        volts(figureOf(stage.part, "drop_v")), writeShare(at->second / delivered)),
+            {{"share", at->second / delivered}, {"wh", at->second}});
+        Stage swapped = stage;
+        if (diode) {
+            swapped.part = IdealDiode{Ohms{kFetOhms}};
+        } else {
+            setValue(swapped.part, "drop_v", 0.0);
+            setValue(swapped.part, "resistance_ohm", kFetOhms);
+        }
+        f.cure = replaceCure(swapped, "Use a FET", "use a FET for " + nameOf(stage));
+        out.push_back(std::move(f));
+    }
+}
+
+} // namespace sipper::rules

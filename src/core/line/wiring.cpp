@@ -1,0 +1,60 @@
+#include "line/wiring.hpp"
+
+#include "quantity/read.hpp"
+
+#include <algorithm>
+#include <array>
+
+namespace sipper {
+namespace {
+
+constexpr double kFuseUse = 0.75; ///< of its rating that a fuse carries for good
+constexpr double kSlowBurst = 2;  ///< times its rating that a slow fuse carries for a burst
+
+struct Point {
+    double area;
+    double amps;
+};
+constexpr std::array kPoints{Point{1.5, 15}, Point{2.5, 20}, Point{4, 27}, Point{6, 35},
+                             Point{10, 50}};
+
+} // namespace
+
+double areaOf(const Wire& wire) {
+    return wire.area ? wire.area->value() : wire.awg ? areaOfAwg(*wire.awg).value() : 0;
+}
+
+double ampacity(double area, bool bundled) {
+    double amps = area * 10;
+    for (std::size_t i = 0; i + 1 < kPoints.size(); ++i)
+        if (area > kPoints[i].area)
+            amps = kPoints[i].amps + (area - kPoints[i].area) *
+                                         (kPoints[i + 1].amps - kPoints[i].amps) /
+                                         (kPoints[i + 1].area - kPoints[i].area);
+    return bundled ? amps / 2 : amps;
+}
+
+double ampacity(const Wire& wire) {
+    return ampacity(areaOf(wire), wire.bundled.value_or(false));
+}
+
+std::span<const double> fuseRatings() {
+    static constexpr std::array ratings{0.05, 0.063, 0.08, 0.1,  0.125, 0.16, 0.2, 0.25, 0.315,
+                                        0.4,  0.5,   0.63, 0.8,  1.0,   1.25, 1.6, 2.0,  2.5,
+                                        3.0,  3.15,  4.0,  5.0,  6.3,   7.5,  8.0, 10.0, 12.5,
+                                        15.0, 16.0,  20.0, 25.0, 30.0,  40.0};
+    return ratings;
+}
+
+std::optional<double> chooseFuse(double least, double most) {
+    for (const double rating : fuseRatings())
+        if (rating >= least * (1 - 1e-9))
+            return rating <= most * (1 + 1e-9) ? std::optional(rating) : std::nullopt;
+    return std::nullopt;
+}
+
+double leastFuse(double lasting, double burst, bool slow) {
+    return std::max(lasting / kFuseUse, burst / (slow ? kSlowBurst : 1));
+}
+
+} // namespace sipper

@@ -1,0 +1,28 @@
+// Rules of thumb for leads and fuses.
+#pragma once
+
+#include "parts/stage.hpp"
+
+#include <optional>
+#include <span>
+
+namespace sipper {
+
+/// Amps that a lead may carry, a conservative rule of thumb for open chassis wiring (design: wire):
+/// 10 A/mm2 up to 1.5 mm2, then 2.5: 20, 4: 27, 6: 35, 10: 50 A, straight lines between; thicker
+/// goes on at the last slope; halved in a bundle.
+[[nodiscard]] double ampacity(double areaMm2, bool bundled);
+[[nodiscard]] double ampacity(const Wire& wire);
+[[nodiscard]] double areaOf(const Wire& wire); ///< mm2
+
+/// Standard fuse ratings in amps, rising (IEC 60127 and blade).
+[[nodiscard]] std::span<const double> fuseRatings();
+
+/// The smallest standard rating from `least` to `most`; nothing when there is none between.
+[[nodiscard]] std::optional<double> chooseFuse(double least, double most);
+
+/// What a fuse must stand: the larger of the greatest lasting current over 0.75, and the burst
+/// peak, of which a slow fuse carries twice its rating (design: protection).
+[[nodiscard]] double leastFuse(double lastingAmps, double burstAmps, bool slow);
+
+} // namespace sipper

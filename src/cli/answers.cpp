@@ -305,4 +305,23 @@ std::string traceText(const Trace& trace, const TraceCut& cut) {
     return out;
 }
 
+Json sumJson(const std::vector<SumResult>& results) {
+    Json out = Json::object();
+    for (const SumResult& r : results)
+        std::visit([&](const auto& value) { out[r.key] = value; }, r.value);
+    return out;
+}
+
+std::string sumText(const std::vector<SumResult>& results) {
+    std::string out;
+    for (const SumResult& r : results) {
+        const auto* figure = std::get_if<double>(&r.value);
+        const std::string value =
+            figure ? r.unit == Unit::fraction ? writeShare(*figure) : writeQuantity(*figure, r.unit)
+                   : std::get<std::string>(r.value);
+        out += fmt::format("{:<30} {:>12}   {}\n", r.label, value, r.formula);
+    }
+    return out;
+}
+
 } // namespace sipper::cli

@@ -6,6 +6,7 @@
 #include "runtime/budget.hpp"
 #include "runtime/range.hpp"
 #include "runtime/tether.hpp"
+#include "sums/sums.hpp"
 #include "trace/cut.hpp"
 
 namespace sipper::cli {
@@ -23,5 +24,8 @@ namespace sipper::cli {
 
 [[nodiscard]] Json traceJson(const Trace& trace, const TraceCut& cut);
 [[nodiscard]] std::string traceText(const Trace& trace, const TraceCut& cut);
+
+[[nodiscard]] Json sumJson(const std::vector<SumResult>& results);
+[[nodiscard]] std::string sumText(const std::vector<SumResult>& results);
 
 } // namespace sipper::cli

@@ -117,6 +117,23 @@ int trace(const Options& o, const TraceOptions& t) {
     return kDone;
 }
 
+int sum(const std::string& name, const std::vector<std::string>& pairs, bool json) {
+    std::map<std::string, std::string> arguments;
+    for (const std::string& pair : pairs) {
+        const auto at = pair.find('=');
+        if (at == std::string::npos || at == 0)
+            return refuse("sum " + name + ": found \"" + pair + "\", expected key=value");
+        if (!arguments.emplace(pair.substr(0, at), pair.substr(at + 1)).second)
+            return refuse("sum " + name + ": found " + pair.substr(0, at) +
+                          " twice, expected it once");
+    }
+    const auto answer = runSum(name, arguments);
+    if (!answer)
+        return refuse("sum " + name + ": " + answer.error().message());
+    print(json, cli::sumJson(answer.value()), cli::sumText(answer.value()));
+    return kDone;
+}
+
 int check(const Project& p, const Options& o) {
     const Runtime r = predictRuntime(p);
     const auto range = predictRange(p, r);
@@ -162,6 +179,16 @@ int main(int argc, char** argv) {
                              "where the header does not say: A, mA, uA, nA");
     traceCommand->add_option("--time-column", t.timeColumn, "from 1");
     traceCommand->add_option("--current-column", t.currentColumn, "from 1");
+    CLI::App* sumCommand =
+        app.add_subcommand("sum", "a quick sum, such as: sum life capacity=2.2Ah current=18mA");
+    std::string sumName;
+    std::vector<std::string> sumArguments;
+    sumCommand
+        ->add_option("NAME", sumName,
+                     "bank, pack, charger, wire, divider, linear, panel, sky, life or led")
+        ->required();
+    sumCommand->add_option("KEY=VALUE", sumArguments, "its fields");
+    sumCommand->add_flag("--json", o.json, "print one JSON object with exact figures");
     CLI::App* tidyCommand = app.add_subcommand("tidy", "print the project as Sipper saves it");
     tidyCommand->add_option("FILE", o.file, "a project, *.sipper")->required();
     CLI::App* schemaCommand =
@@ -180,6 +207,8 @@ int main(int argc, char** argv) {
         }
         if (traceCommand->parsed())
             return trace(o, t);
+        if (sumCommand->parsed())
+            return sum(sumName, sumArguments, o.json);
         const auto read = loadProject(o.file);
         if (!read)
             return refuse(read.error().message());

@@ -52,7 +52,7 @@ double density(Chemistry c) {
     case Chemistry::ironDisulphide:
         return 650;
     case Chemistry::manganeseDioxide:
-        return 750;
+        return 900;
     case Chemistry::thionylChloride:
         return 1300;
     case Chemistry::other:

@@ -1,0 +1,196 @@
+#include "find/swaps.hpp"
+
+#include "line/operating.hpp"
+#include "parts/chemistry.hpp"
+#include "parts/fields.hpp"
+#include "project/build.hpp"
+#include "quantity/write.hpp"
+#include "runtime/tether.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace sipper {
+namespace {
+
+constexpr double kSlack = 1e-9;
+constexpr double kCoarseCharge = 0.02; ///< a ranking needs no more than half a per cent
+constexpr double kCoarseVolts = 0.02;
+
+bool regulates(const Part& part) {
+    return std::holds_alternative<Linear>(part) || std::holds_alternative<Switcher>(part);
+}
+bool oneWay(const Part& part) {
+    return std::holds_alternative<Diode>(part) || std::holds_alternative<IdealDiode>(part);
+}
+bool mains(const Part& part) {
+    return isSource(part) && !std::holds_alternative<Pack>(part) &&
+           !std::holds_alternative<Panel>(part);
+}
+
+double nominalOf(const Cell& cell) {
+    return cell.nominal ? cell.nominal->value() : voltsOf(cell.chemistry).nominal;
+}
+
+/// Volts everywhere with nothing drawn: the pack full, or the source at its highest.
+Flows unloaded(const Project& p) {
+    Flows flows;
+    const Celsius air = p.brief.air().usual();
+    if (const Pack* pack = p.pack()) {
+        const Network network(p, air);
+        const double open = Curve(pack->cell.openCircuit).at(1);
+        const double full = pack->cell.full ? pack->cell.full->value() : 0;
+        network.solve(network.idle(), pack->series * std::max(open, full), 0, flows);
+        return flows;
+    }
+    const auto sources = mainsSources(p);
+    if (sources.empty())
+        return flows;
+    const Network network(p, air, {}, {sources.front(), {sources.front()}});
+    network.solve(network.idle(), sourceModel(p.stages[sources.front()].part).high, 0, flows);
+    return flows;
+}
+
+/// What the unloaded line already says against it; empty when nothing does.
+std::string trouble(const Project& p, const Flows& idle) {
+    for (std::size_t i = 0; i < p.stages.size() && i < idle.stages.size(); ++i) {
+        const double limit = figureOf(p.stages[i].part, "input_never_above_v");
+        if (limit > 0 && idle.stages[i].vIn > limit * (1 + kSlack))
+            return fmt::format("{} would see {}", nameOf(p.stages[i]),
+                               writeQuantity(idle.stages[i].vIn, Unit::volt));
+    }
+    for (std::size_t i = 0; i < p.loads.size() && i < idle.loads.size(); ++i)
+        if (idle.loads[i].v > p.loads[i].window.max.value() * (1 + kSlack))
+            return fmt::format("{} would see {}", nameOf(p.loads[i]),
+                               writeQuantity(idle.loads[i].v, Unit::volt));
+    return {};
+}
+
+std::string whyNotSet(const Part& part) {
+    const double set = figureOf(part, "set_v");
+    const double least = figureOf(part, "adjust_min_v");
+    const double most = figureOf(part, "adjust_max_v");
+    if (least > 0 && set < least * (1 - kSlack))
+        return "its output starts at " + writeQuantity(least, Unit::volt);
+    if (most > 0 && set > most * (1 + kSlack))
+        return "its output ends at " + writeQuantity(most, Unit::volt);
+    return {};
+}
+
+std::string endText(const Project& p, const Ending& end) {
+    const Stage* stage = p.stage(end.at);
+    const Load* load = p.load(end.at);
+    const std::string at = load ? nameOf(*load) : stage ? nameOf(*stage) : end.at;
+    switch (end.reason) {
+    case EndReason::collapse:
+        return "the supply collapses";
+    case EndReason::limit:
+        return at + " is at its limit";
+    case EndReason::cutoff:
+        return at + " opens at once";
+    default:
+        return at + " is outside its window";
+    }
+}
+
+} // namespace
+
+bool sameTrade(const Part& part, const Part& other) {
+    if (regulates(part))
+        return regulates(other);
+    if (oneWay(part))
+        return oneWay(other);
+    if (mains(part))
+        return mains(other);
+    return part.index() == other.index();
+}
+
+Project withSwap(const Project& project, std::string_view id, const LibraryPart& part) {
+    const Stage* before = project.stage(id);
+    if (!before || !sameTrade(before->part, part.stage.part))
+        return project;
+    Project p = withPart(project, id, part.stage);
+    Stage& stage = *p.stage(id);
+    if (auto* pack = std::get_if<Pack>(&stage.part)) {
+        // The pack stays what it is but for its cells; what was measured on the old ones is gone.
+        const Pack& old = std::get<Pack>(before->part);
+        Pack next = old;
+        next.cell = pack->cell;
+        next.measuredResistance.reset();
+        next.weakestGroup.reset();
+        next.health.reset();
+        const double volts = old.series * nominalOf(old.cell);
+        next.series = std::max(1.0, std::round(volts / nominalOf(next.cell)));
+        stage.part = next;
+    }
+    if (std::holds_alternative<Wire>(stage.part))
+        setValue(stage.part, "length_m", valueOf(before->part, "length_m"));
+    return p;
+}
+
+std::vector<Swap> suggestSwaps(const Project& project, const Library& library, std::string_view id,
+                               const std::stop_token& stop,
+                               const std::function<void(std::size_t, std::size_t)>& each) {
+    std::vector<Swap> list;
+    const Stage* stage = project.stage(id);
+    if (!stage)
+        return list;
+    Stepping coarse;
+    coarse.record = false;
+    coarse.chargeShare = kCoarseCharge;
+    coarse.voltsPerCell = kCoarseVolts;
+    const double hoursNow = project.pack()
+                                ? predictRuntime(project, typicalConditions(project), coarse)
+                                      .hours.value_or(Hours{0})
+                                      .value()
+                                : 0;
+    const double gramsNow = project.massGrams();
+    const double priceNow = project.totalPrice();
+    std::vector<std::size_t> parts;
+    for (std::size_t i = 0; i < library.parts.size(); ++i)
+        if (sameTrade(stage->part, library.parts[i].stage.part))
+            parts.push_back(i);
+    for (const std::size_t i : parts) {
+        if (stop.stop_requested())
+            return {};
+        Swap swap;
+        swap.part = i;
+        const Project with = withSwap(project, id, library.parts[i]);
+        swap.series = figureOf(with.stage(id)->part, "series");
+        swap.gramsMore = with.massGrams() - gramsNow;
+        swap.priceMore = with.totalPrice() - priceNow;
+        swap.why = whyNotSet(with.stage(id)->part);
+        if (swap.why.empty())
+            swap.why = trouble(with, unloaded(with));
+        if (swap.why.empty() && with.pack()) {
+            const Runtime r = predictRuntime(with, typicalConditions(with), coarse);
+            if (r.hours) {
+                swap.hours = r.hours->value();
+                swap.gainHours = *swap.hours - hoursNow;
+                if (*swap.hours <= 0)
+                    swap.why = endText(with, r.ending);
+            }
+        } else if (swap.why.empty()) {
+            for (const Tether& t : tethersOf(with)) {
+                swap.heatWatts = std::max(swap.heatWatts, t.heatWatts);
+                if (t.collapses || t.trips)
+                    swap.why = nameOf(with.stages[t.source]) + " can't carry it";
+                for (std::size_t l = 0; l < with.loads.size(); ++l)
+                    if (t.seen.leavesAt[l].seen)
+                        swap.why = nameOf(with.loads[l]) + " gets too little";
+            }
+        }
+        swap.fits = swap.why.empty();
+        list.push_back(std::move(swap));
+        if (each)
+            each(list.size(), parts.size());
+    }
+    std::stable_sort(list.begin(), list.end(), [](const Swap& a, const Swap& b) {
+        return std::tuple(!a.fits, -a.gainHours, a.heatWatts, a.priceMore) <
+               std::tuple(!b.fits, -b.gainHours, b.heatWatts, b.priceMore);
+    });
+    return list;
+}
+
+} // namespace sipper

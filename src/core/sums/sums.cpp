@@ -1,0 +1,405 @@
+#include "sums/sums.hpp"
+
+#include "quantity/read.hpp"
+#include "quantity/write.hpp"
+#include "sums/panelcurve.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
+#include <numbers>
+#include <set>
+
+namespace sipper {
+namespace {
+
+constexpr double kCopper20 = 1.724e-8; ///< ohm m at 20 °C (IEC 60028)
+constexpr double kCopperPerK = 0.00393;
+constexpr double kLeastOhms = 1;
+constexpr double kMostOhms = 1e7;
+constexpr double kTie = 1e-12; ///< of the target: two pairs are equally good
+constexpr double kSeriesSlack = 1e-6;
+
+using Values = std::map<std::string, double>;
+using Results = std::vector<SumResult>;
+
+std::string q(double value, Unit unit) {
+    return writeQuantity(value, unit);
+}
+
+Results bank(const Values& v) {
+    const double socket = v.at("advertised") * v.at("cell_v") / v.at("socket_v");
+    const double real = socket * v.at("efficiency");
+    return {
+        {"socket_ah", "At the socket, before losses", Unit::ampereHour, socket,
+         fmt::format("{} × {} / {}", q(v.at("advertised"), Unit::ampereHour),
+                     q(v.at("cell_v"), Unit::volt), q(v.at("socket_v"), Unit::volt))},
+        {"real_ah", "At the socket", Unit::ampereHour, real,
+         fmt::format("{} × {}", q(socket, Unit::ampereHour), writeShare(v.at("efficiency")))},
+        {"refills", "Refills of the device", Unit::none, real / v.at("device"),
+         fmt::format("{} / {}", q(real, Unit::ampereHour), q(v.at("device"), Unit::ampereHour))}};
+}
+
+Results pack(const Values& v) {
+    const double volts = v.at("cell_v") * v.at("series");
+    const double ah = v.at("cell_ah") * v.at("parallel");
+    return {{"v", "Volts", Unit::volt, volts,
+             fmt::format("{} × {:g}", q(v.at("cell_v"), Unit::volt), v.at("series"))},
+            {"ah", "Charge", Unit::ampereHour, ah,
+             fmt::format("{} × {:g}", q(v.at("cell_ah"), Unit::ampereHour), v.at("parallel"))},
+            {"wh", "Energy", Unit::wattHour, volts * ah,
+             fmt::format("{} × {}", q(volts, Unit::volt), q(ah, Unit::ampereHour))},
+            {"max_a", "Largest current", Unit::ampere, ah * v.at("c_rate"),
+             fmt::format("{} × {:g} /h", q(ah, Unit::ampereHour), v.at("c_rate"))}};
+}
+
+Results charger(const Values& v) {
+    const double packV = v.at("pack_v");
+    struct Limit {
+        const char* name;
+        const char* words;
+        double amps;
+        std::string formula;
+    };
+    const std::array limits{
+        Limit{"input_limit", "the input current",
+              v.at("input_a") * v.at("supply_v") * v.at("efficiency") / packV,
+              fmt::format("{} × {} × {} / {}", q(v.at("input_a"), Unit::ampere),
+                          q(v.at("supply_v"), Unit::volt), writeShare(v.at("efficiency")),
+                          q(packV, Unit::volt))},
+        Limit{"power_limit", "the watts", v.at("watts") / packV,
+              fmt::format("{} / {}", q(v.at("watts"), Unit::watt), q(packV, Unit::volt))},
+        Limit{"output_limit", "the output current", v.at("output_a"),
+              q(v.at("output_a"), Unit::ampere)}};
+    const Limit& first = *std::min_element(
+        limits.begin(), limits.end(), [](const auto& a, const auto& b) { return a.amps < b.amps; });
+    return {{"pack_a", "Into the pack", Unit::ampere, first.amps, first.formula},
+            {"watts", "Into the pack", Unit::watt, first.amps * packV,
+             fmt::format("{} × {}", q(first.amps, Unit::ampere), q(packV, Unit::volt))},
+            {"limit", "What bites first", Unit::none, std::string(first.name),
+             fmt::format("{} is the least of {}, {} and {}", first.words,
+                         q(limits[0].amps, Unit::ampere), q(limits[1].amps, Unit::ampere),
+                         q(limits[2].amps, Unit::ampere))}};
+}
+
+Results wire(const Values& v) {
+    const double area = v.contains("area") ? v.at("area") : areaOfAwg(v.at("awg")).value();
+    const double rho = kCopper20 * (1 + kCopperPerK * (v.at("temp") - 20));
+    const double ohm = 2 * v.at("length") * rho / (area * 1e-6);
+    const double drop = ohm * v.at("current");
+    return {{"ohm", "There and back", Unit::ohm, ohm,
+             fmt::format("2 × {} × {:.3g} Ω m / {}", q(v.at("length"), Unit::metre), rho,
+                         q(area, Unit::squareMillimetre))},
+            {"drop_v", "Drop", Unit::volt, drop,
+             fmt::format("{} × {}", q(ohm, Unit::ohm), q(v.at("current"), Unit::ampere))},
+            {"loss_w", "Loss", Unit::watt, drop * v.at("current"),
+             fmt::format("{} × {}", q(drop, Unit::volt), q(v.at("current"), Unit::ampere))}};
+}
+
+Outcome<Results> divider(const Values& v, const std::string& series) {
+    const double ref = v.at("v_ref");
+    const double target = v.at("target");
+    const auto unmet = [&](const std::string& found, const std::string& expected) {
+        return Error{"unmet", "target", found, expected, ""};
+    };
+    if (target < ref)
+        return unmet(q(target, Unit::volt), "a target at or over v_ref, " + q(ref, Unit::volt));
+    std::vector<double> all;
+    for (double decade = kLeastOhms; decade <= kMostOhms * 1.0001; decade *= 10)
+        for (const double value : seriesDecade(series))
+            if (value * decade <= kMostOhms * (1 + 1e-9))
+                all.push_back(value * decade);
+    double best = 1e300;
+    double upper = 0;
+    double lower = 0;
+    for (const double low : all) {
+        // Only the neighbours of the exact upper value can be the best with this lower one.
+        const double exact = low * (target / ref - 1);
+        auto at = std::lower_bound(all.begin(), all.end(), exact);
+        for (int k = 0; k < 2; ++k) {
+            if (k == 1 && at == all.begin())
+                break;
+            const auto here = k == 0 ? at : at - 1;
+            if (here == all.end())
+                continue;
+            const double total = low + *here;
+            if (total < v.at("total_min") * (1 - 1e-9) || total > v.at("total_max") * (1 + 1e-9))
+                continue;
+            const double error = std::abs(ref * (1 + *here / low) - target);
+            if (error < best - kTie * target ||
+                (error < best + kTie * target && total > upper + lower)) {
+                best = std::min(best, error);
+                upper = *here;
+                lower = low;
+            }
+        }
+    }
+    if (lower <= 0)
+        return unmet("no pair of " + series + " values from " + q(v.at("total_min"), Unit::ohm) +
+                         " to " + q(v.at("total_max"), Unit::ohm),
+                     "a wider range of totals");
+    const double gives = ref * (1 + upper / lower);
+    return Results{{"upper_ohm", "Upper", Unit::ohm, upper, "from the output to the tap"},
+                   {"lower_ohm", "Lower", Unit::ohm, lower, "from the tap to ground"},
+                   {"gives_v", "Gives", Unit::volt, gives,
+                    fmt::format("{} × (1 + {} / {})", q(ref, Unit::volt), q(upper, Unit::ohm),
+                                q(lower, Unit::ohm))},
+                   {"error", "Off by", Unit::fraction, (gives - target) / target,
+                    fmt::format("({} − {}) / {}", q(gives, Unit::volt), q(target, Unit::volt),
+                                q(target, Unit::volt))}};
+}
+
+Results linear(const Values& v) {
+    const double heat = (v.at("v_in") - v.at("v_out")) * v.at("current");
+    return {{"heat_w", "Heat", Unit::watt, heat,
+             fmt::format("({} − {}) × {}", q(v.at("v_in"), Unit::volt),
+                         q(v.at("v_out"), Unit::volt), q(v.at("current"), Unit::ampere))},
+            {"part_c", "Part", Unit::celsius, v.at("ambient") + heat * v.at("theta"),
+             fmt::format("{} + {} × {:g} K/W", q(v.at("ambient"), Unit::celsius),
+                         q(heat, Unit::watt), v.at("theta"))},
+            {"efficiency", "Efficiency", Unit::fraction, v.at("v_out") / v.at("v_in"),
+             fmt::format("{} / {}", q(v.at("v_out"), Unit::volt), q(v.at("v_in"), Unit::volt))}};
+}
+
+Results panel(const Values& v) {
+    const PanelCurve curve({v.at("voc"), v.at("isc"), v.at("vmp"), v.at("imp"), v.at("beta")},
+                           v.at("light"), v.at("cell_c"));
+    const auto [bestV, bestW] = curve.top();
+    return {{"i", "Current", Unit::ampere, curve.amps(v.at("v")),
+             fmt::format("{} × (1 − C1 (exp({} / (C2 × {})) − 1))",
+                         q(curve.shortCircuit(), Unit::ampere), q(v.at("v"), Unit::volt),
+                         q(curve.openCircuit(), Unit::volt))},
+            {"v_mp", "Best voltage", Unit::volt, bestV, "the top of this curve"},
+            {"p_mp", "Most power", Unit::watt, bestW,
+             fmt::format("{} × {}", q(bestV, Unit::volt), q(curve.amps(bestV), Unit::ampere))}};
+}
+
+Results sky(const Values& v) {
+    const double rad = std::numbers::pi / 180;
+    const double declination = 23.45 * std::sin(rad * 360.0 * (284 + v.at("day")) / 365.0);
+    const double angle = 15 * (v.at("hour") - 12);
+    const double sine =
+        std::sin(rad * v.at("latitude")) * std::sin(rad * declination) +
+        std::cos(rad * v.at("latitude")) * std::cos(rad * declination) * std::cos(rad * angle);
+    const double elevation = std::asin(std::clamp(sine, -1.0, 1.0)) / rad;
+    const double clear = sine > 0 ? 1098 * sine * std::exp(-0.059 / sine) : 0;
+    return {{"elevation_deg", "Sun over the horizon", Unit::degree, elevation,
+             fmt::format("declination {:.2f}°, hour angle {:g}°", declination, angle)},
+            {"clear_w_m2", "Clear sky, on the level, W/m²", Unit::none, clear,
+             sine > 0 ? fmt::format("1098 × {:.3f} × exp(−0.059 / {:.3f})", sine, sine)
+                      : std::string("the sun is down")}};
+}
+
+Results life(const Values& v) {
+    return {{"h", "Runs for", Unit::hour, v.at("capacity") / v.at("current"),
+             fmt::format("{} / {}", q(v.at("capacity"), Unit::ampereHour),
+                         q(v.at("current"), Unit::ampere))}};
+}
+
+Outcome<Results> led(const Values& v) {
+    const double across = v.at("supply") - v.at("forward");
+    if (across <= 0)
+        return Error{"unmet", "supply", q(v.at("supply"), Unit::volt),
+                     "more than the forward voltage of " + q(v.at("forward"), Unit::volt), ""};
+    const double ohm = across / v.at("current");
+    const double choose = seriesAtOrOver("E12", ohm);
+    return Results{{"ohm", "Exactly", Unit::ohm, ohm,
+                    fmt::format("({} − {}) / {}", q(v.at("supply"), Unit::volt),
+                                q(v.at("forward"), Unit::volt), q(v.at("current"), Unit::ampere))},
+                   {"choose_ohm", "Take", Unit::ohm, choose, "the next of E12 at or over it"},
+                   {"heat_w", "Heat in it", Unit::watt, across * across / choose,
+                    fmt::format("{}² / {}", q(across, Unit::volt), q(choose, Unit::ohm))}};
+}
+
+constexpr double kTiny = 1e-9;
+
+} // namespace
+
+std::span<const Sum> allSums() {
+    static const std::vector<Sum> sums{
+        {"bank",
+         "Power bank",
+         "What a bank's cell milliamp-hours are worth at its socket.",
+         {{"advertised", "Advertised", Unit::ampereHour, "10 Ah", kTiny},
+          {"cell_v", "At cell volts", Unit::volt, "3.7 V", kTiny},
+          {"socket_v", "Socket", Unit::volt, "5 V", kTiny},
+          {"efficiency", "Efficiency", Unit::fraction, "0.88", kTiny, 1},
+          {"device", "Device's battery", Unit::ampereHour, "3 Ah", kTiny}}},
+        {"pack",
+         "Pack",
+         "Volts, charge, energy and current of cells in series and parallel.",
+         {{"cell_v", "Cell", Unit::volt, "3.6 V", kTiny},
+          {"cell_ah", "Cell", Unit::ampereHour, "3 Ah", kTiny},
+          {"series", "In series", Unit::count, "4", 1},
+          {"parallel", "In parallel", Unit::count, "2", 1},
+          {"c_rate", "Rate, per hour", Unit::none, "2", kTiny}}},
+        {"charger",
+         "Charger limits",
+         "Watts, output amps, input amps: which bites first.",
+         {{"watts", "Watts into the pack", Unit::watt, "60 W", kTiny},
+          {"output_a", "Output limit", Unit::ampere, "5 A", kTiny},
+          {"input_a", "Input limit", Unit::ampere, "4 A", kTiny},
+          {"supply_v", "Supply", Unit::volt, "12 V", kTiny},
+          {"pack_v", "Pack", Unit::volt, "14.8 V", kTiny},
+          {"efficiency", "Efficiency", Unit::fraction, "0.85", kTiny, 1}}},
+        {"wire",
+         "Lead",
+         "Resistance, drop and loss of a lead, both conductors.",
+         {{"length", "Length", Unit::metre, "3 m", 0},
+          {"area", "Cross-section", Unit::squareMillimetre, "", kTiny},
+          {"awg", "or gauge", Unit::none, "", -3, 50},
+          {"current", "Current", Unit::ampere, "2 A", 0},
+          {"temp", "Copper", Unit::celsius, "20 °C", -200, 400}}},
+        {"divider",
+         "Divider",
+         "Two resistors of a series for a set-point.",
+         {{"v_ref", "Reference", Unit::volt, "1.25 V", kTiny},
+          {"target", "Target", Unit::volt, "5 V", kTiny},
+          {"series", "Series", Unit::none, "E24"},
+          {"total_min", "Together at least", Unit::ohm, "10k", 0},
+          {"total_max", "At most", Unit::ohm, "100k", kTiny}}},
+        {"linear",
+         "Linear regulator",
+         "What it burns, and how warm it gets.",
+         {{"v_in", "Input", Unit::volt, "9 V", kTiny},
+          {"v_out", "Output", Unit::volt, "5 V", 0},
+          {"current", "Current", Unit::ampere, "250 mA", 0},
+          {"theta", "K/W to the air", Unit::kelvinPerWatt, "50", 0},
+          {"ambient", "Air", Unit::celsius, "25 °C", -273}}},
+        {"panel",
+         "Solar panel",
+         "Current at a voltage, and the best point, from the label.",
+         {{"voc", "Open circuit", Unit::volt, "21.6 V", kTiny},
+          {"isc", "Short circuit", Unit::ampere, "1.2 A", kTiny},
+          {"vmp", "Best voltage", Unit::volt, "17.6 V", kTiny},
+          {"imp", "Best current", Unit::ampere, "1.14 A", kTiny},
+          {"light", "Light, W/m²", Unit::none, "1000", 0},
+          {"cell_c", "Cell", Unit::celsius, "25 °C", -273},
+          {"beta", "Volts per kelvin", Unit::voltPerKelvin, "-0.07"},
+          {"v", "At", Unit::volt, "12 V", 0}}},
+        {"sky",
+         "Sun and clear sky",
+         "How high the sun stands, and what a clear sky gives on the level; solar time.",
+         {{"latitude", "Latitude", Unit::degree, "52", -90, 90},
+          {"day", "Day of the year", Unit::count, "172", 1, 366},
+          {"hour", "Hour", Unit::none, "12", 0, 24}}},
+        {"life",
+         "Capacity over current",
+         "The rule of thumb: no cut-off, no cold, no sag.",
+         {{"capacity", "Capacity", Unit::ampereHour, "2.2 Ah", 0},
+          {"current", "Current", Unit::ampere, "18 mA", kTiny}}},
+        {"led",
+         "Resistor for an indicator",
+         "The series resistor of a light-emitting diode.",
+         {{"supply", "Supply", Unit::volt, "5 V", kTiny},
+          {"forward", "Forward", Unit::volt, "2 V", 0},
+          {"current", "Current", Unit::ampere, "20 mA", kTiny}}}};
+    return sums;
+}
+
+std::span<const double> seriesDecade(std::string_view series) {
+    static constexpr std::array e12{1.0, 1.2, 1.5, 1.8, 2.2, 2.7, 3.3, 3.9, 4.7, 5.6, 6.8, 8.2};
+    static constexpr std::array e24{1.0, 1.1, 1.2, 1.3, 1.5, 1.6, 1.8, 2.0, 2.2, 2.4, 2.7, 3.0,
+                                    3.3, 3.6, 3.9, 4.3, 4.7, 5.1, 5.6, 6.2, 6.8, 7.5, 8.2, 9.1};
+    static const std::vector<double> e96 = [] {
+        std::vector<double> values;
+        for (int i = 0; i < 96; ++i) // IEC 60063: three digits of 10^(i/96)
+            values.push_back(std::round(std::pow(10.0, i / 96.0) * 100) / 100);
+        return values;
+    }();
+    if (series == "E12")
+        return e12;
+    if (series == "E24")
+        return e24;
+    if (series == "E96")
+        return e96;
+    return {};
+}
+
+double seriesAtOrOver(std::string_view series, double ohms) {
+    if (!(ohms > 0) || !std::isfinite(ohms))
+        return std::numeric_limits<double>::quiet_NaN();
+    const double decade = std::pow(10.0, std::floor(std::log10(ohms)));
+    for (const double step : {0.1, 1.0, 10.0})
+        for (const double value : seriesDecade(series))
+            if (value * decade * step >= ohms * (1 - kSeriesSlack))
+                return value * decade * step;
+    return std::numeric_limits<double>::quiet_NaN();
+}
+
+Outcome<std::vector<SumResult>> runSum(std::string_view name,
+                                       const std::map<std::string, std::string>& arguments) {
+    const auto sums = allSums();
+    const auto sum =
+        std::find_if(sums.begin(), sums.end(), [&](const Sum& s) { return s.name == name; });
+    if (sum == sums.end()) {
+        std::string names;
+        for (const Sum& s : sums)
+            names += (names.empty() ? "" : ", ") + std::string(s.name);
+        return Error{"sum", "", "\"" + std::string(name) + "\"", "one of " + names, ""};
+    }
+    std::string fields;
+    for (const SumField& f : sum->fields)
+        fields += (fields.empty() ? "" : ", ") + std::string(f.key);
+    for (const auto& [key, text] : arguments)
+        if (std::none_of(sum->fields.begin(), sum->fields.end(),
+                         [&](const SumField& f) { return f.key == key; }))
+            return Error{"sum", key, "a field that " + std::string(name) + " does not have",
+                         "one of " + fields, ""};
+    Values values;
+    std::string series = "E24";
+    for (const SumField& f : sum->fields) {
+        const std::string key(f.key);
+        const auto given = arguments.find(key);
+        const bool gauge = name == "wire" && (key == "area" || key == "awg");
+        if (given == arguments.end() || given->second.empty()) {
+            if (gauge)
+                continue;
+            return Error{"sum", key, "nothing", "a value, such as " + std::string(f.example), ""};
+        }
+        if (key == "series" && name == "divider") {
+            series = given->second;
+            if (seriesDecade(series).empty())
+                return Error{"sum", key, "\"" + series + "\"", "E12, E24 or E96", ""};
+            continue;
+        }
+        auto read = readQuantity(given->second, f.unit);
+        if (!read) {
+            Error error = read.error();
+            error.where = key;
+            return error;
+        }
+        if (!(read.value() >= f.least && read.value() <= f.most))
+            return Error{"range", key, given->second,
+                         f.most < 1e12 ? fmt::format("from {:g} to {:g}", f.least, f.most)
+                         : f.least > 0 && f.least < 1e-6 ? std::string("more than 0")
+                                                         : fmt::format("at least {:g}", f.least),
+                         ""};
+        values[key] = read.value();
+    }
+    if (name == "wire" && values.contains("area") == values.contains("awg"))
+        return Error{"sum", "area", values.contains("area") ? "area and awg" : "neither",
+                     "exactly one of area and awg", ""};
+    if (name == "panel" && (values["vmp"] >= values["voc"] || values["imp"] >= values["isc"]))
+        return Error{"unmet", "vmp", "a best point beyond the label's ends",
+                     "vmp under voc and imp under isc", ""};
+    Outcome<Results> answer = name == "bank"      ? Outcome<Results>(bank(values))
+                              : name == "pack"    ? Outcome<Results>(pack(values))
+                              : name == "charger" ? Outcome<Results>(charger(values))
+                              : name == "wire"    ? Outcome<Results>(wire(values))
+                              : name == "divider" ? divider(values, series)
+                              : name == "linear"  ? Outcome<Results>(linear(values))
+                              : name == "panel"   ? Outcome<Results>(panel(values))
+                              : name == "sky"     ? Outcome<Results>(sky(values))
+                              : name == "life"    ? Outcome<Results>(life(values))
+                                                  : led(values);
+    if (answer)
+        for (const SumResult& r : answer.value())
+            if (const double* figure = std::get_if<double>(&r.value);
+                figure && !std::isfinite(*figure))
+                return Error{"unmet", r.key, "a result that is not finite", "other values", ""};
+    return answer;
+}
+
+} // namespace sipper

@@ -3,6 +3,7 @@
 #include "theme/theme.hpp"
 
 #include <CLI/CLI.hpp>
+#include <QAbstractButton>
 #include <QApplication>
 #include <QSettings>
 #include <QTimer>
@@ -20,6 +21,7 @@ struct Options {
     std::string mode;
     std::string select;
     std::string trace;
+    bool curves = false;
     double charge = -1;
     double scale = 0;
 };
@@ -68,6 +70,7 @@ int main(int argc, char** argv) {
     cli.add_option("--mode", o.mode, "id of the mode shown");
     cli.add_option("--charge", o.charge, "charge shown, 0 to 1")->check(CLI::Range(0.0, 1.0));
     cli.add_option("--select", o.select, "id of the part chosen");
+    cli.add_flag("--curves", o.curves, "show the curves of the chosen regulator");
     cli.add_option("--trace", o.trace, "a measured trace to lay on the Loads view, a CSV");
     cli.add_option("--font-scale", o.scale, "1 to 2; by default the desktop's font decides")
         ->check(CLI::Range(0.8, 2.0));
@@ -126,6 +129,9 @@ int main(int argc, char** argv) {
         session.traceWork().open(QString::fromStdString(o.trace), {});
     if (!o.select.empty())
         session.select(QString::fromStdString(o.select));
+    if (o.curves)
+        if (auto* curves = window.findChild<QAbstractButton*>(QStringLiteral("build.curves")))
+            curves->setChecked(true);
     if (!o.screenshot.empty())
         return picture(app, window, session, o);
     window.show();

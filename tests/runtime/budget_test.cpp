@@ -1,4 +1,5 @@
 #include "runtime/budget.hpp"
+#include "runtime/tether.hpp"
 #include "support.hpp"
 
 using namespace sipper;
@@ -38,4 +39,17 @@ TEST_CASE("without a pack there is no budget, and a collapse is named", "[budget
     Project weak = test::example("nest-box-listener");
     test::packOf(weak).cell.resistance = Ohms{9};
     CHECK(budgetOf(weak).collapsed.size() == 2); // with and without the lamp
+}
+
+TEST_CASE("a tethered project's budget is its source's", "[budget]") {
+    const Project p = test::load(std::filesystem::path(SIPPER_SOURCE) /
+                                 "data/recipes/adapter-and-buck.sipper");
+    const Budget b = budgetOf(p);
+    const Tether t = tethersOf(p).front();
+    CHECK(b.meanWatts == Approx(t.meanWatts));
+    CHECK(b.ahPerDay == Approx(t.meanWatts * 24 / t.model.volts));
+    double share = 0;
+    for (const ModeBudget& m : b.modes)
+        share += m.shareOfCharge;
+    CHECK(share == Approx(1));
 }

@@ -409,7 +409,7 @@ TEST_CASE("broken and empty projects are shown, not crashed on", "[window]") {
         R"({"format":"sipper","version":1,"modes":[{"id":"on","base":true}],"stages":[],"loads":[]})");
     file.close();
     REQUIRE(d.window.openPath(path));
-    CHECK(d.find<StepButton>("step.supply-line")->line() == "no cells yet");
+    CHECK(d.find<StepButton>("step.supply-line")->line() == "no source yet");
     CHECK_FALSE(d.window.grab().isNull());
     d.act("action.view.runtime");
     CHECK_THAT(d.find<QLabel>("runtime.why")->text().toStdString(), Catch::Contains("no cells"));

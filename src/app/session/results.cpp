@@ -22,8 +22,7 @@ std::optional<Results> computeInDepth(const Project& project, Results r,
     r.range = predictRange(project, r.runtime, stop);
     if (stop.stop_requested())
         return std::nullopt;
-    r.findings =
-        advise({project, r.runtime, r.range, r.survey ? &*r.survey : nullptr, r.tethers});
+    r.findings = advise({project, r.runtime, r.range, r.survey ? &*r.survey : nullptr, r.tethers});
     weighCures(project, r.runtime, r.findings, stop);
     r.consequences = consequencesOf(project, r.runtime, r.range, stop);
     if (stop.stop_requested())

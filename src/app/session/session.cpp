@@ -1,10 +1,12 @@
 #include "session/session.hpp"
 
+#include "line/sources.hpp"
 #include "project/file.hpp"
 
 #include <QDir>
 #include <QFileInfo>
 #include <QSettings>
+#include <QStandardPaths>
 #include <QTimer>
 #include <QUndoCommand>
 
@@ -113,15 +115,18 @@ void Session::replace(Project project, const QString& path) {
         if (m_project.modes[i].isWindowed())
             m_mode = i;
     m_charge = kFirstCharge;
+    plugWhatIsNeeded();
     compute();
     // A moment at which it still runs.
     if (m_results.survey && m_results.survey->stopCharge >= m_charge) {
         m_charge = (1 + m_results.survey->stopCharge) / 2;
-        m_moment = operate(m_project, typicalConditions(m_project), m_charge, m_mode);
+        solveMoment();
     }
     // What needs mending first is what is looked at first; else the cells.
     if (const Stage* pack = m_project.packStage())
         m_selected = QString::fromStdString(pack->id);
+    else if (!m_project.stages.empty())
+        m_selected = QString::fromStdString(m_project.stages.front().id);
     for (const Finding& f : m_results.findings)
         if (m_project.stage(f.subject) || m_project.load(f.subject)) {
             m_selected = QString::fromStdString(f.subject);
@@ -142,7 +147,11 @@ std::optional<Error> Session::edit(const QString& name, Project after, const QSt
 }
 
 void Session::put(const Project& project) {
+    // A project that loses its cells is tethered from then on, and the other way round.
+    const bool tethered = !m_project.pack();
     m_project = project;
+    if (tethered != !m_project.pack() || (tethered && m_plugged.isEmpty()))
+        plugWhatIsNeeded();
     if (m_mode >= m_project.modes.size())
         m_mode = m_project.baseMode();
     compute();
@@ -159,11 +168,37 @@ void Session::compute() {
     m_settled = false;
     // The old range stays on show, dimmed, until the new one is there.
     m_results.range = before;
-    if (m_project.pack())
-        m_moment = operate(m_project, typicalConditions(m_project), m_charge, m_mode);
-    else
-        m_moment = {};
+    solveMoment();
     startInDepth();
+}
+
+void Session::solveMoment() {
+    Conditions conditions = typicalConditions(m_project);
+    for (const QString& id : m_plugged)
+        if (const Stage* s = m_project.stage(id.toStdString()); s && isSource(s->part))
+            conditions.present.push_back(s->id);
+    m_moment = m_project.pack() || !conditions.present.empty()
+                   ? operate(m_project, conditions, m_charge, m_mode)
+                   : OperatingPoint{};
+}
+
+/// A tethered project is shown with its sources plugged in, one with cells on its cells.
+void Session::plugWhatIsNeeded() {
+    m_plugged.clear();
+    if (!m_project.pack())
+        for (const std::size_t i : mainsSources(m_project))
+            m_plugged << QString::fromStdString(m_project.stages[i].id);
+}
+
+void Session::plug(const QString& source, bool in) {
+    if (m_plugged.contains(source) == in)
+        return;
+    if (in)
+        m_plugged << source;
+    else
+        m_plugged.removeAll(source);
+    solveMoment();
+    emit momentChanged();
 }
 
 void Session::startInDepth() {
@@ -199,8 +234,7 @@ void Session::setMoment(double charge, std::size_t mode) {
         return;
     m_charge = charge;
     m_mode = mode;
-    if (m_project.pack())
-        m_moment = operate(m_project, typicalConditions(m_project), m_charge, m_mode);
+    solveMoment();
     emit momentChanged();
 }
 
@@ -216,6 +250,11 @@ void Session::highlight(const QString& id) {
         return;
     m_highlighted = id;
     emit highlightChanged();
+}
+
+QString Session::partsFolder() {
+    return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) +
+           QStringLiteral("/parts");
 }
 
 QStringList Session::exampleNames() {

@@ -38,6 +38,9 @@ class Session : public QObject {
     [[nodiscard]] double charge() const { return m_charge; }
     [[nodiscard]] std::size_t mode() const { return m_mode; }
     [[nodiscard]] const OperatingPoint& moment() const { return m_moment; }
+    /// Ids of the sources besides the pack that are plugged in at the moment shown.
+    [[nodiscard]] const QStringList& plugged() const { return m_plugged; }
+    void plug(const QString& source, bool in);
     [[nodiscard]] const QString& selected() const { return m_selected; }
     [[nodiscard]] const QString& highlighted() const { return m_highlighted; }
 
@@ -69,6 +72,8 @@ class Session : public QObject {
     };
     /// The recipes of data/recipes; one that can't be read is left out.
     [[nodiscard]] static QList<Shipped> recipes();
+    /// Where the user's own parts are kept.
+    [[nodiscard]] static QString partsFolder();
     [[nodiscard]] static QStringList exampleNames();
     [[nodiscard]] static QStringList recentFiles();
 
@@ -88,6 +93,8 @@ class Session : public QObject {
     void replace(Project project, const QString& path);
     void put(const Project& project);
     void compute();
+    void solveMoment();
+    void plugWhatIsNeeded();
     void startInDepth();
     void remember(const QString& path);
 
@@ -100,6 +107,7 @@ class Session : public QObject {
     double m_charge = 1;
     std::size_t m_mode = 0;
     OperatingPoint m_moment;
+    QStringList m_plugged;
     QString m_selected;
     QString m_highlighted;
     TraceWork m_traceWork;

@@ -168,10 +168,10 @@ void AdvicePanel::rebuild() {
                                   : tr("%n piece(s)", nullptr, static_cast<int>(list.size()))
                                         .replace("(s)", list.size() == 1 ? "" : "s"));
     if (list.empty()) {
-        auto* none = new QLabel(m_session.results().survey
+        auto* none = new QLabel(m_session.results().survey || !m_session.results().tethers.empty()
                                     ? tr("Nothing to mend and nothing to weigh: every load gets "
-                                         "its volts down to the stop.")
-                                    : tr("No cells yet: nothing to judge."),
+                                         "its volts.")
+                                    : tr("No source yet: nothing to judge."),
                                 m_list);
         none->setObjectName(QStringLiteral("advice.none"));
         none->setWordWrap(true);

@@ -5,6 +5,7 @@
 #include "shell/verdictstrip.hpp"
 #include "theme/theme.hpp"
 #include "views/brief/briefview.hpp"
+#include "views/library/librarydialog.hpp"
 #include "views/loads/loadsview.hpp"
 #include "views/runtime/runtimeview.hpp"
 #include "views/start/startpage.hpp"
@@ -126,6 +127,8 @@ void MainWindow::buildMenus() {
             (std::string("action.view.") + name).c_str(),
             [this, shown = QString::fromLatin1(name)] { showView(shown); });
     view->addSeparator();
+    add(view, tr("Li&brary of parts…"), QKeySequence(tr("Ctrl+B")), "action.library",
+        [this] { LibraryDialog(m_session, {}, this).exec(); });
     add(view, tr("Ne&xt advice"), QKeySequence(Qt::Key_F8), "action.nextAdvice",
         [this] { m_advice->next(); });
     add(view, tr("&Fold advice"), QKeySequence(tr("Ctrl+D")), "action.fold", [this] {

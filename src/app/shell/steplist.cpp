@@ -104,10 +104,11 @@ void StepList::refresh() {
         stop += f.severity == Severity::stop && f.subject != "project";
         care += f.severity == Severity::care && f.subject != "project";
     }
-    m_buttons[2]->setLine(stop                         ? tr("%1 to mend").arg(stop)
-                          : care                       ? tr("%1 to weigh").arg(care)
-                          : m_session.results().survey ? tr("all loads in window")
-                                                       : tr("no cells yet"),
+    m_buttons[2]->setLine(stop   ? tr("%1 to mend").arg(stop)
+                          : care ? tr("%1 to weigh").arg(care)
+                          : m_session.results().survey || !m_session.results().tethers.empty()
+                              ? tr("all loads in window")
+                              : tr("no source yet"),
                           stop > 0);
     const Runtime& r = m_session.results().runtime;
     const auto& target = m_session.project().brief.targetRuntime;

@@ -131,6 +131,39 @@ void VerdictStrip::refresh() {
                                                   : QFileInfo(m_session.path()).fileName());
     m_state->setToolTip(m_session.path());
 
+    if (!p.pack() && !r.tethers.empty())
+        showTethers();
+    else
+        showCells();
+    m_weight->show3(quantity(p.massGrams(), Unit::gram),
+                    tr("%1 in parts").arg(p.totalPrice(), 0, 'f', 2));
+
+    int stop = 0;
+    int care = 0;
+    for (const Finding& f : r.findings) {
+        stop += f.severity == Severity::stop;
+        care += f.severity == Severity::care;
+    }
+    m_advice->show3(stop   ? tr("%1 to mend").arg(stop)
+                    : care ? tr("%1 to weigh").arg(care)
+                           : tr("all fine"),
+                    stop && care   ? tr("%1 to weigh · next: F8").arg(care)
+                    : stop || care ? tr("next: F8")
+                                   : tr("nothing open"),
+                    stop   ? VerdictFigure::Tone::bad
+                    : care ? VerdictFigure::Tone::plain
+                           : VerdictFigure::Tone::good);
+    if (!r.survey && r.tethers.empty())
+        m_advice->show3(QStringLiteral("–"), tr("no source yet"));
+    fit();
+}
+
+void VerdictStrip::showCells() {
+    const Project& p = m_session.project();
+    const Results& r = m_session.results();
+    m_runtime->setCaption(tr("Runs for"));
+    m_target->setCaption(tr("Target"));
+    m_worst->setCaption(tr("Worst draw"));
     const auto& runs = r.runtime.hours;
     QString range = tr("being computed");
     if (r.range)
@@ -166,27 +199,39 @@ void VerdictStrip::refresh() {
         m_worst->show3(quantity(worst, Unit::ampere),
                        pack ? tr("limit not known") : tr("no cells"));
     }
-    m_weight->show3(quantity(p.massGrams(), Unit::gram),
-                    tr("%1 in parts").arg(p.totalPrice(), 0, 'f', 2));
+}
 
-    int stop = 0;
-    int care = 0;
-    for (const Finding& f : r.findings) {
-        stop += f.severity == Severity::stop;
-        care += f.severity == Severity::care;
-    }
-    m_advice->show3(stop   ? tr("%1 to mend").arg(stop)
-                    : care ? tr("%1 to weigh").arg(care)
-                           : tr("all fine"),
-                    stop && care   ? tr("%1 to weigh · next: F8").arg(care)
-                    : stop || care ? tr("next: F8")
-                                   : tr("nothing open"),
-                    stop   ? VerdictFigure::Tone::bad
-                    : care ? VerdictFigure::Tone::plain
-                           : VerdictFigure::Tone::good);
-    if (!r.survey)
-        m_advice->show3(QStringLiteral("–"), tr("no cells yet"));
-    fit();
+void VerdictStrip::showTethers() {
+    const Project& p = m_session.project();
+    // The source with the least in hand speaks.
+    const auto& all = m_session.results().tethers;
+    const Tether* t = &all.front();
+    for (const Tether& other : all)
+        if (other.margin() > 0 && (t->margin() <= 0 || other.margin() < t->margin()))
+            t = &other;
+    const double policy = p.brief.headroom.value_or(1.5);
+    const bool broken = t->trips || t->collapses;
+    m_runtime->setCaption(tr("Worst draw"));
+    m_runtime->show3(
+        quantity(t->worst.value, Unit::ampere),
+        tr("%1 from %2").arg(quantity(t->worstWatts, Unit::watt), qs(nameOf(p.stages[t->source]))),
+        broken ? VerdictFigure::Tone::bad : VerdictFigure::Tone::plain);
+    m_target->setCaption(tr("Headroom"));
+    if (t->margin() > 0)
+        m_target->show3(tr("%1 times").arg(t->margin(), 0, 'g', 2),
+                        tr("%1 allowed, %2 wanted")
+                            .arg(quantity(t->model.limit, Unit::ampere))
+                            .arg(policy, 0, 'g', 2),
+                        broken || t->margin() < 1 ? VerdictFigure::Tone::bad
+                        : t->margin() >= policy   ? VerdictFigure::Tone::good
+                                                  : VerdictFigure::Tone::plain);
+    else
+        m_target->show3(QStringLiteral("–"), tr("limit not known"));
+    m_worst->setCaption(tr("Heat"));
+    m_worst->show3(
+        quantity(t->heatWatts, Unit::watt),
+        tr("%1 reaches %2")
+            .arg(qs(nameOf(p.stages[t->hottest])), quantity(t->hottestC, Unit::celsius)));
 }
 
 /// Where it gets tight the figures that matter least step back first.

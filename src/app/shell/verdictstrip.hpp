@@ -18,6 +18,8 @@ class VerdictFigure : public QAbstractButton {
     VerdictFigure(const QString& name, const QString& caption, QWidget* parent);
     void show3(const QString& figure, const QString& note, Tone tone = Tone::plain,
                bool old = false);
+    void setCaption(const QString& caption) { m_caption = caption; }
+    [[nodiscard]] const QString& caption() const { return m_caption; }
     [[nodiscard]] const QString& figure() const { return m_figure; }
     [[nodiscard]] const QString& note() const { return m_note; }
     [[nodiscard]] QSize sizeHint() const override;
@@ -49,6 +51,8 @@ class VerdictStrip : public QWidget {
 
   private:
     void refresh();
+    void showCells();   ///< hours, target, worst draw: what cells are asked
+    void showTethers(); ///< amps, watts, heat: what a source is asked, where there are no cells
     void fit();
 
     Session& m_session;

@@ -106,12 +106,13 @@ OperatingPoint operate(const Project& project, const Conditions& conditions, dou
         point.partC.assign(project.stages.size(), conditions.ambient.value());
         point.inside.assign(project.loads.size(), false);
     }
-    if (conditions.present.empty() || point.collapse)
-        return point;
     const std::size_t others = present.size();
     for (const std::string& id : conditions.present)
         if (const Stage* s = project.stage(id))
             present.push_back(static_cast<std::size_t>(s - project.stages.data()));
+    point.present = present;
+    if (others == present.size() || point.collapse)
+        return point;
     const Schedule schedule(project);
     double seconds = std::numeric_limits<double>::infinity();
     for (const Share& share : schedule.settings[schedule.settingOf(project, mode)].shares)

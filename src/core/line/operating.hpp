@@ -18,8 +18,9 @@ namespace sipper {
 struct OperatingPoint {
     bool collapse = false;
     Flows flows;
-    std::vector<double> partC; ///< temperature of every stage, degC
-    std::vector<bool> inside;  ///< is each load inside its window
+    std::vector<double> partC;        ///< temperature of every stage, degC
+    std::vector<bool> inside;         ///< is each load inside its window
+    std::vector<std::size_t> present; ///< the sources that are there, the pack among them
 };
 
 /// Solves the line with the pack's wells level at `charge` (0–1), relaxation settled for the mode,

@@ -1,25 +1,74 @@
 #include "runtime/budget.hpp"
 
+#include "line/sources.hpp"
+
+#include <algorithm>
+
 namespace sipper {
 namespace {
 
 constexpr double kHoursPerDay = 24;
 
-} // namespace
+/// Adds one way of being in a mode for some hours.
+void add(Budget& budget, std::size_t mode, const Flows& f, double hours) {
+    ModeBudget& m = budget.modes[mode];
+    m.ahPerDay += f.packAmps * hours;
+    m.whPerDay += f.packAmps * f.packVolts * hours;
+    for (std::size_t i = 0; i < f.loads.size(); ++i)
+        budget.loadModeWhPerDay[i][mode] += f.loads[i].v * f.loads[i].i * hours;
+}
 
-Budget budgetOf(const Project& project) {
-    Budget budget;
-    budget.modes.resize(project.modes.size());
-    budget.loadWhPerDay.assign(project.loads.size(), 0);
-    budget.loadShare.assign(project.loads.size(), 0);
-    budget.loadModeWhPerDay.assign(project.loads.size(),
-                                   std::vector<double>(project.modes.size(), 0));
-    if (!project.pack())
-        return budget;
-    const Line line(project, typicalConditions(project));
-    std::vector<double> hours(line.schedule().settings.size(), 0);
-    for (const Span& span : line.schedule().day)
+std::vector<double> hoursOf(const Schedule& schedule) {
+    std::vector<double> hours(schedule.settings.size(), 0);
+    for (const Span& span : schedule.day)
         hours[span.setting] += (span.to - span.from) / 60;
+    return hours;
+}
+
+/// Without cells: what the first of the other sources gives at its typical voltage.
+void fromSource(const Project& project, Budget& budget) {
+    const auto sources = mainsSources(project);
+    if (sources.empty())
+        return;
+    SourceLine line(project, sources.front(), {sources.front()}, project.brief.air().usual());
+    const double volts = line.model().volts;
+    const Schedule schedule(project);
+    const std::vector<double> hours = hoursOf(schedule);
+    for (std::size_t s = 0; s < hours.size(); ++s)
+        for (const Share& share : schedule.settings[s].shares) {
+            const double modeHours = hours[s] * share.share;
+            budget.modes[share.mode].secondsPerDay += modeHours * 3600;
+            if (modeHours <= 0)
+                continue;
+            const auto plain = line.solve(share.mode, Network::kNoBurst, volts, share.seconds);
+            if (plain.collapsed) {
+                budget.collapsed.push_back(share.mode);
+                continue;
+            }
+            double rest = 1;
+            bool bursts = false;
+            for (std::size_t l = 0; l < project.loads.size(); ++l) {
+                if (!line.network().hasBurst(share.mode, l))
+                    continue;
+                bursts = true;
+                const double part = line.network().burstShare(share.mode, l);
+                if (part <= 0)
+                    continue;
+                rest -= part;
+                add(budget, share.mode, line.solve(share.mode, l, volts, share.seconds).flows,
+                    part * modeHours);
+            }
+            add(budget, share.mode, plain.flows, rest * modeHours);
+            if (bursts)
+                budget.modes[share.mode].burstAmps =
+                    line.solve(share.mode, Network::kAllBursts, volts, share.seconds)
+                        .flows.packAmps;
+        }
+}
+
+void fromCells(const Project& project, Budget& budget) {
+    const Line line(project, typicalConditions(project));
+    const std::vector<double> hours = hoursOf(line.schedule());
     Moment moment;
     for (std::size_t s = 0; s < hours.size(); ++s) {
         if (hours[s] <= 0)
@@ -30,28 +79,33 @@ Budget budgetOf(const Project& project) {
             continue;
         }
         for (const ModeMoment& m : moment.modes) {
-            ModeBudget& mode = budget.modes[m.mode];
             const double modeHours = hours[s] * m.share;
-            mode.secondsPerDay += modeHours * 3600;
+            budget.modes[m.mode].secondsPerDay += modeHours * 3600;
             if (m.share <= 0)
                 continue;
-            const auto add = [&](const Flows& f, double part) {
-                mode.ahPerDay += f.packAmps * part * modeHours;
-                mode.whPerDay += f.packAmps * f.packVolts * part * modeHours;
-                for (std::size_t i = 0; i < project.loads.size(); ++i)
-                    budget.loadModeWhPerDay[i][m.mode] +=
-                        f.loads[i].v * f.loads[i].i * part * modeHours;
-            };
             double plain = 1;
             for (const auto& single : m.singles) {
                 plain -= single.share;
-                add(single.flows, single.share);
+                add(budget, m.mode, single.flows, single.share * modeHours);
             }
-            add(m.plain, plain);
+            add(budget, m.mode, m.plain, plain * modeHours);
             if (m.hasBurst)
-                mode.burstAmps = std::max(mode.burstAmps, m.burst.packAmps);
+                budget.modes[m.mode].burstAmps =
+                    std::max(budget.modes[m.mode].burstAmps, m.burst.packAmps);
         }
     }
+}
+
+} // namespace
+
+Budget budgetOf(const Project& project) {
+    Budget budget;
+    budget.modes.resize(project.modes.size());
+    budget.loadWhPerDay.assign(project.loads.size(), 0);
+    budget.loadShare.assign(project.loads.size(), 0);
+    budget.loadModeWhPerDay.assign(project.loads.size(),
+                                   std::vector<double>(project.modes.size(), 0));
+    project.pack() ? fromCells(project, budget) : fromSource(project, budget);
     for (ModeBudget& m : budget.modes) {
         budget.ahPerDay += m.ahPerDay;
         budget.whPerDay += m.whPerDay;

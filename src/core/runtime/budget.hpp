@@ -17,8 +17,9 @@ struct ModeBudget {
     double shareOfCharge = 0; ///< of the pack's charge, 0–1
 };
 
-/// A day at half charge, wells level, typical air. Empty lists without a pack; modes in which the
-/// supply collapses count as nothing and are named.
+/// A day at half charge, wells level, typical air; without a pack, from the first of the other
+/// sources at its typical voltage. Modes in which the supply collapses count as nothing and are
+/// named.
 struct Budget {
     double meanAmps = 0; ///< at the pack
     double meanWatts = 0;

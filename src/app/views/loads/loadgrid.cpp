@@ -19,6 +19,12 @@ namespace {
 
 constexpr double kLegendFrom = 720; ///< px of width at 100 % from which there is room for it
 
+/// Is there anything to draw from?
+bool isSourced(const Project& p) {
+    return std::any_of(p.stages.begin(), p.stages.end(),
+                       [](const Stage& s) { return isSource(s.part); });
+}
+
 /// How well a draw is known; a click goes on to the next.
 class BasisMark : public QAbstractButton {
   public:
@@ -457,11 +463,13 @@ void LoadGrid::refresh() {
             }
     }
     m_total->setText(
-        p.pack()
+        isSourced(p)
             ? tr("%1 · %2 mean · %3 · %4 a day")
                   .arg(quantity(b.meanAmps, Unit::ampere), quantity(b.meanWatts, Unit::watt),
                        quantity(b.ahPerDay, Unit::ampereHour), quantity(b.whPerDay, Unit::wattHour))
-            : tr("no cells yet"));
+            : tr("no source yet"));
+    m_total->setToolTip(p.pack() ? tr("At the cells, averaged over a day at half charge")
+                                 : tr("At the source, averaged over a day"));
 }
 
 } // namespace sipper::app

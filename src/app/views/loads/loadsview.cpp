@@ -76,7 +76,14 @@ LoadsView::LoadsView(Session& session, QWidget* parent) : QWidget(parent), m_ses
         column->addWidget(label);
         return label;
     };
-    m_dayParts << caption(tr("A day, at the cells"));
+    QLabel* where = caption({});
+    const auto nameWhere = [this, where] {
+        where->setText(m_session.project().pack() ? tr("A day, at the cells")
+                                                  : tr("A day, at the source"));
+    };
+    connect(&session, &Session::projectChanged, this, nameWhere);
+    nameWhere();
+    m_dayParts << where;
     auto* day = new Skyline(session, true, this);
     column->addWidget(day, 3);
     auto* bar = new ChargeBar(session, this);

@@ -111,7 +111,6 @@ QColor Skyline::colourOf(std::size_t mode) const {
 
 void Skyline::rebuild() {
     m_blocks.clear();
-    const Project& p = m_session.project();
     const Budget& b = m_session.results().budget;
     double low = 1e9;
     double high = 1e-9;
@@ -124,7 +123,7 @@ void Skyline::rebuild() {
         m_low = std::pow(10.0, std::floor(std::log10(std::min(low, high) * 0.5)));
         m_high = std::max(m_low * 100, std::pow(10.0, std::ceil(std::log10(high * 1.05))));
     }
-    if (p.pack() && high > 1e-9)
+    if (high > 1e-9)
         m_day ? buildDay() : buildCycle();
     placeHandles();
     QString about;

@@ -5,6 +5,7 @@
 #include "widgets/severitymark.hpp"
 #include "widgets/text.hpp"
 
+#include <QContextMenuEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
@@ -118,6 +119,14 @@ void LineCanvas::resizeEvent(QResizeEvent*) {
 
 void LineCanvas::mousePressEvent(QMouseEvent*) {
     m_session.select({});
+}
+
+/// Over a part, or by the menu key on one: that part is chosen and its menu asked for.
+void LineCanvas::contextMenuEvent(QContextMenuEvent* event) {
+    for (const PartWidget* w : m_widgets)
+        if (w->isVisible() && w->geometry().contains(event->pos()))
+            m_session.select(partOf(w->id()));
+    emit menuAsked(event->globalPos());
 }
 
 void LineCanvas::relayout() {
@@ -279,12 +288,13 @@ void LineCanvas::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     p.fillRect(rect(), colour(Role::paper));
-    if (!m_session.results().survey) {
+    if (std::none_of(m_layout.stages.begin(), m_layout.stages.end(),
+                     [](const StagePlace& s) { return s.shown; })) {
         p.setPen(colour(Role::muted));
         p.setFont(Theme::now().font(13));
         p.drawText(rect(), Qt::AlignCenter | Qt::TextWordWrap,
-                   tr("There are no cells in this project yet.\nOpen an example from the File menu "
-                      "to see a line."));
+                   tr("There is no source in this project yet.\nAdd one below, or start from a "
+                      "recipe (Ctrl+N)."));
         return;
     }
     paintGrid(p);
@@ -359,9 +369,14 @@ void LineCanvas::paintCopper(QPainter& p) const {
         }
         if (s.column == 0)
             continue;
+        p.setBrush(Qt::NoBrush);
+        for (const std::size_t other : s.otherFeeds) {
+            const StagePlace& rests = m_layout.stages[other];
+            p.setPen(pen(0, false));
+            p.drawPath(wirePath({rests.box.right(), rests.y}, {s.box.left(), s.y}));
+        }
         const StagePlace& from = m_layout.stages[s.parent];
         p.setPen(pen(f.vIn * f.iIn, f.vIn > 0));
-        p.setBrush(Qt::NoBrush);
         p.drawPath(wirePath({from.box.right(), from.y}, {s.box.left(), s.y}));
     }
     for (std::size_t i = 0; i < project.loads.size(); ++i) {
@@ -408,18 +423,17 @@ void LineCanvas::paintStage(QPainter& p, std::size_t i) const {
         p.setPen(chosen ? edge : QPen(Qt::NoPen));
         p.setBrush(fill);
         p.drawRoundedRect(s.box, theme.px(3), theme.px(3));
-        const Band& b = m_session.results().survey->stageOut[i];
+        const bool stops = m_session.results().survey && m_session.results().survey->stop;
         p.setPen(colour(Role::muted));
         p.setFont(small);
         const QRectF above(s.box.center().x() - theme.px(60), s.box.top() - theme.px(34),
                            theme.px(120), theme.px(16));
         p.drawText(above.translated(0, theme.px(16)), Qt::AlignCenter,
-                   QStringLiteral("%1 full").arg(quantity(b.high, Unit::volt)));
+                   QStringLiteral("%1 full").arg(quantity(s.high, Unit::volt)));
         p.drawText(QRectF(above.left(), s.box.bottom() + theme.px(2), above.width(), theme.px(16)),
                    Qt::AlignCenter,
-                   QStringLiteral("%1 %2").arg(quantity(b.low, Unit::volt),
-                                               m_session.results().survey->stop ? tr("at the stop")
-                                                                                : tr("empty")));
+                   QStringLiteral("%1 %2").arg(quantity(s.low, Unit::volt),
+                                               stops ? tr("at the stop") : tr("empty")));
         p.setFont(bold);
         p.setPen(colour(Role::ink));
         p.drawText(above, Qt::AlignCenter, elided(bold, s.title, above.width()));

@@ -18,12 +18,14 @@ class LineCanvas : public QWidget {
     [[nodiscard]] QSize minimumSizeHint() const override;
 
   signals:
-    void opened(const QString& id); ///< the user wants to edit this part's figures
+    void menuAsked(const QPoint& at); ///< on the screen, for the part that is chosen
+    void opened(const QString& id);   ///< the user wants to edit this part's figures
 
   protected:
     void paintEvent(QPaintEvent*) override;
     void resizeEvent(QResizeEvent*) override;
     void mousePressEvent(QMouseEvent* event) override;
+    void contextMenuEvent(QContextMenuEvent* event) override;
 
   private:
     void rebuild();  ///< after the project changed: widgets for every part

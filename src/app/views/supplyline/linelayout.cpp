@@ -1,5 +1,6 @@
 #include "views/supplyline/linelayout.hpp"
 
+#include "line/sources.hpp"
 #include "parts/fields.hpp"
 #include "theme/theme.hpp"
 #include "widgets/text.hpp"
@@ -29,6 +30,10 @@ QString ratioText(const StageFlow& f) {
 }
 
 QString stageDetail(const Stage& s, const StageFlow& f) {
+    if (isSource(s.part) && f.state != StageState::limiting)
+        return f.state == StageState::off ? QStringLiteral("not plugged in")
+                                          : quantity(f.vOut, Unit::volt) + QStringLiteral(" · ") +
+                                                quantity(f.iOut, Unit::ampere);
     if (f.state == StageState::off)
         return QStringLiteral("off");
     if (f.state == StageState::limiting)
@@ -49,6 +54,8 @@ QString stageDetail(const Stage& s, const StageFlow& f) {
 const char* headingOf(const Part& part) {
     if (std::holds_alternative<Pack>(part))
         return "Cells";
+    if (isSource(part))
+        return "Sources";
     if (std::holds_alternative<Guard>(part))
         return "Guard";
     if (std::holds_alternative<Fuse>(part))
@@ -71,9 +78,9 @@ class Layouter {
     LineLayout go(const VoltAxis* frozen) {
         m_out.stages.resize(m_project.stages.size());
         m_out.loads.resize(m_project.loads.size());
-        if (!m_results.survey || !m_project.pack())
-            return std::move(m_out);
         tree();
+        if (m_order.empty())
+            return std::move(m_out);
         axis(frozen);
         columns();
         place();
@@ -85,7 +92,28 @@ class Layouter {
 
   private:
     [[nodiscard]] double px(double n) const { return n * m_scale; }
-    [[nodiscard]] const Survey& survey() const { return *m_results.survey; }
+    /// What occurs at a stage's output, or at a load, on the cells and on every other source.
+    [[nodiscard]] Band outBand(std::size_t i) const {
+        return merged([i](const Survey& s) { return s.stageOut[i]; });
+    }
+    [[nodiscard]] Band loadBand(std::size_t i) const {
+        return merged([i](const Survey& s) { return s.loads[i]; });
+    }
+    template <class Of>
+    [[nodiscard]] Band merged(Of of) const {
+        Band all;
+        const auto take = [&](const Band& b) {
+            if (!b.seen)
+                return;
+            all.include(b.low);
+            all.include(b.high);
+        };
+        if (m_results.survey)
+            take(of(*m_results.survey));
+        for (const Tether& t : m_results.tethers)
+            take(of(t.seen));
+        return all;
+    }
     [[nodiscard]] bool collapsed() const {
         return m_moment.collapse || m_moment.flows.stages.empty();
     }
@@ -95,7 +123,7 @@ class Layouter {
         const double set = figureOf(m_project.stages[stage].part, "set_v");
         if (set > 0)
             return set;
-        const Band& b = survey().stageOut[stage];
+        const Band b = outBand(stage);
         return b.seen ? std::sqrt(std::max(0.05, b.low) * std::max(0.05, b.high)) : 1;
     }
     /// Volts at the copper line now.
@@ -106,8 +134,6 @@ class Layouter {
     }
 
     void tree() {
-        const auto packIndex =
-            static_cast<std::size_t>(m_project.packStage() - m_project.stages.data());
         const std::function<void(std::size_t, std::size_t)> visit = [&](std::size_t at,
                                                                         std::size_t depth) {
             StagePlace& place = m_out.stages[at];
@@ -144,7 +170,48 @@ class Layouter {
                 }
             }
         };
-        visit(packIndex, 0);
+        std::vector<std::size_t> sources;
+        for (std::size_t i = 0; i < m_project.stages.size(); ++i)
+            if (isSource(m_project.stages[i].part) &&
+                !std::holds_alternative<Panel>(m_project.stages[i].part))
+                sources.push_back(i);
+        // The higher voltage stands higher.
+        std::stable_sort(sources.begin(), sources.end(),
+                         [&](std::size_t x, std::size_t y) { return restVolts(x) > restVolts(y); });
+        for (const std::size_t source : sources)
+            visit(source, 0);
+        meet();
+    }
+    /// Where several feeds meet: behind the furthest of them, on the wire of the one that leads.
+    void meet() {
+        const auto lead = leadingFeeds(m_project, m_moment.present);
+        const auto indexOf = [&](const std::string& id) {
+            const Stage* stage = m_project.stage(id);
+            return static_cast<std::size_t>(stage - m_project.stages.data());
+        };
+        for (std::size_t round = 0; round < m_order.size(); ++round)
+            for (const std::size_t i : m_order) {
+                StagePlace& place = m_out.stages[i];
+                const auto& feeds = m_project.stages[i].fedBy;
+                if (feeds.size() < 2) {
+                    if (!feeds.empty())
+                        place.column = m_out.stages[place.parent].column + 1;
+                    continue;
+                }
+                place.otherFeeds.clear();
+                if (lead[i] < m_out.stages.size() && m_out.stages[lead[i]].shown)
+                    place.parent = lead[i];
+                for (const std::string& id : feeds) {
+                    const std::size_t at = indexOf(id);
+                    if (!m_out.stages[at].shown)
+                        continue;
+                    place.column = std::max(place.column, m_out.stages[at].column + 1);
+                    if (at != place.parent)
+                        place.otherFeeds.push_back(at);
+                }
+            }
+        for (const std::size_t i : m_order)
+            m_columns = std::max(m_columns, m_out.stages[i].column + 1);
     }
 
     void axis(const VoltAxis* frozen) {
@@ -159,7 +226,7 @@ class Layouter {
             }
         };
         for (const std::size_t i : m_order) {
-            const Band& b = survey().stageOut[i];
+            const Band b = outBand(i);
             if (b.seen && b.low > 0.3 * b.high)
                 take(b.low);
             if (b.seen)
@@ -200,8 +267,9 @@ class Layouter {
             for (const std::size_t i : m_order)
                 if (m_out.stages[i].column == c) {
                     const QString name = QString::fromLatin1(headingOf(m_project.stages[i].part));
-                    heading =
-                        heading.isEmpty() || heading == name ? name : QStringLiteral("Stages");
+                    heading = heading.isEmpty() || heading == name ? name
+                              : c == 0                             ? QStringLiteral("Sources")
+                                                                   : QStringLiteral("Stages");
                 }
             m_out.headings.emplace_back(
                 QRectF(columnX(c) - m_columnWidth / 2, px(10), m_columnWidth, px(18)), heading);
@@ -283,9 +351,11 @@ class Layouter {
     void shape(std::size_t i) {
         StagePlace& s = m_out.stages[i];
         const Part& part = m_project.stages[i].part;
-        const Band& b = survey().stageOut[i];
+        const Band b = outBand(i);
         const double width = std::min(px(92), m_columnWidth - px(14));
         s.title = qs(nameOf(m_project.stages[i]));
+        s.low = b.low;
+        s.high = b.high;
         s.detail =
             collapsed() ? QString() : stageDetail(m_project.stages[i], m_moment.flows.stages[i]);
         if (std::holds_alternative<Pack>(part)) {
@@ -305,7 +375,8 @@ class Layouter {
             s.box = QRectF(0, 0, std::min(px(76), width),
                            std::max(px(40), m_out.axis.y(floor) - m_out.axis.y(ceiling) + px(16)));
             s.area = QRectF(0, 0, width, s.box.height() + px(20));
-        } else if (std::holds_alternative<Linear>(part) || std::holds_alternative<Switcher>(part)) {
+        } else if (std::holds_alternative<Linear>(part) || std::holds_alternative<Switcher>(part) ||
+                   isSource(part)) {
             s.shape = Shape::card;
             s.box = QRectF(0, 0, width, px(36));
             s.area = QRectF(0, 0, width, px(44));
@@ -322,7 +393,7 @@ class Layouter {
         const QPointF centre(columnX(s.column), y);
         if (s.shape == Shape::pack || s.shape == Shape::guard) {
             // The box stands where its voltages are, whatever the moment.
-            const Band& b = survey().stageOut[i];
+            const Band b = outBand(i);
             double low = b.seen ? std::max(0.05, b.low) : nowVolts(i);
             double high = b.seen ? std::max(0.05, b.high) : nowVolts(i);
             if (const auto* guard = std::get_if<Guard>(&m_project.stages[i].part)) {
@@ -368,7 +439,7 @@ class Layouter {
                    : l.compact ? quantity(m_moment.flows.loads[i].i, Unit::ampere)
                                : QStringLiteral("%1 · %2").arg(
                                      window, quantity(m_moment.flows.loads[i].i, Unit::ampere));
-        const Band& b = survey().loads[i];
+        const Band b = loadBand(i);
         l.missesLow = b.seen && b.low < w.min.value() * (1 - 1e-9);
         l.missesHigh = b.seen && b.high > w.max.value() * (1 + 1e-9);
         const double room = std::max(px(6), height / 2 - px(2));
@@ -387,7 +458,7 @@ class Layouter {
     void bands() {
         for (const std::size_t i : m_order) {
             StagePlace& s = m_out.stages[i];
-            const Band& b = survey().stageOut[i];
+            const Band b = outBand(i);
             if (!b.seen || b.high <= 0.05)
                 continue;
             s.hasBand = true;

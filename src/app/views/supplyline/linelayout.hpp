@@ -36,7 +36,7 @@ class VoltAxis {
 enum class Shape { pack, guard, card, pill };
 
 struct StagePlace {
-    bool shown = false; ///< the pack feeds it
+    bool shown = false; ///< a source that is drawn feeds it
     Shape shape = Shape::card;
     std::size_t column = 0;
     std::size_t parent = 0;
@@ -49,6 +49,9 @@ struct StagePlace {
     double bandEnd = 0; ///< x to which the band runs
     bool hasBand = false;
     bool compact = false; ///< little room: one line of label
+    double low = 0;       ///< volts of the band
+    double high = 0;
+    std::vector<std::size_t> otherFeeds; ///< of a select: those that do not lead now
     QString title;
     QString detail;
 };
@@ -84,8 +87,8 @@ struct LineLayout {
     QString calloutSubject;
 };
 
-/// Lays out the part of the project that the pack feeds. `scale` is the theme's; `frozen` keeps the
-/// axis of an earlier layout while something is dragged.
+/// Lays out what packs, adapters, sockets and vehicles feed, each source at the beginning. `scale`
+/// is the theme's; `frozen` keeps the axis of an earlier layout while something is dragged.
 [[nodiscard]] LineLayout layoutLine(const Project& project, const Results& results,
                                     const OperatingPoint& moment, const QSizeF& size, double scale,
                                     const VoltAxis* frozen = nullptr);

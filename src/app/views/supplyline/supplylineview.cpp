@@ -1,11 +1,14 @@
 #include "views/supplyline/supplylineview.hpp"
 
 #include "theme/theme.hpp"
+#include "views/supplyline/buildbar.hpp"
 #include "views/supplyline/chargestrip.hpp"
+#include "views/supplyline/curvescard.hpp"
 #include "views/supplyline/inspector.hpp"
 #include "views/supplyline/linecanvas.hpp"
 #include "widgets/viewtitle.hpp"
 
+#include <QShortcut>
 #include <QVBoxLayout>
 
 namespace sipper::app {
@@ -18,23 +21,47 @@ SupplyLineView::SupplyLineView(Session& session, QWidget* parent)
     column->setContentsMargins(theme.ipx(16), theme.ipx(8), theme.ipx(16), theme.ipx(12));
     column->setSpacing(theme.ipx(8));
     auto* title =
-        viewTitle(this, tr("Supply line"),
-                  tr("every voltage on its way from cell to load, over one whole charge"));
+        viewTitle(this, tr("Supply line"), tr("every voltage on its way from source to load"));
     column->addLayout(title);
     m_canvas = new LineCanvas(session, this);
     column->addWidget(m_canvas, 1);
+    m_build = new BuildBar(session, this);
+    column->addWidget(m_build);
     m_inspector = new Inspector(session, this);
     column->addWidget(m_inspector);
     auto* strip = m_strip = new ChargeStrip(session, this);
     column->addWidget(strip);
+    m_curves = new CurvesCard(session, this);
+    column->addWidget(m_curves);
     connect(m_canvas, &LineCanvas::opened, m_inspector, &Inspector::enter);
-    const auto hideWithoutCells = [this, strip] {
-        const bool any = m_session.results().survey.has_value();
-        m_inspector->setVisible(any);
-        strip->setVisible(any);
+    connect(m_canvas, &LineCanvas::menuAsked, m_build, &BuildBar::showMenu);
+    const auto key = [this](const QKeySequence& keys, auto act) {
+        auto* shortcut = new QShortcut(keys, this);
+        shortcut->setContext(Qt::WidgetWithChildrenShortcut);
+        connect(shortcut, &QShortcut::activated, m_build, act);
     };
-    connect(&session, &Session::projectChanged, this, hideWithoutCells);
-    hideWithoutCells();
+    key(Qt::Key_Delete, [this] { m_build->remove(); });
+    key(Qt::Key_Insert, [this] { m_build->showAdd(); });
+    key(Qt::Key_F2, [this] { m_build->rename(); });
+    key(Qt::Key_F4, [this] { m_build->swap(); });
+    key(QKeySequence(Qt::ALT | Qt::Key_Left), [this] { m_build->move(-1); });
+    key(QKeySequence(Qt::ALT | Qt::Key_Right), [this] { m_build->move(1); });
+    connect(m_build, &BuildBar::curvesAsked, this, [this](bool on) {
+        m_curvesOn = on;
+        share();
+    });
+    connect(&session, &Session::selectionChanged, this, &SupplyLineView::share);
+    connect(&session, &Session::projectChanged, this, &SupplyLineView::share);
+    share();
+}
+
+/// Curves of the chosen regulator take the room of the figures and the charge.
+void SupplyLineView::share() {
+    const Project& p = m_session.project();
+    const bool curves = m_curvesOn && CurvesCard::has(p, m_session.selected().toStdString());
+    m_curves->setVisible(curves);
+    m_inspector->setVisible(!curves && !p.stages.empty());
+    m_strip->setVisible(!curves && m_session.results().survey.has_value());
 }
 
 /// Figures and charge give way to the line where the window is low.
@@ -42,6 +69,7 @@ void SupplyLineView::resizeEvent(QResizeEvent* event) {
     QWidget::resizeEvent(event);
     const Theme& t = Theme::now();
     m_inspector->setFixedHeight(std::clamp(height() / 5, t.ipx(116), t.ipx(140)));
+    m_curves->setFixedHeight(std::clamp(height() * 2 / 5, t.ipx(230), t.ipx(330)));
     m_strip->setFixedHeight(std::clamp(height() / 6, t.ipx(92), t.ipx(114)));
 }
 

@@ -7,7 +7,9 @@
 
 namespace sipper::app {
 
+class BuildBar;
 class ChargeStrip;
+class CurvesCard;
 class Inspector;
 class LineCanvas;
 
@@ -20,10 +22,15 @@ class SupplyLineView : public QWidget {
     void resizeEvent(QResizeEvent* event) override;
 
   private:
+    void share();
+
     Session& m_session;
     LineCanvas* m_canvas;
+    BuildBar* m_build;
     Inspector* m_inspector;
     ChargeStrip* m_strip;
+    CurvesCard* m_curves;
+    bool m_curvesOn = false;
 };
 
 } // namespace sipper::app

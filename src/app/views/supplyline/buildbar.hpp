@@ -1,0 +1,60 @@
+// Building the line in place: add, swap, move, feed, rename, take out; and what is plugged in.
+#pragma once
+
+#include "session/session.hpp"
+
+#include <QFrame>
+
+class QComboBox;
+class QHBoxLayout;
+class QLineEdit;
+class QMenu;
+class QPushButton;
+class QToolButton;
+
+namespace sipper::app {
+
+class BuildBar : public QFrame {
+    Q_OBJECT
+  public:
+    explicit BuildBar(Session& session, QWidget* parent = nullptr);
+
+    void remove();
+    void move(int by);
+    void rename(); ///< puts the cursor into the name
+    void swap();   ///< opens the library for the chosen stage
+    void showAdd();
+    /// The menu of what can be done with the chosen part, at a place on the screen.
+    void showMenu(const QPoint& at);
+
+    /// Opens the library for a stage; a test answers in its place.
+    std::function<void(const QString& stage)> openLibrary;
+
+  signals:
+    void curvesAsked(bool on);
+
+  private:
+    void refresh();
+    void fillAdd(QMenu* menu);
+    void fillFeeds(QMenu* menu);
+    void add(const QString& name, Project after, const std::string& chosen);
+    void say(const QString& text);
+    [[nodiscard]] std::string chosen() const { return m_session.selected().toStdString(); }
+    [[nodiscard]] QString chosenName() const;
+
+    Session& m_session;
+    QLineEdit* m_name;
+    QPushButton* m_add;
+    QPushButton* m_swap;
+    QPushButton* m_feed;
+    QToolButton* m_left;
+    QToolButton* m_right;
+    QPushButton* m_remove;
+    QPushButton* m_curves;
+    QWidget* m_plugs;
+    QHBoxLayout* m_plugRow;
+    QComboBox* m_mode;
+    class QLabel* m_complaint;
+};
+
+} // namespace sipper::app

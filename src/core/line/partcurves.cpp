@@ -1,0 +1,189 @@
+#include "line/partcurves.hpp"
+
+#include "line/sources.hpp"
+#include "parts/fields.hpp"
+#include "quantity/read.hpp"
+#include "quantity/write.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+#include <limits>
+
+namespace sipper {
+namespace {
+
+constexpr double kHolds = 0.995; ///< of the set-point: less is lost
+constexpr int kRounds = 50;
+
+/// The largest current up to `most` at which `good` holds; it holds below and not above.
+template <class Good>
+double largest(double most, Good good) {
+    if (good(most))
+        return most;
+    double low = 0;
+    double high = most;
+    for (int i = 0; i < kRounds; ++i) {
+        const double middle = (low + high) / 2;
+        (good(middle) ? low : high) = middle;
+    }
+    return low;
+}
+
+} // namespace
+
+PartPoint partAt(const Stage& stage, double volts, double amps) {
+    Project p;
+    Mode& mode = p.modes.emplace_back();
+    mode.id = "on";
+    mode.base = true;
+    Stage& source = p.stages.emplace_back();
+    source.id = "source";
+    Adapter adapter;
+    adapter.set = Volts{volts};
+    source.part = adapter;
+    Stage part = stage;
+    part.id = "part";
+    part.fedBy = {"source"};
+    p.stages.push_back(std::move(part));
+    Load& load = p.loads.emplace_back();
+    load.id = "load";
+    load.fedBy = "part";
+    Draw& draw = load.draws.emplace_back();
+    draw.mode = "on";
+    draw.current = Amps{amps};
+    SourceLine line(p, 0, {0}, Celsius{25});
+    const auto answer = line.solve(0, Network::kNoBurst, volts, 1);
+    PartPoint point;
+    point.flow = answer.flows.stages[1];
+    point.works = !answer.collapsed && point.flow.state != StageState::off;
+    return point;
+}
+
+LossSplit lossSplit(const Stage& stage, const StageFlow& f) {
+    LossSplit s;
+    if (f.state == StageState::off)
+        return s;
+    if (std::holds_alternative<Linear>(stage.part)) {
+        s.quiescent = f.vIn * figureOf(stage.part, "ground_a");
+        s.drop = (f.vIn - f.vOut) * f.iOut;
+        return s;
+    }
+    s.quiescent = f.vIn * figureOf(stage.part, "quiescent_a");
+    s.drop = figureOf(stage.part, "drop_v") * f.inductor;
+    s.resistance = figureOf(stage.part, "resistance_ohm") * f.inductor * f.inductor;
+    // What is left is the fixed loss, scaled as it skips; a boost that holds burns the rest there.
+    s.fixed = std::max(0.0, f.loss() - s.quiescent - s.drop - s.resistance);
+    return s;
+}
+
+double mostOutput(const Stage& stage, double volts, double searchUpTo) {
+    const double set = figureOf(stage.part, "set_v");
+    const double outputLimit = figureOf(stage.part, "output_limit_a");
+    const double rated = figureOf(stage.part, "rated_current_a");
+    const double power = figureOf(stage.part, "power_limit_w");
+    const double inductor = figureOf(stage.part, "switch_limit_a");
+    return largest(searchUpTo, [&](double amps) {
+        if ((outputLimit > 0 && amps > outputLimit) || (rated > 0 && amps > rated))
+            return false;
+        const PartPoint p = partAt(stage, volts, amps);
+        return p.works && p.flow.vOut >= kHolds * set &&
+               !(power > 0 && p.flow.vOut * amps > power) &&
+               !(inductor > 0 && p.flow.inductor > inductor);
+    });
+}
+
+double coolUpTo(const Stage& stage, double volts, Celsius ambient, double searchUpTo) {
+    const double limit = figureOf(stage.part, "max_part_c");
+    const double theta = thetaOf(stage.part);
+    if (limit <= 0 || theta <= 0)
+        return std::numeric_limits<double>::infinity();
+    const double amps = largest(searchUpTo, [&](double a) {
+        const PartPoint p = partAt(stage, volts, a);
+        return p.works && partTemperature(stage.part, p.flow.loss(), ambient.value()) <= limit;
+    });
+    return amps >= searchUpTo ? std::numeric_limits<double>::infinity() : amps;
+}
+
+Outcome<Label> readLabel(std::string_view text) {
+    Label label;
+    std::string rest(text);
+    std::replace(rest.begin(), rest.end(), ';', ',');
+    std::size_t from = 0;
+    bool any = false;
+    while (from <= rest.size()) {
+        const auto comma = rest.find(", ", from);
+        std::string word =
+            rest.substr(from, comma == std::string::npos ? std::string::npos : comma - from);
+        from = comma == std::string::npos ? rest.size() + 1 : comma + 2;
+        if (word.find_first_not_of(' ') == std::string::npos)
+            continue;
+        any = true;
+        const bool unitless = word.find_first_not_of("0123456789.,+- ") == std::string::npos;
+        if (const auto a = readQuantity(word, Unit::ampere); a && !unitless && a.value() > 0)
+            label.amps = a.value();
+        else if (const auto w = readQuantity(word, Unit::watt); w && !unitless && w.value() > 0)
+            label.watts = w.value();
+        else if (const auto e = readQuantity(word, Unit::percent);
+                 e && !unitless && e.value() > 0 && e.value() <= 1)
+            label.efficiency = e.value();
+        else
+            return Error{"label", "", "\"" + word + "\"",
+                         "amps, watts or per cent, such as 5 A, 40 W, 95 %", ""};
+    }
+    if (!any)
+        return Error{"label", "", "nothing", "what is printed, such as 5 A, 40 W, 95 %", ""};
+    return label;
+}
+
+std::string labelMeans(const Stage& stage, const Label& label, double volts) {
+    const double set = figureOf(stage.part, "set_v");
+    const auto* s = std::get_if<Switcher>(&stage.part);
+    std::string text;
+    const auto say = [&](std::string sentence) { text += (text.empty() ? "" : " ") + sentence; };
+    double most = std::numeric_limits<double>::infinity();
+    if (label.amps) {
+        const double amps = *label.amps;
+        if (s && s->topology != Topology::buck && set > volts) {
+            // On a step-up the amps of a label are its switch's.
+            const double efficiency = label.efficiency.value_or(0.9);
+            const double out = amps * volts / set * efficiency;
+            say(fmt::format("{} on a step-up is what its switch carries: from {} in that leaves "
+                            "{} at {}.",
+                            writeQuantity(amps, Unit::ampere), writeQuantity(volts, Unit::volt),
+                            writeQuantity(out, Unit::ampere), writeQuantity(set, Unit::volt)));
+            most = out;
+        } else {
+            say(fmt::format("{} is the most for moments or with air over it; half of that for "
+                            "good.",
+                            writeQuantity(amps, Unit::ampere)));
+            most = amps;
+        }
+    }
+    if (label.watts && set > 0) {
+        const double out = *label.watts / set;
+        say(fmt::format("{} are {} at {}{}.", writeQuantity(*label.watts, Unit::watt),
+                        writeQuantity(out, Unit::ampere), writeQuantity(set, Unit::volt),
+                        out < most ? ": that bites first" : ", so the amps bite first"));
+        most = std::min(most, out);
+    }
+    if (label.efficiency) {
+        const double at = std::isfinite(most) ? most : mostOutput(stage, volts);
+        const PartPoint best = partAt(stage, volts, at / 2);
+        say(fmt::format("{} is its best point. {}", writeShare(*label.efficiency),
+                        best.works ? fmt::format("With the losses entered here it is {} at {} in "
+                                                 "and {} out.",
+                                                 writeShare(best.efficiency()),
+                                                 writeQuantity(volts, Unit::volt),
+                                                 writeQuantity(at / 2, Unit::ampere))
+                                   : "Here it does not reach its set-point."));
+        if (std::isfinite(most)) {
+            const double heat = set * most * (1 / *label.efficiency - 1);
+            say(fmt::format("Even so {} out leave {} of heat in it.",
+                            writeQuantity(most, Unit::ampere), writeQuantity(heat, Unit::watt)));
+        }
+    }
+    return text;
+}
+
+} // namespace sipper

@@ -1,0 +1,234 @@
+// Building the line in the window, the library, and what is plugged in.
+#include "driven.hpp"
+#include "views/library/librarydialog.hpp"
+#include "views/library/librarymodel.hpp"
+#include "views/supplyline/buildbar.hpp"
+
+using namespace sipper;
+using namespace sipper::app;
+namespace core = sipper::test;
+
+namespace {
+
+/// Opens the bar's add menu and triggers one of its actions.
+void addBy(Driven& d, const char* action) {
+    auto* bar = d.find<BuildBar>("buildBar");
+    QTimer::singleShot(0, [action] {
+        auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+        REQUIRE(menu);
+        auto* found = menu->findChild<QAction*>(QLatin1String(action));
+        REQUIRE(found);
+        CHECK(found->isEnabled());
+        found->trigger();
+        menu->close();
+    });
+    bar->showAdd();
+}
+
+QString recipe(const char* name) {
+    return QString::fromLatin1(SIPPER_SOURCE) + "/data/recipes/" + name + ".sipper";
+}
+
+} // namespace
+
+TEST_CASE("the line is built in place: behind, before, branch, load, each one undo", "[build]") {
+    Driven d;
+    d.window.showView("supply-line");
+    const Project before = d.session.project();
+    d.session.select("guard");
+    addBy(d, "behind.switch");
+    CHECK(d.session.project().stage("switch")->fedBy.front() == "guard");
+    CHECK(d.session.project().stage("boost5")->fedBy.front() == "switch");
+    CHECK(d.session.selected() == "switch");
+    CHECK(d.find<PartWidget>("stage.switch")->isVisible());
+    CHECK(d.session.undoStack().undoText() == "add a switch behind Guard");
+    d.session.select("recorder");
+    addBy(d, "before.filter");
+    CHECK(d.session.project().load("recorder")->fedBy == "filter");
+    d.session.select("guard");
+    addBy(d, "branch.linear");
+    CHECK(figureOf(d.session.project().stage("linear")->part, "set_v") > 0);
+    addBy(d, "add.load");
+    CHECK(d.session.project().loads.back().fedBy == "linear");
+    for (int i = 0; i < 4; ++i)
+        d.act("action.undo");
+    CHECK(d.session.project() == before);
+}
+
+TEST_CASE("what can't be built is not offered and says why", "[build]") {
+    Driven d;
+    d.window.showView("supply-line");
+    d.session.select("cells");
+    CHECK_FALSE(d.find<QToolButton>("build.left")->isEnabled());
+    CHECK(d.find<QToolButton>("build.left")->toolTip() == "A source stays at the beginning.");
+    CHECK_FALSE(d.find<QPushButton>("build.remove")->isEnabled());
+    CHECK_THAT(d.find<QPushButton>("build.remove")->toolTip().toStdString(),
+               Catch::Contains("the only source"));
+    d.session.select("recorder");
+    CHECK_FALSE(d.find<QPushButton>("build.swap")->isEnabled());
+    d.session.select("");
+    CHECK_FALSE(d.find<QPushButton>("build.feed")->isEnabled());
+    CHECK_FALSE(d.find<QLineEdit>("build.name")->isEnabled());
+}
+
+TEST_CASE("stages are renamed, moved and taken out from the keyboard", "[build]") {
+    Driven d;
+    d.window.showView("supply-line");
+    d.find<PartWidget>("stage.lead5")->setFocus();
+    d.press(Qt::Key_F2);
+    auto* name = d.find<QLineEdit>("build.name");
+    CHECK(QApplication::focusWidget() == name);
+    QTest::keyClicks(name, "Long lead");
+    QTest::keyClick(name, Qt::Key_Return);
+    CHECK(d.session.project().stage("lead5")->label == "Long lead");
+    d.find<PartWidget>("stage.lead5")->setFocus();
+    d.press(Qt::Key_Left, Qt::AltModifier);
+    CHECK(d.session.project().stage("boost5")->fedBy.front() == "lead5");
+    d.find<PartWidget>("stage.lead5")->setFocus();
+    d.press(Qt::Key_Delete);
+    CHECK(d.session.project().stage("lead5") == nullptr);
+    CHECK(d.session.undoStack().undoText() == "take out Long lead");
+    d.act("action.undo");
+    d.act("action.undo");
+    d.act("action.undo");
+    CHECK(d.session.project() == core::example("nest-box-listener"));
+}
+
+TEST_CASE("a second source takes over where it is plugged in", "[build]") {
+    Driven d;
+    d.window.showView("supply-line");
+    d.session.select("boost5");
+    addBy(d, "takes.usb");
+    const Project& p = d.session.project();
+    REQUIRE(p.stage("usb"));
+    const std::string select = p.stage("boost5")->fedBy.front();
+    CHECK(kindOf(p.stage(select)->part) == "select");
+    CHECK(d.find<PartWidget>("stage.usb")->isVisible());
+    const auto packAmps = [&] { return d.session.moment().flows.packAmps; };
+    const double alone = packAmps();
+    auto* plug = d.find<QPushButton>("plug.usb");
+    CHECK_FALSE(plug->isChecked());
+    plug->click();
+    CHECK(packAmps() < alone);
+    CHECK(d.session.plugged() == QStringList{"usb"});
+    d.find<QPushButton>("plug.usb")->click();
+    CHECK(packAmps() == Approx(alone));
+    CHECK_FALSE(d.window.grab().isNull());
+}
+
+TEST_CASE("a tethered project has its verdict in amps, headroom and heat", "[build]") {
+    Driven d;
+    REQUIRE(d.window.openPath(recipe("adapter-and-buck")));
+    d.window.showView("supply-line");
+    const Tether t = tethersOf(d.session.project()).front();
+    CHECK(d.find<VerdictFigure>("verdict.runtime")->caption() == "Worst draw");
+    CHECK(d.find<VerdictFigure>("verdict.runtime")->figure().toStdString() ==
+          writeQuantity(t.worst.value, Unit::ampere));
+    CHECK(d.find<VerdictFigure>("verdict.target")->caption() == "Headroom");
+    CHECK(d.find<VerdictFigure>("verdict.worst")->figure().toStdString() ==
+          writeQuantity(t.heatWatts, Unit::watt));
+    CHECK(d.find<VerdictFigure>("verdict.advice")->figure() == "all fine");
+    CHECK(d.find<PartWidget>("stage.brick")->isVisible());
+    CHECK(d.session.plugged() == QStringList{"brick"});
+    auto* mode = d.find<QComboBox>("build.mode");
+    CHECK(mode->isVisible());
+    mode->setCurrentIndex(1);
+    emit mode->activated(1);
+    CHECK(d.session.mode() == 1);
+    // Its limit is typed too low: it trips, and one click mends it.
+    d.session.select("brick");
+    d.type(d.find<QuantityEdit>("field.limit_a"), "100 mA");
+    CHECK(d.find<VerdictFigure>("verdict.advice")->figure() == "1 to mend");
+    CHECK(d.session.results().findings.front().rule == "trips");
+}
+
+TEST_CASE("the library shows what each part would do here, and puts one in", "[library]") {
+    Driven d;
+    d.window.showView("supply-line");
+    LibraryDialog dialog(d.session, "logic33", &d.window);
+    REQUIRE(dialog.settle());
+    auto* table = dialog.findChild<QTableView*>("library.table");
+    REQUIRE(table->model()->rowCount() > 20);
+    CHECK_THAT(dialog.findChild<QLabel*>("library.state")->text().toStdString(),
+               Catch::Contains("would work here"));
+    // Sorted by what it gains, the best first.
+    double before = 1e9;
+    for (int row = 0; row < 5; ++row) {
+        const double gain =
+            table->model()->index(row, LibraryModel::gain).data(LibraryModel::kSort).toDouble();
+        CHECK(gain <= before);
+        before = gain;
+    }
+    // What does not fit says why; a tick hides it.
+    const int all = table->model()->rowCount();
+    dialog.findChild<QCheckBox*>("library.fitting")->setChecked(true);
+    CHECK(table->model()->rowCount() < all);
+    dialog.findChild<QLineEdit*>("library.words")->setText("buck-boost nanoamp");
+    REQUIRE(table->model()->rowCount() == 1);
+    table->selectRow(0);
+    const double hours =
+        table->model()->index(0, LibraryModel::wouldRun).data(LibraryModel::kSort).toDouble();
+    dialog.findChild<QPushButton*>("library.use")->click();
+    CHECK(kindOf(d.session.project().stage("logic33")->part) == "buck_boost");
+    CHECK(d.session.results().runtime.hours->value() == Approx(hours).epsilon(0.005));
+    CHECK_THAT(d.session.undoStack().undoText().toStdString(),
+               Catch::Contains("in place of Linear 3.3"));
+    d.act("action.undo");
+    CHECK(d.session.project() == core::example("nest-box-listener"));
+}
+
+TEST_CASE("the library is browsed by figures, and keeps parts of one's own", "[library]") {
+    Driven d;
+    QDir(Session::partsFolder()).removeRecursively();
+    d.session.select("boost5");
+    LibraryDialog dialog(d.session, {}, &d.window);
+    auto* table = dialog.findChild<QTableView*>("library.table");
+    const int shipped = table->model()->rowCount();
+    CHECK(shipped >= 80);
+    auto* trade = dialog.findChild<QComboBox*>("library.trade");
+    trade->setCurrentIndex(trade->findData("cells"));
+    const int cells = table->model()->rowCount();
+    CHECK(cells >= 40);
+    auto* least = dialog.findChild<QuantityEdit*>("library.leastAmps");
+    d.type(least, "10 A");
+    const int strong = table->model()->rowCount();
+    CHECK(strong > 3);
+    CHECK(strong < cells);
+    for (int row = 0; row < strong; ++row)
+        CHECK(table->model()->index(row, LibraryModel::amps).data(LibraryModel::kSort).toDouble() >=
+              10);
+    least->clear();
+    QTest::keyClick(least, Qt::Key_Return);
+    CHECK(table->model()->rowCount() == cells);
+    dialog.findChild<QLineEdit*>("library.words")->setText("18650 phosphate");
+    CHECK(table->model()->rowCount() == 1);
+    dialog.findChild<QLineEdit*>("library.words")->clear();
+    trade->setCurrentIndex(0);
+    // Kept, exported, removed, imported.
+    dialog.findChild<QPushButton*>("library.keep")->click();
+    dialog.findChild<QCheckBox*>("library.own")->setChecked(true);
+    REQUIRE(table->model()->rowCount() == 1);
+    table->selectRow(0);
+    const QString file = d.folder.filePath("mine.json");
+    dialog.askWhereToExport = [&](const QString&) { return file; };
+    dialog.findChild<QPushButton*>("library.export")->click();
+    CHECK(QFile::exists(file));
+    dialog.findChild<QPushButton*>("library.remove")->click();
+    CHECK(table->model()->rowCount() == 0);
+    dialog.askWhatToImport = [&] { return file; };
+    dialog.findChild<QPushButton*>("library.import")->click();
+    REQUIRE(table->model()->rowCount() == 1);
+    const auto back = loadPart((Session::partsFolder() + "/mine.json").toStdString());
+    REQUIRE(back);
+    CHECK(back.value().stage.part == d.session.project().stage("boost5")->part);
+    // A bad file is named, and nothing is taken over.
+    QFile bad(d.folder.filePath("bad.json"));
+    REQUIRE(bad.open(QIODevice::WriteOnly));
+    bad.write("{\"kind\": \"flux\"}");
+    bad.close();
+    dialog.askWhatToImport = [&] { return bad.fileName(); };
+    dialog.findChild<QPushButton*>("library.import")->click();
+    CHECK_THAT(dialog.findChild<QLabel*>("library.complaint")->text().toStdString(),
+               Catch::Contains("bad.json") && Catch::Contains("expected"));
+    QDir(Session::partsFolder()).removeRecursively();
+}

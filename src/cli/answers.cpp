@@ -164,7 +164,8 @@ std::string runtimeText(const Project& p, const Runtime& r,
     row("lost in the pack", r.ledger.packLoss);
     row("self-discharge", r.ledger.selfDischarge);
     for (const auto& [id, wh] : r.ledger.stages)
-        row("lost in " + nameOf(*p.stage(id)), wh);
+        if (wh != 0) // what is not fed by the cells loses nothing of theirs
+            row("lost in " + nameOf(*p.stage(id)), wh);
     for (const auto& [id, wh] : r.ledger.loads)
         row(nameOf(*p.load(id)), wh);
     return out;

@@ -28,7 +28,9 @@ TEST_CASE("what follows from the brief is worked out from the project", "[brief]
     CHECK_THAT(about(p, "shelf_months"), Catch::Contains("the stages draw 123 µA"));
     CHECK(about(p, "noise").empty());
     p.loads[1].noiseSensitive = true;
-    CHECK_THAT(about(p, "noise"), Catch::Contains("Recorder dislikes switching noise"));
+    CHECK_THAT(about(p, "noise"), Catch::Contains("Recorder dislikes switching noise") &&
+                                      Catch::Contains("a filter: ") &&
+                                      Catch::Contains("a linear regulator after it: "));
     p.brief.refilledBy = std::vector<std::string>{"sun"};
     CHECK_THAT(about(p, "refilled_by"), Catch::Contains("The sun has to bring 14.3 Wh"));
     test::packOf(p).cell.rechargeable = false;

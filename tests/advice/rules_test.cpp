@@ -1,5 +1,6 @@
 // The rules about mains, heat, guards, wiring, cells, paths and faults: each speaks of its case,
 // and is silent on the base that the case bends.
+#include "advice/quiet.hpp"
 #include "advised.hpp"
 #include "line/wiring.hpp"
 #include "parts/cellsize.hpp"
@@ -218,6 +219,13 @@ TEST_CASE("what stands under another finding is softer than it", "[advice]") {
     const auto lantern = findingsOf(test::example("lake-parade-lantern"));
     CHECK(find(lantern, "window_low", "stern")->severity == Severity::stop);
     CHECK(find(lantern, "wire_drop", "leadstern")->severity == Severity::note);
+    // Cells that sag: what goes short by that stands under them, and they are what to mend.
+    const auto winch = findingsOf(test::example("model-ferry-winch"));
+    CHECK(find(winch, "wrong_cell_for_drain")->severity == Severity::stop);
+    CHECK(find(winch, "window_low", "winch")->severity == Severity::note);
+    CHECK(find(winch, "drop_out", "reg")->severity == Severity::note);
+    for (const Finding& f : winch)
+        CHECK((f.severity != Severity::stop || f.rule == "wrong_cell_for_drain"));
     // From the cells and from a source alike: said once.
     Project p = tethered();
     adapter(p).limit = Amps{0.1};
@@ -258,4 +266,17 @@ TEST_CASE("a cell's size says what it can hold", "[cells]") {
     CHECK(mostCapacity(cell).value() < 4.5);
     cell.chemistry = Chemistry::other;
     CHECK_FALSE(mostCapacity(cell));
+}
+
+TEST_CASE("the schools of a quiet supply are projects that can be judged", "[advice]") {
+    const Project p = test::example("stage-theremin");
+    const auto ways = quietWays(p, "oscillators");
+    REQUIRE(ways.size() >= 3);
+    for (const QuietWay& way : ways) {
+        INFO(way.name);
+        CHECK_FALSE(checkProject(way.project));
+        CHECK_FALSE(find(findingsOf(way.project), "noise", "oscillators"));
+    }
+    CHECK(quietWays(p, "amp").empty()); // nothing switches before it
+    CHECK(quietWays(p, "nothing").empty());
 }

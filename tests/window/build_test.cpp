@@ -3,6 +3,7 @@
 #include "views/library/librarydialog.hpp"
 #include "views/library/librarymodel.hpp"
 #include "views/supplyline/buildbar.hpp"
+#include "views/supplyline/lossfitdialog.hpp"
 
 using namespace sipper;
 using namespace sipper::app;
@@ -231,4 +232,59 @@ TEST_CASE("the library is browsed by figures, and keeps parts of one's own", "[l
     CHECK_THAT(dialog.findChild<QLabel*>("library.complaint")->text().toStdString(),
                Catch::Contains("bad.json") && Catch::Contains("expected"));
     QDir(Session::partsFolder()).removeRecursively();
+}
+
+TEST_CASE("a regulator's curves carry the modes' working points and its limits", "[curves]") {
+    Driven d;
+    d.window.showView("supply-line");
+    d.session.select("boost5");
+    auto* button = d.find<QPushButton>("build.curves");
+    button->click();
+    auto* efficiency = d.find<QCustomPlot>("curves.efficiency");
+    CHECK(efficiency->isVisible());
+    CHECK_FALSE(d.find<QWidget>("inspector")->isVisibleTo(&d.window));
+    // Three inputs, and a point for each mode that draws.
+    REQUIRE(efficiency->graphCount() == 3 + 4);
+    const OperatingPoint now =
+        operate(d.session.project(), typicalConditions(d.session.project()), d.session.charge(), 1);
+    const StageFlow& f = now.flows.stages[static_cast<std::size_t>(
+        d.session.project().stage("boost5") - d.session.project().stages.data())];
+    const QCPGraphData point = *efficiency->graph(4)->data()->constBegin();
+    CHECK(point.key == Approx(f.iOut));
+    CHECK(point.value == Approx(100 * f.vOut * f.iOut / (f.vIn * f.iIn)));
+    CHECK_THAT(d.find<QLabel>("curves.split")->text().toStdString(),
+               Catch::StartsWith("Lost now: ") && Catch::Contains("own use"));
+    auto* label = d.find<QLineEdit>("curves.label");
+    label->setText("3 A, 15 W");
+    CHECK_THAT(d.find<QLabel>("curves.means")->text().toStdString(),
+               Catch::Contains("what its switch carries"));
+    label->setText("strong");
+    CHECK_THAT(d.find<QLabel>("curves.means")->text().toStdString(), Catch::Contains("expected"));
+    // Another kind of stage has none: its figures are back.
+    d.session.select("guard");
+    CHECK(d.find<QWidget>("inspector")->isVisibleTo(&d.window));
+}
+
+TEST_CASE("losses are fitted from pasted points, as one undo", "[curves]") {
+    Driven d;
+    LossFitDialog dialog(d.session, "boost5", &d.window);
+    auto* points = dialog.findChild<QPlainTextEdit*>("lossFit.points");
+    CHECK_FALSE(dialog.findChild<QPushButton*>("lossFit.use")->isEnabled());
+    points->setPlainText("3.6, 5, 0.05, 80 %\n3.6, 5, 0.3, 90 %\n3.6, 5, 0.8, 86 %\n3.0, 5, 0.5, "
+                         "85 %");
+    REQUIRE(dialog.fit());
+    CHECK(dialog.fit()->worst < 0.05);
+    CHECK_THAT(dialog.findChild<QLabel*>("lossFit.terms")->text().toStdString(),
+               Catch::Contains("worst error"));
+    points->setPlainText("3.6, 5, 0.05");
+    CHECK_FALSE(dialog.fit());
+    CHECK_THAT(dialog.findChild<QLabel*>("lossFit.complaint")->text().toStdString(),
+               Catch::Contains("row 1"));
+    points->setPlainText("3.6, 5, 0.05, 80 %\n3.6, 5, 0.3, 90 %\n3.6, 5, 0.8, 86 %");
+    const Project before = d.session.project();
+    dialog.findChild<QPushButton*>("lossFit.use")->click();
+    CHECK(d.session.undoStack().undoText() == "fit the losses of Boost 5");
+    CHECK(d.figure("boost5", "fixed_w") != figureOf(before.stage("boost5")->part, "fixed_w"));
+    d.act("action.undo");
+    CHECK(d.session.project() == before);
 }

@@ -10,8 +10,51 @@
 namespace sipper {
 
 namespace {
-constexpr double kWorthNaming = 1e-4; ///< of the runtime: a smaller change is none
+
+constexpr double kMuchLess =
+    0.5; ///< of the charge at which it is short: the cells' sag is the cause
+
+/// Where the cells sag too much for the drain, what goes short by that stands under it.
+void underTheCells(const Solved& solved, std::vector<Finding>& findings) {
+    const auto cause = std::find_if(findings.begin(), findings.end(), [](const Finding& f) {
+        return f.rule == "wrong_cell_for_drain";
+    });
+    if (cause == findings.end() || !solved.survey)
+        return;
+    Project stiff = solved.project;
+    auto& pack = std::get<Pack>(stiff.stage(stiff.packStage()->id)->part);
+    pack.cell.resistance.reset();
+    pack.cell.relaxation.reset();
+    pack.measuredResistance.reset();
+    pack.connection.reset();
+    const Survey without = survey(stiff, typicalConditions(stiff));
+    const auto follows = [&](const Sighting& with, const Sighting& then) {
+        return with.seen && (!then.seen || then.charge < kMuchLess * with.charge);
+    };
+    for (Finding& f : findings) {
+        if (f.severity != Severity::stop)
+            continue;
+        bool under = false;
+        for (std::size_t i = 0; i < stiff.loads.size(); ++i)
+            if (stiff.loads[i].id == f.subject &&
+                (f.rule == "window_low" || f.rule == "burst_reset"))
+                under = follows(solved.survey->leavesAt[i], without.leavesAt[i]);
+        if (f.rule == "over_current" && solved.survey->stop &&
+            solved.survey->stop->reason == EndReason::collapse && f.subject == cause->subject)
+            under = !without.stop || without.stop->reason != EndReason::collapse;
+        for (std::size_t i = 0; i < stiff.stages.size(); ++i)
+            if (stiff.stages[i].id == f.subject && f.rule == "drop_out")
+                under = follows(solved.survey->dropsAt[i], without.dropsAt[i]);
+        if (!under)
+            continue;
+        f.severity = Severity::note;
+        f.cure.reset(); // the cells are what has to change
+        cause->severity = Severity::stop;
+    }
 }
+
+constexpr double kWorthNaming = 1e-4; ///< of the runtime: a smaller change is none
+} // namespace
 
 std::string_view severityName(Severity severity) {
     static constexpr std::array<std::string_view, 3> names{"stop", "care", "note"};
@@ -94,6 +137,7 @@ std::vector<Finding> advise(const Solved& solved) {
             *same = std::move(f);
     }
     findings = std::move(once);
+    underTheCells(solved, findings);
     // The gravest first; of those, what ends the run, or stands on the way to it, before the rest.
     const std::string& end = solved.runtime.ending.at;
     const auto way = wayBack(solved.project, end);

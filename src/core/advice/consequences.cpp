@@ -1,5 +1,6 @@
 #include "advice/consequences.hpp"
 
+#include "advice/quiet.hpp"
 #include "advice/words.hpp"
 #include "parts/chemistry.hpp"
 #include "parts/fields.hpp"
@@ -184,19 +185,18 @@ class Reasoner {
     void shelf() {
         if (!m_project.brief.shelfMonths)
             return;
-        const Network network(m_project, m_project.brief.air().usual());
         const PackModel model(*m_project.pack(), m_project.brief.air().usual());
-        const double idle =
-            network.current(network.idle(), model.series * model.openCircuitAt(0.5), 0);
+        const double idle = switchedOffAmps(m_project);
         const double drain = idle / model.parallel + model.selfAmps;
         const double months = drain > 0 ? model.usable / drain / kHoursPerMonth : 1e9;
         const double wanted = *m_project.brief.shelfMonths;
         say("shelf_months", fmt::format("{:g} months on the shelf", wanted),
-            fmt::format("With every load off the stages draw {} and the cells lose {} by "
-                        "themselves: full cells last {}.",
-                        writeQuantity(idle, Unit::ampere),
-                        writeQuantity(model.selfAmps * model.parallel, Unit::ampere),
-                        months > 240 ? "over 20 years" : fmt::format("{:.0f} months", months)));
+            fmt::format(
+                "With everything off that can be switched off {} flow, and the cells lose {} by "
+                "themselves: full cells last {}.",
+                writeQuantity(idle, Unit::ampere),
+                writeQuantity(model.selfAmps * model.parallel, Unit::ampere),
+                months > 240 ? "over 20 years" : fmt::format("{:.0f} months", months)));
     }
     void headroom() {
         if (!m_project.brief.headroom)
@@ -209,24 +209,30 @@ class Reasoner {
                             amps(worst), amps(worst * *m_project.brief.headroom)));
     }
     void noise() {
-        std::string fed;
         bool any = false;
+        std::string text;
         for (const Load& load : m_project.loads) {
-            if (!load.noiseSensitive.value_or(false))
+            if (!load.noiseSensitive.value_or(false) || m_stop.stop_requested())
                 continue;
             any = true;
-            const Stage* regulator = regulatorBefore(m_project, load.id);
-            if (regulator && std::holds_alternative<Switcher>(regulator->part))
-                fed += (fed.empty() ? "" : ", ") + nameOf(load);
+            const auto ways = quietWays(m_project, load.id);
+            if (ways.empty())
+                continue;
+            text += fmt::format("{}{} dislikes switching noise and hangs on a switching regulator. "
+                                "As it is {}",
+                                text.empty() ? "" : " ", nameOf(load),
+                                m_runtime.hours ? writeHours(m_runtime.hours->value())
+                                                : std::string("it does not run down"));
+            for (const QuietWay& way : ways)
+                text += fmt::format("; {}: {}", way.name,
+                                    hoursAt(way.project, typicalConditions(way.project)));
+            text += ". Distance and shielding cost nothing.";
         }
         if (any)
             say("noise", "Noise matters",
-                fed.empty()
+                text.empty()
                     ? "What dislikes switching noise is fed by a linear regulator or the cells."
-                    : fmt::format(
-                          "{} dislikes switching noise and hangs on a switching regulator: a "
-                          "linear one after it, a filter, or the cells direct are the usual ways.",
-                          fed));
+                    : text);
     }
     void limits() {
         if (const auto most = m_project.brief.weightLimit)

@@ -221,9 +221,8 @@ void guardDrain(const Solved& s, std::vector<Finding>& out) {
 void shelf(const Solved& s, std::vector<Finding>& out) {
     if (!s.project.pack() || !s.project.brief.shelfMonths || !s.survey)
         return;
-    const Network network(s.project, s.project.brief.air().usual());
     const PackModel model(*s.project.pack(), s.project.brief.air().usual());
-    const double idle = network.current(network.idle(), model.series * model.openCircuitAt(0.5), 0);
+    const double idle = switchedOffAmps(s.project);
     if (!std::isfinite(idle))
         return;
     const double drain = idle / model.parallel + model.selfAmps;
@@ -233,12 +232,13 @@ void shelf(const Solved& s, std::vector<Finding>& out) {
     const double wanted = *s.project.brief.shelfMonths;
     if (months >= wanted)
         return;
-    Finding f = finding(
-        "shelf", Severity::care, s.project.packStage()->id, "It will not start from the shelf",
-        fmt::format("With every load off the stages draw {}: full cells last {:.1f} months, you "
-                    "ask for {:g}. A switch at the cells stops that.",
-                    amps(idle), months, wanted),
-        {{"months", months}, {"idle_a", idle}, {"wanted_months", wanted}});
+    Finding f = finding("shelf", Severity::care, s.project.packStage()->id,
+                        "It will not start from the shelf",
+                        fmt::format("With everything off that can be switched off, {} flow: full "
+                                    "cells last {:.1f} months, you "
+                                    "ask for {:g}. A switch at the cells stops that.",
+                                    amps(idle), months, wanted),
+                        {{"months", months}, {"idle_a", idle}, {"wanted_months", wanted}});
     out.push_back(std::move(f));
 }
 

@@ -93,6 +93,7 @@ void burns(const Solved& s, const Survey& seen, std::vector<Finding>& out) {
             setValue(swapped.part, "set_v", figureOf(stage.part, "set_v"));
             swapped.connector = stage.connector;
             f.cure = replaceCure(swapped, "Use a buck", "use a buck for " + nameOf(stage));
+            f.cure->forHours = s.project.pack() != nullptr;
         }
         out.push_back(std::move(f));
     }

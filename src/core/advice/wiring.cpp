@@ -233,7 +233,7 @@ void wireDrop(const Solved& s, std::vector<Finding>& out) {
         if (!seen || most <= 0)
             continue;
         const double drop = most * wireOhms(*wire, air);
-        const double in = seen->stageIn[i].low;
+        const double in = seen->stageIn[i].high; // near a collapse the lowest says nothing
         if (in <= 0 || drop <= kDropShare * in)
             continue;
         // Where a load behind it gets too little, that finding speaks and this one stands under it.

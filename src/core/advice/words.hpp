@@ -30,6 +30,10 @@ namespace sipper {
 /// Volts at every stage and load with the pack full and nothing drawn.
 [[nodiscard]] Flows unloadedAtFull(const Project& project);
 
+/// What the pack gives with every load off and every switch open: own use of what can't be switched
+/// off, and leakage, in amps at half charge.
+[[nodiscard]] double switchedOffAmps(const Project& project);
+
 /// The pack's voltage right after a full charge: series x the larger of full_v and E(1).
 [[nodiscard]] double fullVolts(const Pack& pack);
 

@@ -15,6 +15,7 @@
 #include <QLineEdit>
 #include <QMenu>
 #include <QPushButton>
+#include <QStyle>
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <array>
@@ -39,6 +40,12 @@ constexpr std::array kInLine{Kind{"linear", "Linear regulator"},
                              Kind{"filter", "Filter"}};
 constexpr std::array kSources{Kind{"pack", "Cells"}, Kind{"adapter", "Adapter"},
                               Kind{"usb", "5 V socket"}, Kind{"vehicle", "Vehicle supply"}};
+
+void accent(QWidget& button, bool on) {
+    button.setProperty("accent", on);
+    button.style()->unpolish(&button);
+    button.style()->polish(&button);
+}
 
 /// A fresh source; cells come from the library.
 Stage freshSource(const Project& p, const char* kind, std::string_view near) {
@@ -96,8 +103,7 @@ BuildBar::BuildBar(Session& session, QWidget* parent) : QFrame(parent), m_sessio
     m_curves = button(tr("Curves"), "build.curves");
     m_curves->setCheckable(true);
     connect(m_curves, &QPushButton::toggled, this, [this](bool on) {
-        m_curves->setProperty("accent", on);
-        m_curves->setStyleSheet({}); // the accent is taken anew
+        accent(*m_curves, on);
         emit curvesAsked(on);
     });
     row->addStretch();
@@ -395,12 +401,11 @@ void BuildBar::refresh() {
         const QSignalBlocker quiet(plug);
         const bool in = m_session.plugged().contains(ids[static_cast<qsizetype>(k)]);
         plug->setChecked(in);
-        plug->setProperty("accent", in);
         plug->setText((in ? QStringLiteral("● ") : QStringLiteral("○ ")) +
                       qs(nameOf(p.stages[sources[k]])));
         plug->setToolTip(in ? tr("Plugged in; click to pull it out")
                             : tr("Not plugged in; click to plug it in"));
-        plug->setStyleSheet({}); // the accent is taken anew
+        accent(*plug, in);
     }
     // With cells the charge strip has the mode.
     m_mode->setVisible(!p.pack());

@@ -16,9 +16,10 @@
 namespace sipper::app {
 namespace {
 
-constexpr int kPoints = 60;         ///< of a curve
-constexpr double kLeastAmps = 1e-4; ///< where the current axis may start
-constexpr double kBeyond = 1.15;    ///< of the most that it gives, to the right
+constexpr int kPoints = 60;          ///< of a curve
+constexpr double kLeastAmps = 1e-4;  ///< where the current axis may start
+constexpr double kSharesLabel = 0.7; ///< decades of current within which two modes share a label
+constexpr double kBeyond = 1.15;     ///< of the most that it gives, to the right
 
 bool regulates(const Stage& stage) {
     return std::holds_alternative<Linear>(stage.part) ||
@@ -78,17 +79,18 @@ CurvesCard::CurvesCard(Session& session, QWidget* parent) : QFrame(parent), m_se
         plots->addLayout(box, 1);
         return made;
     };
-    m_efficiency = one("curves.efficiency", tr("Efficiency over output current"),
+    m_efficiency = one("curves.efficiency", tr("Efficiency, %, over amps out"),
                        tr("At the lowest, middle and highest input, with each mode on it"));
-    m_heat = one("curves.heat", tr("Part in the warmest air"),
-                 tr("Temperature over output current, with the part's limit"));
-    m_reach = one("curves.reach", tr("Most it gives, over input"),
+    m_heat = one("curves.heat", tr("Part, °C, over amps out"),
+                 tr("Temperature in the warmest air over output current, with the part's limit"));
+    m_reach = one("curves.reach", tr("Most amps out, over volts in"),
                   tr("Output current within its limits, over the input that occurs"));
     column->addLayout(plots, 1);
     auto* foot = new QHBoxLayout;
     foot->setSpacing(t.ipx(8));
     m_split = mutedLabel({}, this, 12);
     m_split->setObjectName(QStringLiteral("curves.split"));
+    m_split->setWordWrap(true);
     foot->addWidget(m_split, 1);
     foot->addWidget(mutedLabel(tr("Its label says"), this, 12));
     m_label = new QLineEdit(this);
@@ -253,6 +255,8 @@ void CurvesCard::drawEfficiency(const Stage& stage, const std::vector<double>& a
     plot.yAxis->setRange(std::max(0.0, std::floor(floor * 10) * 10 - 5), 102);
     plot.yAxis->setNumberFormat(QStringLiteral("f"));
     plot.yAxis->setNumberPrecision(0);
+    // Modes that work at nearly the same point share one label.
+    std::vector<std::pair<Point, QString>> labels;
     for (const Point& point : points) {
         QCPGraph* dot = plot.addGraph();
         dot->setName(qs(nameOf(p.modes[point.mode])));
@@ -260,8 +264,21 @@ void CurvesCard::drawEfficiency(const Stage& stage, const std::vector<double>& a
         dot->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, QPen(colour(Role::accepts)),
                                              QBrush(colour(Role::accepts)), Theme::now().px(6)));
         dot->addData(point.amps, point.efficiency * 100);
-        directLabel(plot, point.amps, point.efficiency * 100 - 3, qs(nameOf(p.modes[point.mode])),
-                    colour(Role::accepts), Qt::AlignTop | Qt::AlignHCenter);
+        const auto near = std::find_if(labels.begin(), labels.end(), [&](const auto& other) {
+            return std::abs(std::log10(other.first.amps / point.amps)) < kSharesLabel &&
+                   std::abs(other.first.efficiency - point.efficiency) < 0.06;
+        });
+        if (near == labels.end())
+            labels.emplace_back(point, qs(nameOf(p.modes[point.mode])));
+        else
+            near->second += QStringLiteral(", ") + qs(nameOf(p.modes[point.mode]));
+    }
+    for (const auto& [point, text] : labels) {
+        const double middle = std::sqrt(least * most);
+        directLabel(plot, point.amps, point.efficiency * 100 - 3, text, colour(Role::accepts),
+                    Qt::AlignTop | (point.amps < middle / 10   ? Qt::AlignLeft
+                                    : point.amps > middle * 10 ? Qt::AlignRight
+                                                               : Qt::AlignHCenter));
     }
     plot.replot();
 }

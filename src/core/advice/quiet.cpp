@@ -1,0 +1,53 @@
+#include "advice/quiet.hpp"
+
+#include "advice/words.hpp"
+#include "project/build.hpp"
+
+#include <cmath>
+
+namespace sipper {
+namespace {
+
+constexpr double kAfterDropout =
+    0.35; ///< V that a small linear regulator wants, with a little over
+constexpr double kFilterOhms = 0.2;
+
+} // namespace
+
+std::vector<QuietWay> quietWays(const Project& p, std::string_view id) {
+    std::vector<QuietWay> ways;
+    const Load* load = p.load(id);
+    const Stage* regulator = load ? regulatorBefore(p, id) : nullptr;
+    if (!regulator || !std::holds_alternative<Switcher>(regulator->part))
+        return ways;
+    const double set = figureOf(regulator->part, "set_v");
+    Stage filter = freshStage(p, "filter", id);
+    filter.label = "Filter for " + nameOf(*load);
+    setValue(filter.part, "resistance_ohm", kFilterOhms);
+    ways.push_back({"a filter", withStageBefore(p, filter, id)});
+
+    // A linear regulator after it; what else hangs on the switching one sees it raised.
+    Stage linear = freshStage(p, "linear", id);
+    linear.label = "Quiet regulator for " + nameOf(*load);
+    setValue(linear.part, "set_v", load->window.middle().value());
+    Project after = withStageBefore(p, linear, id);
+    const double raised = std::ceil((load->window.middle().value() + kAfterDropout) * 20) / 20;
+    if (raised > set)
+        setValue(after.stage(regulator->id)->part, "set_v", raised);
+    ways.push_back({"a linear regulator after it", std::move(after)});
+
+    const Pack* pack = p.pack();
+    if (!pack)
+        return ways;
+    Stage instead = linear;
+    instead.id = regulator->id;
+    instead.label = "Linear " + writeExact(set, Unit::none);
+    Project inPlace = withPart(p, regulator->id, instead);
+    if (fullVolts(*pack) > set)
+        ways.push_back({"a linear one in its place", std::move(inPlace)});
+    if (fullVolts(*pack) <= load->window.max.value() && !regulator->fedBy.empty())
+        ways.push_back({"the cells direct", withFeed(p, id, regulator->fedBy.front())});
+    return ways;
+}
+
+} // namespace sipper

@@ -1,0 +1,19 @@
+// The schools of feeding what dislikes switching noise, each as a project.
+#pragma once
+
+#include "project/project.hpp"
+
+namespace sipper {
+
+struct QuietWay {
+    std::string name; ///< `a filter`, `a linear regulator after it`, `the cells direct`
+    Project project;
+};
+
+/// What could be done for a load that hangs on a switching regulator: a filter; a linear regulator
+/// after it, with the switching one raised by the drop-out; a linear one in its place, where the
+/// cells are high enough; the cells direct, where the load accepts them. Empty where nothing
+/// switches before the load.
+[[nodiscard]] std::vector<QuietWay> quietWays(const Project& project, std::string_view load);
+
+} // namespace sipper

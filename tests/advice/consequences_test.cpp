@@ -25,7 +25,7 @@ TEST_CASE("what follows from the brief is worked out from the project", "[brief]
                                           Catch::Contains("Yours is 3.05 V"));
     CHECK_THAT(about(p, "refilled_by"), Catch::Contains("A set is 3 cells, 141 g."));
     CHECK_THAT(about(p, "headroom"), Catch::Contains("1.5: The worst draw is 1.02 A"));
-    CHECK_THAT(about(p, "shelf_months"), Catch::Contains("the stages draw 123 µA"));
+    CHECK_THAT(about(p, "shelf_months"), Catch::Contains("123 µA flow"));
     CHECK(about(p, "noise").empty());
     p.loads[1].noiseSensitive = true;
     CHECK_THAT(about(p, "noise"), Catch::Contains("Recorder dislikes switching noise") &&

@@ -124,7 +124,8 @@ class Layouter {
         if (set > 0)
             return set;
         const Band b = outBand(stage);
-        return b.seen ? std::sqrt(std::max(0.05, b.low) * std::max(0.05, b.high)) : 1;
+        // What sinks to nothing near a collapse still stands where it works.
+        return b.seen ? std::sqrt(std::max({0.05, b.low, b.high / 2}) * std::max(0.05, b.high)) : 1;
     }
     /// Volts at the copper line now.
     [[nodiscard]] double nowVolts(std::size_t stage) const {
@@ -292,7 +293,7 @@ class Layouter {
             std::vector<double> heights;
             for (const std::size_t i : here) {
                 shape(i);
-                wanted.push_back(m_out.axis.y(nowVolts(i)));
+                wanted.push_back(m_out.axis.y(nowVolts(i)) + areaOffset(i));
                 heights.push_back(m_out.stages[i].area.height());
             }
             const double total = std::accumulate(heights.begin(), heights.end(), 0.0);
@@ -302,7 +303,7 @@ class Layouter {
                                 ? wanted
                                 : spread(wanted, heights, m_out.plot.top(), m_out.plot.bottom());
             for (std::size_t k = 0; k < here.size(); ++k)
-                put(here[k], ys[k], ys[k] - wanted[k]);
+                put(here[k], ys[k] - areaOffset(here[k]), ys[k] - wanted[k]);
         }
         std::vector<double> wanted;
         std::vector<double> heights;
@@ -317,6 +318,11 @@ class Layouter {
             spread(wanted, heights, m_out.plot.top() - px(6), m_out.plot.bottom() + px(6));
         for (std::size_t k = 0; k < m_loadOrder.size(); ++k)
             putLoad(m_loadOrder[k], ys[k], wanted[k], heights[k]);
+    }
+    /// From the copper to the middle of the area: a pill's label stands above it.
+    [[nodiscard]] double areaOffset(std::size_t i) const {
+        const StagePlace& s = m_out.stages[i];
+        return s.shape == Shape::pill ? -px(s.compact ? 6 : 11) : 0;
     }
     /// Too many for the column: one line of label at the pills, then whatever makes them fit.
     void squeeze(const std::vector<std::size_t>& here, std::vector<double>& heights) {
@@ -360,9 +366,9 @@ class Layouter {
             collapsed() ? QString() : stageDetail(m_project.stages[i], m_moment.flows.stages[i]);
         if (std::holds_alternative<Pack>(part)) {
             s.shape = Shape::pack;
-            const double tall =
-                b.seen ? m_out.axis.y(std::max(0.05, b.low)) - m_out.axis.y(std::max(0.05, b.high))
-                       : px(30);
+            const double tall = b.seen ? m_out.axis.y(std::max(m_out.axis.low(), b.low)) -
+                                             m_out.axis.y(std::max(0.05, b.high))
+                                       : px(30);
             s.box = QRectF(0, 0, std::min(px(60), width), std::max(px(20), tall));
             s.area = QRectF(0, 0, width, s.box.height() + px(64));
             if (!collapsed())
@@ -394,7 +400,7 @@ class Layouter {
         if (s.shape == Shape::pack || s.shape == Shape::guard) {
             // The box stands where its voltages are, whatever the moment.
             const Band b = outBand(i);
-            double low = b.seen ? std::max(0.05, b.low) : nowVolts(i);
+            double low = b.seen ? std::max(m_out.axis.low(), b.low) : nowVolts(i);
             double high = b.seen ? std::max(0.05, b.high) : nowVolts(i);
             if (const auto* guard = std::get_if<Guard>(&m_project.stages[i].part)) {
                 low = std::max(0.05, guard->cutoff.value());
@@ -405,8 +411,7 @@ class Layouter {
             s.area.moveCenter(s.box.center());
         } else {
             s.box.moveCenter(centre);
-            s.area.moveCenter(s.shape == Shape::pill ? centre - QPointF(0, px(s.compact ? 6 : 11))
-                                                     : centre);
+            s.area.moveCenter(centre + QPointF(0, areaOffset(i)));
         }
     }
     /// Puts a load's row at `centre`; what is taller than its row is drawn smaller, in proportion.

@@ -1,5 +1,6 @@
 // One operating point, one full runtime with ledger, and the same runtime by a plain loop of
 // one-second steps over the same model, in one run.
+#include "find/swaps.hpp"
 #include "project/file.hpp"
 #include "runtime/range.hpp"
 #include "runtime/survey.hpp"
@@ -88,6 +89,29 @@ void rangeOf400Builds(benchmark::State& state) {
     state.SetLabel(p.name);
 }
 
+/// The library's parts in a stage's place, each solved: as the window does it, and with the full
+/// steps of a headline.
+void swapsAsShown(benchmark::State& state) {
+    const Project p = projectAt(2);
+    const Library library = loadLibrary();
+    const char* stage = state.range(0) == 0 ? "logic33" : "cells";
+    std::size_t count = 0;
+    for (auto _ : state)
+        count = suggestSwaps(p, library, stage).size();
+    state.counters["parts"] = static_cast<double>(count);
+}
+void swapsInFullSteps(benchmark::State& state) {
+    const Project p = projectAt(2);
+    const Library library = loadLibrary();
+    const char* stage = state.range(0) == 0 ? "logic33" : "cells";
+    for (auto _ : state)
+        for (const LibraryPart& part : library.parts)
+            if (sameTrade(p.stage(stage)->part, part.stage.part))
+                benchmark::DoNotOptimize(predictRuntime(withSwap(p, stage, part)));
+}
+
+BENCHMARK(swapsAsShown)->DenseRange(0, 1)->Unit(benchmark::kMillisecond);
+BENCHMARK(swapsInFullSteps)->DenseRange(0, 1)->Unit(benchmark::kMillisecond);
 BENCHMARK(operatingPoint)->DenseRange(0, 2)->Unit(benchmark::kMicrosecond);
 BENCHMARK(surveyOfACharge)->DenseRange(0, 2)->Unit(benchmark::kMillisecond);
 BENCHMARK(runtimeWithLedger)->DenseRange(0, 2)->Unit(benchmark::kMillisecond);

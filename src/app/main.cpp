@@ -1,6 +1,7 @@
 // sipper: the window.
 #include "shell/mainwindow.hpp"
 #include "theme/theme.hpp"
+#include "views/library/librarydialog.hpp"
 
 #include <CLI/CLI.hpp>
 #include <QAbstractButton>
@@ -22,6 +23,7 @@ struct Options {
     std::string select;
     std::string trace;
     bool curves = false;
+    bool library = false;
     double charge = -1;
     double scale = 0;
 };
@@ -49,7 +51,15 @@ int picture(QApplication& app, sipper::app::MainWindow& window, sipper::app::Ses
     session.traceWork().settle();
     for (int i = 0; i < 3; ++i)
         app.processEvents();
-    if (!window.grab().save(QString::fromStdString(o.screenshot)))
+    QWidget* shown = &window;
+    sipper::app::LibraryDialog library(session, session.selected(), &window);
+    if (o.library) {
+        library.show();
+        library.settle();
+        app.processEvents();
+        shown = &library;
+    }
+    if (!shown->grab().save(QString::fromStdString(o.screenshot)))
         return refuse(o.screenshot + ": can't be written");
     return 0;
 }
@@ -70,6 +80,7 @@ int main(int argc, char** argv) {
     cli.add_option("--mode", o.mode, "id of the mode shown");
     cli.add_option("--charge", o.charge, "charge shown, 0 to 1")->check(CLI::Range(0.0, 1.0));
     cli.add_option("--select", o.select, "id of the part chosen");
+    cli.add_flag("--library", o.library, "with --screenshot: the library for the chosen stage");
     cli.add_flag("--curves", o.curves, "show the curves of the chosen regulator");
     cli.add_option("--trace", o.trace, "a measured trace to lay on the Loads view, a CSV");
     cli.add_option("--font-scale", o.scale, "1 to 2; by default the desktop's font decides")

@@ -122,7 +122,7 @@ TEST_CASE("swaps are solved, ranked, and say why they do not fit", "[swaps]") {
         CHECK(swap.gainHours <= before);
         before = swap.gainHours;
         // The figure is what the project with the part in place gives.
-        const Project with = withSwap(box, "logic33", part);
+        const Project with = withSwap(box, "logic33", part, swap.series);
         REQUIRE_FALSE(checkProject(with));
         CHECK(swap.hours.value() ==
               Approx(predictRuntime(with).hours.value().value()).epsilon(0.005));
@@ -142,6 +142,19 @@ TEST_CASE("cells come in as many in series as keep the voltage", "[swaps]") {
     CHECK_FALSE(packOf(alkaline).measuredResistance);
     CHECK_FALSE(checkProject(alkaline));
     CHECK(withSwap(box, "cells", *library.find("fuse-2a")) == box);
+    Project three = withSwap(box, "cells", *library.find("alkaline-aa-2.6"), 3);
+    CHECK(packOf(three).series == 3);
+    // Four nickel-metal hydride cells in the place of four alkaline ones: five would be too many
+    // volts when fresh.
+    const Project winch = example("model-ferry-winch");
+    const auto swaps = suggestSwaps(winch, library, "cells");
+    const auto nimh = std::find_if(swaps.begin(), swaps.end(), [&](const Swap& swap) {
+        return library.parts[swap.part].name == "nimh-aa-2.0";
+    });
+    REQUIRE(nimh != swaps.end());
+    CHECK(nimh->fits);
+    CHECK(nimh->series == 4);
+    CHECK(nimh->gainHours > 5);
     std::stop_source stop;
     stop.request_stop();
     CHECK(suggestSwaps(box, library, "cells", stop.get_token()).empty());

@@ -288,3 +288,18 @@ TEST_CASE("losses are fitted from pasted points, as one undo", "[curves]") {
     d.act("action.undo");
     CHECK(d.session.project() == before);
 }
+
+TEST_CASE("a pack shows its sums, a socket how it says what it gives", "[build]") {
+    Driven d;
+    d.window.showView("supply-line");
+    d.session.select("cells");
+    CHECK(d.find<QLabel>("fact.sums")->text() == "3.60 V · 9.00 Ah · 32.4 Wh");
+    d.type(d.find<QuantityEdit>("field.parallel"), "4");
+    CHECK(d.find<QLabel>("fact.sums")->text() == "3.60 V · 12.0 Ah · 43.2 Wh");
+    d.act("action.undo");
+    REQUIRE(d.window.openPath(recipe("socket-cell-power-path")));
+    d.session.select("socket");
+    const auto labels = d.find<QFrame>("inspector")->findChildren<QLabel*>();
+    CHECK(std::any_of(labels.begin(), labels.end(),
+                      [](const QLabel* l) { return l->text().contains("5.1k to ground"); }));
+}

@@ -106,7 +106,8 @@ bool sameTrade(const Part& part, const Part& other) {
     return part.index() == other.index();
 }
 
-Project withSwap(const Project& project, std::string_view id, const LibraryPart& part) {
+Project withSwap(const Project& project, std::string_view id, const LibraryPart& part,
+                 double series) {
     const Stage* before = project.stage(id);
     if (!before || !sameTrade(before->part, part.stage.part))
         return project;
@@ -121,13 +122,80 @@ Project withSwap(const Project& project, std::string_view id, const LibraryPart&
         next.weakestGroup.reset();
         next.health.reset();
         const double volts = old.series * nominalOf(old.cell);
-        next.series = std::max(1.0, std::round(volts / nominalOf(next.cell)));
+        next.series = series > 0 ? series : std::max(1.0, std::round(volts / nominalOf(next.cell)));
         stage.part = next;
     }
     if (std::holds_alternative<Wire>(stage.part))
         setValue(stage.part, "length_m", valueOf(before->part, "length_m"));
     return p;
 }
+
+namespace {
+
+/// One candidate after another against the project as it is.
+class Solver {
+  public:
+    Solver(const Project& project, const Library& library, std::string_view id)
+        : m_project(project), m_library(library), m_id(id), m_grams(project.massGrams()),
+          m_price(project.totalPrice()) {
+        m_coarse.record = false;
+        m_coarse.chargeShare = kCoarseCharge;
+        m_coarse.voltsPerCell = kCoarseVolts;
+        if (project.pack())
+            m_hours = predictRuntime(project, typicalConditions(project), m_coarse)
+                          .hours.value_or(Hours{0})
+                          .value();
+    }
+
+    [[nodiscard]] Swap solve(std::size_t part, double series) const {
+        Swap swap;
+        swap.part = part;
+        const Project with = withSwap(m_project, m_id, m_library.parts[part], series);
+        swap.series = figureOf(with.stage(m_id)->part, "series");
+        swap.gramsMore = with.massGrams() - m_grams;
+        swap.priceMore = with.totalPrice() - m_price;
+        swap.why = whyNotSet(with.stage(m_id)->part);
+        if (swap.why.empty())
+            swap.why = trouble(with, unloaded(with));
+        if (swap.why.empty() && with.pack())
+            onCells(with, swap);
+        else if (swap.why.empty())
+            onMains(with, swap);
+        swap.fits = swap.why.empty();
+        return swap;
+    }
+
+  private:
+    void onCells(const Project& with, Swap& swap) const {
+        const Runtime r = predictRuntime(with, typicalConditions(with), m_coarse);
+        if (!r.hours)
+            return;
+        swap.hours = r.hours->value();
+        swap.gainHours = *swap.hours - m_hours;
+        if (*swap.hours <= 0)
+            swap.why = endText(with, r.ending);
+    }
+    static void onMains(const Project& with, Swap& swap) {
+        for (const Tether& t : tethersOf(with)) {
+            swap.heatWatts = std::max(swap.heatWatts, t.heatWatts);
+            if (t.collapses || t.trips)
+                swap.why = nameOf(with.stages[t.source]) + " can't carry it";
+            for (std::size_t l = 0; l < with.loads.size(); ++l)
+                if (t.seen.leavesAt[l].seen)
+                    swap.why = nameOf(with.loads[l]) + " gets too little";
+        }
+    }
+
+    const Project& m_project;
+    const Library& m_library;
+    std::string m_id;
+    Stepping m_coarse;
+    double m_hours = 0;
+    double m_grams;
+    double m_price;
+};
+
+} // namespace
 
 std::vector<Swap> suggestSwaps(const Project& project, const Library& library, std::string_view id,
                                const std::stop_token& stop,
@@ -136,17 +204,7 @@ std::vector<Swap> suggestSwaps(const Project& project, const Library& library, s
     const Stage* stage = project.stage(id);
     if (!stage)
         return list;
-    Stepping coarse;
-    coarse.record = false;
-    coarse.chargeShare = kCoarseCharge;
-    coarse.voltsPerCell = kCoarseVolts;
-    const double hoursNow = project.pack()
-                                ? predictRuntime(project, typicalConditions(project), coarse)
-                                      .hours.value_or(Hours{0})
-                                      .value()
-                                : 0;
-    const double gramsNow = project.massGrams();
-    const double priceNow = project.totalPrice();
+    const Solver solver(project, library, id);
     std::vector<std::size_t> parts;
     for (std::size_t i = 0; i < library.parts.size(); ++i)
         if (sameTrade(stage->part, library.parts[i].stage.part))
@@ -154,34 +212,14 @@ std::vector<Swap> suggestSwaps(const Project& project, const Library& library, s
     for (const std::size_t i : parts) {
         if (stop.stop_requested())
             return {};
-        Swap swap;
-        swap.part = i;
-        const Project with = withSwap(project, id, library.parts[i]);
-        swap.series = figureOf(with.stage(id)->part, "series");
-        swap.gramsMore = with.massGrams() - gramsNow;
-        swap.priceMore = with.totalPrice() - priceNow;
-        swap.why = whyNotSet(with.stage(id)->part);
-        if (swap.why.empty())
-            swap.why = trouble(with, unloaded(with));
-        if (swap.why.empty() && with.pack()) {
-            const Runtime r = predictRuntime(with, typicalConditions(with), coarse);
-            if (r.hours) {
-                swap.hours = r.hours->value();
-                swap.gainHours = *swap.hours - hoursNow;
-                if (*swap.hours <= 0)
-                    swap.why = endText(with, r.ending);
-            }
-        } else if (swap.why.empty()) {
-            for (const Tether& t : tethersOf(with)) {
-                swap.heatWatts = std::max(swap.heatWatts, t.heatWatts);
-                if (t.collapses || t.trips)
-                    swap.why = nameOf(with.stages[t.source]) + " can't carry it";
-                for (std::size_t l = 0; l < with.loads.size(); ++l)
-                    if (t.seen.leavesAt[l].seen)
-                        swap.why = nameOf(with.loads[l]) + " gets too little";
-            }
+        Swap swap = solver.solve(i, 0);
+        if (const auto* pack = std::get_if<Pack>(&stage->part);
+            pack && pack->series != swap.series) {
+            Swap asMany = solver.solve(i, pack->series);
+            if (asMany.fits > swap.fits ||
+                (asMany.fits == swap.fits && asMany.gainHours > swap.gainHours))
+                swap = std::move(asMany);
         }
-        swap.fits = swap.why.empty();
         list.push_back(std::move(swap));
         if (each)
             each(list.size(), parts.size());

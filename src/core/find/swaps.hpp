@@ -11,7 +11,7 @@ namespace sipper {
 
 struct Swap {
     std::size_t part = 0;        ///< index in the library
-    double series = 0;           ///< of cells: how many in series keep the pack's voltage
+    double series = 0;           ///< of cells: how many in series; `withSwap` takes it
     std::optional<double> hours; ///< it runs; nothing where it does not run down
     double gainHours = 0;
     double heatWatts = 0; ///< of a tethered project: lost on the line at its worst
@@ -26,12 +26,14 @@ struct Swap {
 [[nodiscard]] bool sameTrade(const Part& part, const Part& other);
 
 /// The project with the library's part in the stage's place: set-point, thresholds and rating stay
-/// as far as the part has them; cells come in as many in series as keep the voltage.
+/// as far as the part has them; cells come in as many in `series`, or where that is 0, in as many
+/// as keep the voltage.
 [[nodiscard]] Project withSwap(const Project& project, std::string_view stage,
-                               const LibraryPart& part);
+                               const LibraryPart& part, double series = 0);
 
-/// All parts of the stage's trade, solved at typical ambient, those that fit first, by gain. `each`
-/// hears of every one as it is solved. Empty when asked to stop.
+/// All parts of the stage's trade, solved at typical ambient, those that fit first, by gain. Cells
+/// are tried in as many as keep the voltage and in as many as there are: the better one counts.
+/// `each` hears of every one as it is solved. Empty when asked to stop.
 [[nodiscard]] std::vector<Swap>
 suggestSwaps(const Project& project, const Library& library, std::string_view stage,
              const std::stop_token& stop = {},

@@ -170,7 +170,7 @@ void LibraryDialog::build() {
         button(tr("Put it in"), "use", tr("Put the chosen part in that place"), [this] { use(); });
     m_use->setProperty("accent", true);
     column->addLayout(foot);
-    resize(t.ipx(980), t.ipx(600));
+    resize(t.ipx(1180), t.ipx(640));
     if (stage)
         m_trade->setCurrentIndex(std::max(0, m_trade->findData(tradeOf(stage->part))));
 }
@@ -188,8 +188,8 @@ void LibraryDialog::reload() {
     m_state->setText(text);
     m_model->setLibrary(std::move(library));
     const auto& head = *m_table->horizontalHeader();
-    m_table->setColumnWidth(LibraryModel::name, Theme::now().ipx(268));
-    m_table->setColumnWidth(LibraryModel::kind, Theme::now().ipx(118));
+    m_table->setColumnWidth(LibraryModel::name, Theme::now().ipx(280));
+    m_table->setColumnWidth(LibraryModel::kind, Theme::now().ipx(138));
     for (int c = LibraryModel::volts; c < LibraryModel::note; ++c)
         m_table->setColumnWidth(c, Theme::now().ipx(c >= LibraryModel::wouldRun ? 84 : 70));
     if (head.sortIndicatorSection() >= LibraryModel::columns)
@@ -241,6 +241,10 @@ void LibraryDialog::filter() {
     m_filter->setWanted({m_words->text(), m_trade->currentData().toString(), m_leastVolts,
                          m_mostVolts, m_leastAmps, m_mostGrams, m_mostPrice, m_fitting->isChecked(),
                          m_own->isChecked()});
+    // Charge is the cells' only.
+    const QString trade = m_trade->currentData().toString();
+    m_table->setColumnHidden(LibraryModel::charge, !trade.isEmpty() && trade != "cells");
+    m_table->setColumnHidden(LibraryModel::kind, trade == "cells" || trade == "guards");
     refresh();
 }
 
@@ -270,7 +274,8 @@ void LibraryDialog::use() {
     if (!stage)
         return;
     const QString name = tr("put %1 in place of %2").arg(qs(part.stage.label), qs(nameOf(*stage)));
-    if (const auto trouble = m_session.edit(name, withSwap(m_session.project(), m_stage, part))) {
+    if (const auto trouble = m_session.edit(
+            name, withSwap(m_session.project(), m_stage, part, m_model->swap(row)->series))) {
         say(qs(trouble->message()));
         return;
     }

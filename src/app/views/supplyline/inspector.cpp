@@ -1,5 +1,7 @@
 #include "views/supplyline/inspector.hpp"
 
+#include "line/sources.hpp"
+#include "parts/chemistry.hpp"
 #include "project/edits.hpp"
 #include "theme/theme.hpp"
 #include "widgets/flowlayout.hpp"
@@ -43,6 +45,16 @@ const QSet<QString>& seldomTouched() {
 }
 
 QString cautionFor(const Stage& stage) {
+    if (const auto* usb = std::get_if<Usb>(&stage.part))
+        return QObject::tr("How it says so: %1.").arg(qs(socketText(*usb)));
+    if (std::holds_alternative<Adapter>(stage.part))
+        return QObject::tr("A mains adapter stays closed; its polarity is measured before anything "
+                           "is plugged in.");
+    if (std::holds_alternative<Vehicle>(stage.part))
+        return QObject::tr(
+            "A vehicle's supply is dirty: 9 V while cranking, 16 V while charging, "
+            "spikes beyond. Fuse it at its battery, clamp it, and leave fixed wiring "
+            "to licensed people.");
     const Pack* pack = std::get_if<Pack>(&stage.part);
     if (!pack)
         return {};
@@ -197,6 +209,8 @@ void Inspector::fillStage(const Stage& stage) {
     addFact("state", tr("Now"));
     addFact("flow", tr("In → out"));
     addFact("loss", tr("Heat now"));
+    if (std::holds_alternative<Pack>(stage.part))
+        addFact("sums", tr("Together"));
     if (figureOf(stage.part, "thermal_c_per_w") > 0)
         addFact("part", tr("Part now"));
     for (const FieldFacts& facts : factsOf(stage.part))
@@ -315,7 +329,10 @@ void Inspector::addFact(const QString& name, const QString& text) {
     value->setFont(Theme::now().font(12, true));
     value->setMinimumHeight(Theme::now().ipx(24));
     m_facts.insert(name, value);
-    m_fields->layout()->addWidget(labelled(text, value, name == "flow" ? 118 : 84));
+    m_fields->layout()->addWidget(labelled(text, value,
+                                           name == "flow"   ? 118
+                                           : name == "sums" ? 200
+                                                            : 84));
 }
 
 void Inspector::addEditor(const Row& row) {
@@ -403,6 +420,16 @@ void Inspector::refresh() {
                              : qs(kindText(s->part)));
         m_caution->setText(cautionFor(*s));
         m_caution->setVisible(!m_caution->text().isEmpty());
+        if (pack) {
+            const Cell& cell = pack->cell;
+            const double volts =
+                pack->series *
+                cell.nominal.value_or(Volts{voltsOf(cell.chemistry).nominal}).value();
+            const double ah = pack->parallel * cell.capacity.value();
+            fact("sums", tr("%1 · %2 · %3")
+                             .arg(quantity(volts, Unit::volt), quantity(ah, Unit::ampereHour),
+                                  quantity(volts * ah, Unit::wattHour)));
+        }
         if (live) {
             const StageFlow& f = now.flows.stages[i];
             const bool trouble = f.state == StageState::droppingOut ||

@@ -117,6 +117,14 @@ Json runtimeJson(const Project& p, const Runtime& r, const std::optional<RangeRe
         for (const auto& [mode, wh] : modes)
             out["load_modes_wh"][load][mode] = wh;
     out["budget"] = budgetJson(p);
+    out["envelope"] = Json::array();
+    for (const Envelope& e : envelopes(p, r, budgetOf(p))) {
+        Json terms = Json::object();
+        for (const EnvelopeTerm& t : e.terms)
+            terms[t.key] = t.hours;
+        out["envelope"].push_back(
+            {{"rule", e.rule}, {"hours", e.hours}, {"formula", e.formula}, {"terms_h", terms}});
+    }
     if (const auto tethers = tethersOf(p); !tethers.empty()) {
         out["sources"] = Json::object();
         for (const Tether& t : tethers)
@@ -303,6 +311,37 @@ std::string traceText(const Trace& trace, const TraceCut& cut) {
                                writeQuantity(m.burstAmps, Unit::ampere),
                                writeQuantity(m.burstSeconds, Unit::second), m.burstsPerSecond);
     }
+    return out;
+}
+
+namespace {
+
+Json leverList(const std::vector<Lever>& levers) {
+    Json list = Json::array();
+    for (const Lever& l : levers)
+        list.push_back({{"name", l.name},
+                        {"subject", l.subject},
+                        {"runtime_h", l.hours},
+                        {"gain_h", l.gainHours},
+                        {"mass_g", l.gramsMore},
+                        {"price", l.priceMore}});
+    return list;
+}
+
+} // namespace
+
+Json leversJson(const std::vector<Lever>& levers, const std::vector<Lever>& pairs) {
+    return {{"levers", leverList(levers)}, {"pairs", leverList(pairs)}};
+}
+
+std::string leversText(const std::vector<Lever>& levers, const std::vector<Lever>& pairs) {
+    if (levers.empty())
+        return "nothing that one step would lengthen\n";
+    std::string out;
+    for (const auto* list : {&levers, &pairs})
+        for (const Lever& l : *list)
+            out += fmt::format("{:>10}  {:>+8.1f} g  {:>+7.2f}  {}\n",
+                               "+" + writeHours(l.gainHours), l.gramsMore, l.priceMore, l.name);
     return out;
 }
 

@@ -2,8 +2,10 @@
 #pragma once
 
 #include "advice/advice.hpp"
+#include "find/levers.hpp"
 #include "line/operating.hpp"
 #include "runtime/budget.hpp"
+#include "runtime/envelope.hpp"
 #include "runtime/range.hpp"
 #include "runtime/tether.hpp"
 #include "sums/sums.hpp"
@@ -25,6 +27,9 @@ namespace sipper::cli {
 [[nodiscard]] Json traceJson(const Trace& trace, const TraceCut& cut);
 [[nodiscard]] std::string traceText(const Trace& trace, const TraceCut& cut);
 
+[[nodiscard]] Json leversJson(const std::vector<Lever>& levers, const std::vector<Lever>& pairs);
+[[nodiscard]] std::string leversText(const std::vector<Lever>& levers,
+                                     const std::vector<Lever>& pairs);
 [[nodiscard]] Json sumJson(const std::vector<SumResult>& results);
 [[nodiscard]] std::string sumText(const std::vector<SumResult>& results);
 

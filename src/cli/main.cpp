@@ -134,6 +134,13 @@ int sum(const std::string& name, const std::vector<std::string>& pairs, bool jso
     return kDone;
 }
 
+int levers(const Project& p, const Options& o) {
+    const auto list = leversOf(p, loadLibrary());
+    const auto pairs = leverPairs(p, list);
+    print(o.json, cli::leversJson(list, pairs), cli::leversText(list, pairs));
+    return kDone;
+}
+
 int check(const Project& p, const Options& o) {
     const Runtime r = predictRuntime(p);
     const auto range = predictRange(p, r);
@@ -169,6 +176,8 @@ int main(int argc, char** argv) {
     operateCommand->add_option("--mode", o.mode, "id of the mode (default: the base mode)");
     operateCommand->add_option("--with", o.with, "ids of the sources plugged in besides the pack");
     withFile("check", "what is wrong or worth weighing; exit 1 when something must be mended");
+    CLI::App* leversCommand =
+        withFile("levers", "what would change the runtime most, each step really solved");
     TraceOptions t;
     CLI::App* traceCommand = app.add_subcommand("trace", "cut a measured current (CSV) into modes");
     traceCommand->add_option("CSV", o.file, "time and current, any separator")->required();
@@ -221,6 +230,8 @@ int main(int argc, char** argv) {
         }
         if (runtimeCommand->parsed())
             return runtime(p, o);
+        if (leversCommand->parsed())
+            return levers(p, o);
         if (operateCommand->parsed())
             return operatingPoint(p, o);
         return check(p, o);

@@ -2,6 +2,7 @@
 #include "shell/mainwindow.hpp"
 #include "theme/theme.hpp"
 #include "views/library/librarydialog.hpp"
+#include "views/runtime/leverscard.hpp"
 
 #include <CLI/CLI.hpp>
 #include <QAbstractButton>
@@ -49,6 +50,8 @@ int picture(QApplication& app, sipper::app::MainWindow& window, sipper::app::Ses
     app.processEvents();
     session.settle();
     session.traceWork().settle();
+    if (auto* levers = window.findChild<sipper::app::LeversCard*>())
+        levers->settle();
     for (int i = 0; i < 3; ++i)
         app.processEvents();
     QWidget* shown = &window;

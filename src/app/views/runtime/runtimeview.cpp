@@ -2,6 +2,7 @@
 
 #include "theme/theme.hpp"
 #include "views/runtime/ledgerbars.hpp"
+#include "views/runtime/leverscard.hpp"
 #include "widgets/plotstyle.hpp"
 #include "widgets/text.hpp"
 #include "widgets/viewtitle.hpp"
@@ -96,8 +97,12 @@ RuntimeView::RuntimeView(Session& session, QWidget* parent) : QWidget(parent), m
     m_target = line(Role::fine, Qt::DashLine);
     m_targetText = text(Role::fine, true);
     column->addWidget(m_plot, 1);
+    auto* row = new QHBoxLayout;
+    row->setSpacing(theme.ipx(8));
     m_ledger = new LedgerBars(session, this);
-    column->addWidget(m_ledger, 1);
+    row->addWidget(m_ledger, 5);
+    row->addWidget(new LeversCard(session, this), 6);
+    column->addLayout(row, 1);
     connect(&session, &Session::projectChanged, this, &RuntimeView::rebuild);
     connect(&session, &Session::resultsSettled, this, &RuntimeView::rebuild);
     rebuild();

@@ -3,6 +3,7 @@
 #include "theme/theme.hpp"
 #include "views/library/librarydialog.hpp"
 #include "views/runtime/leverscard.hpp"
+#include "views/sums/sumsdrawer.hpp"
 
 #include <CLI/CLI.hpp>
 #include <QAbstractButton>
@@ -24,6 +25,7 @@ struct Options {
     std::string select;
     std::string trace;
     bool curves = false;
+    std::string sum;
     bool library = false;
     double charge = -1;
     double scale = 0;
@@ -84,6 +86,7 @@ int main(int argc, char** argv) {
     cli.add_option("--charge", o.charge, "charge shown, 0 to 1")->check(CLI::Range(0.0, 1.0));
     cli.add_option("--select", o.select, "id of the part chosen");
     cli.add_flag("--library", o.library, "with --screenshot: the library for the chosen stage");
+    cli.add_option("--sum", o.sum, "open the quick sums at this one, such as divider");
     cli.add_flag("--curves", o.curves, "show the curves of the chosen regulator");
     cli.add_option("--trace", o.trace, "a measured trace to lay on the Loads view, a CSV");
     cli.add_option("--font-scale", o.scale, "1 to 2; by default the desktop's font decides")
@@ -143,6 +146,9 @@ int main(int argc, char** argv) {
         session.traceWork().open(QString::fromStdString(o.trace), {});
     if (!o.select.empty())
         session.select(QString::fromStdString(o.select));
+    if (!o.sum.empty())
+        if (auto* sums = window.findChild<SumsDrawer*>())
+            sums->open(QString::fromStdString(o.sum));
     if (o.curves)
         if (auto* curves = window.findChild<QAbstractButton*>(QStringLiteral("build.curves")))
             curves->setChecked(true);

@@ -9,6 +9,7 @@
 #include "views/loads/loadsview.hpp"
 #include "views/runtime/runtimeview.hpp"
 #include "views/start/startpage.hpp"
+#include "views/sums/sumsdrawer.hpp"
 #include "views/supplyline/supplylineview.hpp"
 #include "widgets/text.hpp"
 
@@ -129,6 +130,8 @@ void MainWindow::buildMenus() {
     view->addSeparator();
     add(view, tr("Li&brary of parts…"), QKeySequence(tr("Ctrl+B")), "action.library",
         [this] { LibraryDialog(m_session, {}, this).exec(); });
+    add(view, tr("&Quick sums"), QKeySequence(tr("Ctrl+K")), "action.sums",
+        [this] { m_sums->isVisibleTo(this) ? m_sums->hide() : m_sums->open(); });
     add(view, tr("Ne&xt advice"), QKeySequence(Qt::Key_F8), "action.nextAdvice",
         [this] { m_advice->next(); });
     add(view, tr("&Fold advice"), QKeySequence(tr("Ctrl+D")), "action.fold", [this] {
@@ -203,6 +206,10 @@ void MainWindow::buildBody() {
     m_advice = new AdvicePanel(m_session, body);
     row->addWidget(m_advice);
     column->addLayout(row, 1);
+    m_sums = new SumsDrawer(body);
+    m_sums->hide();
+    connect(m_sums, &SumsDrawer::closed, m_sums, &QWidget::hide);
+    column->addWidget(m_sums);
     setCentralWidget(body);
 
     connect(m_steps, &StepList::chosen, this, &MainWindow::showView);

@@ -14,6 +14,7 @@ namespace sipper::app {
 
 class AdvicePanel;
 class StepList;
+class SumsDrawer;
 class VerdictStrip;
 
 class MainWindow : public QMainWindow {
@@ -56,6 +57,7 @@ class MainWindow : public QMainWindow {
     VerdictStrip* m_strip = nullptr;
     StepList* m_steps = nullptr;
     QStackedWidget* m_views = nullptr;
+    SumsDrawer* m_sums = nullptr;
     AdvicePanel* m_advice = nullptr;
     QWidget* m_message = nullptr;
     QLabel* m_messageText = nullptr;

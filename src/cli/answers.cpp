@@ -103,6 +103,10 @@ Json runtimeJson(const Project& p, const Runtime& r, const std::optional<RangeRe
     out["runtime_h"] = r.hours ? Json(r.hours->value()) : Json(nullptr);
     if (range) {
         out["range_h"] = {range->range.p10, range->range.p50, range->range.p90};
+        out["range_causes"] = Json::array();
+        for (const Spread& s : range->spreads)
+            out["range_causes"].push_back(
+                {{"about", s.about}, {"low_h", s.low}, {"high_h", s.high}});
     }
     const bool none = r.ending.at.empty();
     out["ended_by"] = {{"at", none ? Json(nullptr) : Json(r.ending.at)},

@@ -121,6 +121,41 @@ TEST_CASE("a tethered project is answered for by its sources", "[cli]") {
     CHECK_THAT(wrong.err, Catch::Contains("expected the id of an adapter, a socket"));
 }
 
+TEST_CASE("levers, envelope, causes of the range and sums are answered", "[cli]") {
+    const auto box =
+        std::filesystem::path(SIPPER_SOURCE) / "data/examples/nest-box-listener.sipper";
+    const Json levers = Json::parse(run("levers " + quoted(box) + " --json").out);
+    REQUIRE(levers["levers"].size() > 4);
+    double before = 1e9;
+    for (const Json& lever : levers["levers"]) {
+        CHECK(lever["gain_h"].get<double>() <= before);
+        before = lever["gain_h"].get<double>();
+    }
+    CHECK_FALSE(levers["pairs"].empty());
+    CHECK_THAT(run("levers " + quoted(box)).out, Catch::Contains("one more in parallel"));
+    const Json runtime = Json::parse(run("runtime " + quoted(box) + " --json").out);
+    for (const Json& e : runtime["envelope"]) {
+        double left = e["hours"].get<double>();
+        for (const auto& [key, term] : e["terms_h"].items())
+            left -= term.get<double>();
+        CHECK(left == Approx(runtime["runtime_h"].get<double>()).epsilon(1e-3));
+    }
+    CHECK(runtime["range_causes"].size() > 3);
+    const Json sum = Json::parse(run("sum life capacity=2200mAh current=18mA --json").out);
+    CHECK(sum["h"].get<double>() == Approx(122.222222222));
+    CHECK_THAT(run("sum life capacity=2200mAh current=18mA").out,
+               Catch::Contains("2.20 Ah / 18.0 mA"));
+    for (const char* bad :
+         {"sum", "sum flux a=1", "sum life capacity=1", "sum life capacity",
+          "sum life capacity=1 capacity=2 current=1", "sum life capacity=1,500 current=1"}) {
+        INFO(bad);
+        const Ran r = run(bad);
+        CHECK(r.exit == 2);
+        CHECK(r.out.empty());
+        CHECK(std::count(r.err.begin(), r.err.end(), '\n') == 1);
+    }
+}
+
 TEST_CASE("check exits 1 when something must be mended", "[cli]") {
     const auto example =
         std::filesystem::path(SIPPER_SOURCE) / "data/examples/nest-box-listener.sipper";

@@ -13,7 +13,7 @@
 #include "views/loads/skyline.hpp"
 #include "views/loads/tracecard.hpp"
 #include "views/loads/tracedialog.hpp"
-#include "views/runtime/ledgerbars.hpp"
+#include "views/runtime/ledgerstream.hpp"
 #include "views/supplyline/chargestrip.hpp"
 #include "views/supplyline/linecanvas.hpp"
 #include "widgets/madefordialog.hpp"

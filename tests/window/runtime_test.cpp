@@ -1,6 +1,7 @@
 // The Runtime view: levers and the envelope.
 #include "driven.hpp"
 #include "runtime/envelope.hpp"
+#include "views/runtime/ledgerstream.hpp"
 #include "views/runtime/leverscard.hpp"
 
 using namespace sipper;
@@ -44,4 +45,61 @@ TEST_CASE("the envelope's figures and the run stand together", "[levers]") {
     d.find<QPushButton>("levers.show")->click();
     REQUIRE(d.find<LeversCard>("leversCard")->settle());
     CHECK(d.find<QLabel>("lever.0.gain")->isVisible());
+}
+
+TEST_CASE("the range is explained, and the charge said in other units", "[levers]") {
+    Driven d;
+    d.window.showView("runtime");
+    d.find<QPushButton>("range.show")->click();
+    d.session.settle();
+    QApplication::processEvents();
+    const auto& range = *d.session.results().range;
+    const std::string causes = d.find<QLabel>("range.causes")->text().toStdString();
+    CHECK_THAT(causes, Catch::Contains(writeHours(range.range.p10)) &&
+                           Catch::Contains(range.spreads.front().about) &&
+                           Catch::Contains("Of 400 builds"));
+    // The widest first.
+    CHECK(causes.find(range.spreads[0].about) < causes.find(range.spreads[1].about));
+    d.find<QPushButton>("units.show")->click();
+    const Runtime& r = d.session.results().runtime;
+    CHECK_THAT(
+        d.find<QLabel>("units.text")->text().toStdString(),
+        Catch::Contains("9.00 Ah") &&
+            Catch::Contains(writeQuantity(r.ledger.loads.at("recorder") / 5.0, Unit::ampereHour)));
+}
+
+TEST_CASE("the stream balances, and is read by key and by mouse", "[ledger]") {
+    Driven d;
+    d.window.showView("runtime");
+    const Ledger& ledger = d.session.results().runtime.ledger;
+    for (const QString& example : Session::exampleNames()) {
+        INFO(example.toStdString());
+        const Project p = core::example(example.toStdString());
+        const Ledger l = predictRuntime(p).ledger;
+        for (const bool byMode : {false, true}) {
+            double sum = 0;
+            for (const auto& e : LedgerStream::entries(p, l, byMode))
+                sum += e.wattHours;
+            CHECK(sum == Approx(l.nameplate).epsilon(1e-3));
+        }
+    }
+    auto* stream = d.find<LedgerStream>("ledger");
+    CHECK(stream->reading().isEmpty());
+    stream->setFocus();
+    d.press(Qt::Key_Right);
+    CHECK(stream->reading().toStdString() ==
+          "cold and age: " + writeQuantity(ledger.coldAndAge, Unit::wattHour) + ", " +
+              writeShare(ledger.coldAndAge / ledger.nameplate));
+    for (int i = 0; i < 40; ++i)
+        d.press(Qt::Key_Down);
+    CHECK_THAT(stream->reading().toStdString(), Catch::StartsWith("Logic and clock: "));
+    // A load's block under the mouse, at the right end.
+    QMouseEvent over(QEvent::MouseMove, QPointF(stream->width() - 100, 60),
+                     stream->mapToGlobal(QPointF(stream->width() - 100, 60)), Qt::NoButton,
+                     Qt::NoButton, {});
+    QApplication::sendEvent(stream, &over);
+    d.find<QCheckBox>("ledger.byMode")->setChecked(true);
+    CHECK_THAT(stream->accessibleDescription().toStdString(),
+               Catch::Contains("Infra-red lamp, Lamp lit"));
+    CHECK_FALSE(d.window.grab().isNull());
 }

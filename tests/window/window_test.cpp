@@ -31,7 +31,7 @@ TEST_CASE("the verdict, the steps and the core tell the same", "[window]") {
     CHECK(d.find<StepButton>("step.runtime")->line() == "31 h of 48 h");
     double sum = 0;
     for (const auto& e :
-         LedgerBars::entries(d.session.project(), d.session.results().runtime.ledger))
+         LedgerStream::entries(d.session.project(), d.session.results().runtime.ledger))
         sum += e.wattHours;
     CHECK(sum == Approx(r.ledger.nameplate).epsilon(1e-3));
 }

@@ -89,7 +89,10 @@ Project withModeCurrent(const Project& project, std::size_t load, std::size_t mo
     const auto close = [](double a, double b) { return std::abs(a - b) <= 1e-4 * std::abs(b); };
     const auto found =
         boost::math::tools::toms748_solve(miss, low, high, lowMiss, highMiss, close, rounds);
-    setFigure(draw, found.first > 0 ? found.first : found.second);
+    // Draws are rounded, so that the bracket is a step: its nearer end counts.
+    const bool first =
+        found.first > 0 && std::abs(miss(found.first)) <= std::abs(miss(found.second));
+    setFigure(draw, first ? found.first : found.second);
     return p;
 }
 

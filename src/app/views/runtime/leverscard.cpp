@@ -35,20 +35,22 @@ LeversCard::LeversCard(Session& session, QWidget* parent) : QFrame(parent), m_se
     column->setSpacing(t.ipx(6));
     auto* head = new QHBoxLayout;
     head->setSpacing(t.ipx(6));
-    const auto button = [&](const QString& text, const char* name, const QString& help) {
+    const auto page = [&](const QString& text, const char* name, const QString& help, Page which) {
         auto* b = new QPushButton(text, this);
         b->setObjectName(QLatin1String(name));
         b->setCheckable(true);
         b->setToolTip(help);
+        connect(b, &QPushButton::clicked, this, [this, which] { choose(which); });
         head->addWidget(b);
-        return b;
+        m_pages << b;
     };
-    m_leversButton = button(tr("What lengthens it"), "levers.show",
-                            tr("Every adjustable thing moved by one step, each solved"));
-    m_envelopeButton = button(tr("On an envelope"), "envelope.show",
-                              tr("What people reckon, and why it differs, term by term"));
-    connect(m_leversButton, &QPushButton::clicked, this, [this] { choose(false); });
-    connect(m_envelopeButton, &QPushButton::clicked, this, [this] { choose(true); });
+    page(tr("Levers"), "levers.show", tr("Every adjustable thing moved by one step, each solved"),
+         Page::levers);
+    page(tr("Envelope"), "envelope.show",
+         tr("What people reckon, and why it differs, term by term"), Page::envelope);
+    page(tr("Range"), "range.show", tr("What the range rests on, the widest first"), Page::range);
+    page(tr("Units"), "units.show", tr("The same charge at the cells and at every load"),
+         Page::units);
     head->addStretch();
     m_state = mutedLabel({}, this);
     m_state->setObjectName(QStringLiteral("levers.state"));
@@ -72,7 +74,11 @@ LeversCard::LeversCard(Session& session, QWidget* parent) : QFrame(parent), m_se
         if (isVisible())
             solve();
     });
-    choose(false);
+    connect(&session, &Session::resultsSettled, this, [this] {
+        if (m_page == Page::range)
+            showPage();
+    });
+    choose(Page::levers);
 }
 
 void LeversCard::showEvent(QShowEvent* event) {
@@ -80,22 +86,53 @@ void LeversCard::showEvent(QShowEvent* event) {
     solve();
 }
 
-void LeversCard::choose(bool envelope) {
-    m_envelope = envelope;
-    for (auto* b : {m_leversButton, m_envelopeButton}) {
-        const bool on = (b == m_envelopeButton) == envelope;
-        b->setChecked(on);
-        b->setProperty("accent", on);
-        b->style()->unpolish(b);
-        b->style()->polish(b);
+void LeversCard::choose(Page page) {
+    m_page = page;
+    for (qsizetype i = 0; i < m_pages.size(); ++i) {
+        const bool on = i == static_cast<qsizetype>(page);
+        m_pages[i]->setChecked(on);
+        m_pages[i]->setProperty("accent", on);
+        m_pages[i]->style()->unpolish(m_pages[i]);
+        m_pages[i]->style()->polish(m_pages[i]);
     }
-    envelope ? showEnvelope() : showLevers();
+    showPage();
+}
+
+void LeversCard::showPage() {
+    clear();
+    switch (m_page) {
+    case Page::levers:
+        showLevers();
+        break;
+    case Page::envelope:
+        showEnvelope();
+        break;
+    case Page::range:
+        showRange();
+        break;
+    case Page::units:
+        showUnits();
+        break;
+    }
+    m_rows->addStretch();
+}
+
+QLabel* LeversCard::addText(const QString& name, const QString& richText) {
+    auto* label = new QLabel(richText, m_body);
+    label->setObjectName(name);
+    label->setTextFormat(Qt::RichText);
+    label->setFont(Theme::now().font(12));
+    label->setWordWrap(true);
+    label->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    m_rows->addWidget(label);
+    m_rows->addSpacing(Theme::now().ipx(6));
+    return label;
 }
 
 /// Beside the window; the old list stays until the new one is there.
 void LeversCard::solve() {
-    if (m_envelope)
-        showEnvelope();
+    if (m_page != Page::levers)
+        showPage();
     if (m_of == m_session.project() && !m_levers.empty())
         return;
     m_state->setText(tr("solving …"));
@@ -112,8 +149,8 @@ void LeversCard::solve() {
             m_levers = std::move(*levers);
             m_of = project;
             m_state->setText({});
-            if (!m_envelope)
-                showLevers();
+            if (m_page == Page::levers)
+                showPage();
         };
     });
 }
@@ -172,18 +209,15 @@ void LeversCard::addLever(const Lever& lever, std::size_t number) {
 }
 
 void LeversCard::showLevers() {
-    clear();
     for (std::size_t i = 0; i < m_levers.size(); ++i)
         addLever(m_levers[i], i);
     if (m_levers.empty())
         m_rows->addWidget(mutedLabel(m_background.busy() ? tr("solving each step …")
                                                          : tr("No single step lengthens it."),
                                      m_body, 12));
-    m_rows->addStretch();
 }
 
 void LeversCard::showEnvelope() {
-    clear();
     const Results& r = m_session.results();
     const auto list = envelopes(m_session.project(), r.runtime, r.budget);
     for (const Envelope& e : list) {
@@ -199,17 +233,75 @@ void LeversCard::showEnvelope() {
         text += QStringLiteral("<tr><td align='right'><b>= %1</b>&nbsp;</td><td>this run</td></tr>"
                                "</table>")
                     .arg(hours(r.runtime.hours->value()));
-        auto* label = new QLabel(text, m_body);
-        label->setObjectName("envelope." + qs(e.rule));
-        label->setTextFormat(Qt::RichText);
-        label->setFont(Theme::now().font(12));
-        label->setWordWrap(true);
-        m_rows->addWidget(label);
-        m_rows->addSpacing(Theme::now().ipx(6));
+        addText("envelope." + qs(e.rule), text);
     }
     if (list.empty())
         m_rows->addWidget(mutedLabel(tr("There is no run to reckon."), m_body, 12));
-    m_rows->addStretch();
+}
+
+/// Each uncertain thing moved to its two ends with everything else as usual.
+void LeversCard::showRange() {
+    const auto& range = m_session.results().range;
+    if (!range || !m_session.settled()) {
+        m_rows->addWidget(mutedLabel(m_session.results().runtime.hours
+                                         ? tr("being computed …")
+                                         : tr("There is no run to have a range."),
+                                     m_body, 12));
+        return;
+    }
+    QString text =
+        tr("Of %1 builds one in ten stays under <b>%2</b>, one in two under <b>%3</b>, "
+           "nine in ten under <b>%4</b>. What that rests on, each by itself:")
+            .arg(range->hours.size())
+            .arg(hours(range->range.p10), hours(range->range.p50), hours(range->range.p90));
+    text += QStringLiteral("<table cellspacing='0' cellpadding='1'>");
+    for (const Spread& spread : range->spreads)
+        if (spread.high - spread.low > 0.001 * range->range.p50)
+            text += QStringLiteral("<tr><td align='right'><b>%1</b>&nbsp;</td><td>%2: %3 to %4"
+                                   "</td></tr>")
+                        .arg(hours(spread.high - spread.low), qs(spread.about).toHtmlEscaped(),
+                             hours(spread.low), hours(spread.high));
+    text += QStringLiteral("</table>");
+    addText(QStringLiteral("range.causes"), text);
+}
+
+/// What the cells' label is worth at every load, at its own volts.
+void LeversCard::showUnits() {
+    const Project& p = m_session.project();
+    const Runtime& r = m_session.results().runtime;
+    const Pack* pack = p.pack();
+    if (!pack || !r.hours || r.hours->value() <= 0) {
+        m_rows->addWidget(mutedLabel(tr("There is no run to measure."), m_body, 12));
+        return;
+    }
+    const double rated = pack->parallel * pack->cell.capacity.value();
+    double delivered = 0;
+    for (const auto& [id, wattHours] : r.ledger.loads)
+        delivered += wattHours;
+    QString text = tr("On the cells: <b>%1</b> at %2, %3.")
+                       .arg(quantity(rated, Unit::ampereHour),
+                            quantity(r.ledger.nameplate / rated, Unit::volt),
+                            quantity(r.ledger.nameplate, Unit::wattHour));
+    text += tr(" The loads get %1 of it, %2.")
+                .arg(quantity(delivered, Unit::wattHour),
+                     qs(writeShare(delivered / r.ledger.nameplate)));
+    text += QStringLiteral("<table cellspacing='0' cellpadding='1'>");
+    for (const Load& load : p.loads) {
+        const auto at = r.ledger.loads.find(load.id);
+        const double volts = load.window.middle().value();
+        if (at == r.ledger.loads.end() || volts <= 0)
+            continue;
+        text += QStringLiteral("<tr><td align='right'><b>%1</b>&nbsp;</td><td>%2</td></tr>")
+                    .arg(quantity(at->second / volts, Unit::ampereHour),
+                         tr("at %1 into %2, %3")
+                             .arg(quantity(volts, Unit::volt), qs(nameOf(load)).toHtmlEscaped(),
+                                  quantity(at->second, Unit::wattHour)));
+    }
+    text += QStringLiteral("</table>");
+    text += tr("All of it at one socket of 5 V would be %1: what a label in cell milliamp-hours "
+               "does not say.")
+                .arg(quantity(delivered / 5, Unit::ampereHour));
+    addText(QStringLiteral("units.text"), text);
 }
 
 } // namespace sipper::app

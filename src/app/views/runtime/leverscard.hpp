@@ -1,4 +1,5 @@
-// What would lengthen the run, ranked; and what people reckon on an envelope, with why it differs.
+// What would lengthen the run, ranked; what people reckon on an envelope, and why it differs; what
+// the range rests on; and the same charge in other units.
 #pragma once
 
 #include "session/background.hpp"
@@ -28,23 +29,27 @@ class LeversCard : public QFrame {
 
   private:
     void solve();
-    void choose(bool envelope);
+    enum class Page { levers, envelope, range, units };
+    void choose(Page page);
+    void showPage();
     void clear();
     void showLevers();
     void showEnvelope();
+    void showRange();
+    void showUnits();
+    QLabel* addText(const QString& name, const QString& richText);
     void addLever(const Lever& lever, std::size_t number);
 
     Session& m_session;
     Background m_background;
-    QPushButton* m_leversButton;
-    QPushButton* m_envelopeButton;
+    QList<QPushButton*> m_pages; ///< in the order of Page
     QLabel* m_state;
     QScrollArea* m_scroll;
     QWidget* m_body;
     QVBoxLayout* m_rows;
     std::vector<Lever> m_levers; ///< with the pairs behind them
     Project m_of;                ///< the project that they belong to
-    bool m_envelope = false;
+    Page m_page = Page::levers;
 };
 
 } // namespace sipper::app

@@ -1,7 +1,7 @@
 #include "views/runtime/runtimeview.hpp"
 
 #include "theme/theme.hpp"
-#include "views/runtime/ledgerbars.hpp"
+#include "views/runtime/ledgerstream.hpp"
 #include "views/runtime/leverscard.hpp"
 #include "widgets/plotstyle.hpp"
 #include "widgets/text.hpp"
@@ -11,6 +11,11 @@
 #include <qcustomplot.h>
 
 namespace sipper::app {
+namespace {
+
+constexpr double kAxisRoom = 76; ///< px of a plot's width that its axis and margins take
+
+} // namespace
 
 QString endingText(const Project& p, const Ending& e) {
     const Stage* stage = p.stage(e.at);
@@ -96,16 +101,21 @@ RuntimeView::RuntimeView(Session& session, QWidget* parent) : QWidget(parent), m
     m_endText = text(Role::ink, true);
     m_target = line(Role::fine, Qt::DashLine);
     m_targetText = text(Role::fine, true);
-    column->addWidget(m_plot, 1);
     auto* row = new QHBoxLayout;
     row->setSpacing(theme.ipx(8));
-    m_ledger = new LedgerBars(session, this);
-    row->addWidget(m_ledger, 5);
-    row->addWidget(new LeversCard(session, this), 6);
-    column->addLayout(row, 1);
+    row->addWidget(m_plot, 6);
+    row->addWidget(new LeversCard(session, this), 5);
+    column->addLayout(row, 6);
+    m_ledger = new LedgerStream(session, this);
+    column->addWidget(m_ledger, 5);
     connect(&session, &Session::projectChanged, this, &RuntimeView::rebuild);
     connect(&session, &Session::resultsSettled, this, &RuntimeView::rebuild);
     rebuild();
+}
+
+void RuntimeView::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    QMetaObject::invokeMethod(this, &RuntimeView::rebuild, Qt::QueuedConnection);
 }
 
 void RuntimeView::rebuild() {
@@ -161,9 +171,13 @@ void RuntimeView::rebuild() {
         const double at = r.runtime.hours->value();
         m_end->point1->setCoords(at, 0);
         m_end->point2->setCoords(at, 1);
-        m_endText->setText(
-            QStringLiteral("%1\n%2").arg(hours(at), endingText(p, r.runtime.ending)));
+        // On the side with more room, as much of the reason as there is room for.
+        const double wide = std::max(100, m_plot->width() - Theme::now().ipx(kAxisRoom));
         const bool left = at > span * 0.5;
+        const double room = wide * (left ? at / span : 1 - at / span) - Theme::now().px(20);
+        m_endText->setText(QStringLiteral("%1\n%2").arg(
+            hours(at), QFontMetricsF(m_endText->font())
+                           .elidedText(endingText(p, r.runtime.ending), Qt::ElideRight, room)));
         m_endText->setTextAlignment(left ? Qt::AlignRight : Qt::AlignLeft);
         m_endText->setPositionAlignment(Qt::AlignTop | (left ? Qt::AlignRight : Qt::AlignLeft));
         m_endText->position->setCoords(at + span * (left ? -0.008 : 0.008),

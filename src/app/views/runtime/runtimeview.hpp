@@ -13,12 +13,15 @@ class QCPItemText;
 
 namespace sipper::app {
 
-class LedgerBars;
+class LedgerStream;
 
 class RuntimeView : public QWidget {
     Q_OBJECT
   public:
     explicit RuntimeView(Session& session, QWidget* parent = nullptr);
+
+  protected:
+    void resizeEvent(QResizeEvent* event) override;
 
   private:
     void rebuild();
@@ -31,7 +34,7 @@ class RuntimeView : public QWidget {
     QCPItemText* m_endText;
     QCPItemStraightLine* m_target;
     QCPItemText* m_targetText;
-    LedgerBars* m_ledger;
+    LedgerStream* m_ledger;
 };
 
 /// Why a run ends, in words: `Logic and clock gets too little in mode “Lamp lit”`.

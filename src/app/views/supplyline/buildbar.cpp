@@ -171,7 +171,8 @@ void BuildBar::add(const QString& name, Project after, const std::string& select
         return;
     }
     say({});
-    m_session.select(qs(select));
+    if (m_session.project().stage(select) || m_session.project().load(select))
+        m_session.select(qs(select));
 }
 
 void BuildBar::remove() {

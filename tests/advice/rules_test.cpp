@@ -23,6 +23,9 @@ Project tethered() {
 Adapter& adapter(Project& p) {
     return std::get<Adapter>(p.stages[0].part);
 }
+Fuse& fuseOf(Project& p) {
+    return std::get<Fuse>(p.stage("fuse")->part);
+}
 Guard& guard(Project& p) {
     return std::get<Guard>(p.stage("guard")->part);
 }
@@ -143,6 +146,10 @@ TEST_CASE("each rule about guards, cells and wiring speaks of its case", "[advic
                  if (std::holds_alternative<Fuse>(s.part))
                      s.part = Filter{};
          }},
+        {"fuse_window", "fuse", "a fuse carries three quarters of its rating", Severity::stop,
+         [](Project& p) { fuseOf(p).rating = Amps{0.5}; }},
+        {"fuse_window", "fuse", "they burn first", Severity::stop,
+         [](Project& p) { fuseOf(p).rating = Amps{40}; }},
         {"unlike_cells", "cells", "the weakest ends the run", Severity::care,
          [](Project& p) {
              packOf(p).origin = Origin::salvaged;

@@ -103,3 +103,36 @@ TEST_CASE("the stream balances, and is read by key and by mouse", "[ledger]") {
                Catch::Contains("Infra-red lamp, Lamp lit"));
     CHECK_FALSE(d.window.grab().isNull());
 }
+
+TEST_CASE("air and age are tried on sliders, and five temperatures at once", "[whatif]") {
+    Driven d;
+    d.window.showView("runtime");
+    auto* plot = d.find<QCustomPlot>("discharge");
+    auto* air = d.find<QSlider>("whatIf.air");
+    CHECK(air->value() == 10); // as the brief has it
+    CHECK(plot->graph(2)->data()->isEmpty());
+    const QString answer = d.find<QLabel>("runtime.answer")->text();
+    air->setValue(-15);
+    d.find<QSlider>("whatIf.age")->setValue(80);
+    Conditions c = typicalConditions(d.session.project());
+    c.ambient = Celsius{-15};
+    c.health = 0.8;
+    const Runtime r = predictRuntime(d.session.project(), c);
+    CHECK_THAT(d.find<QLabel>("whatIf.says")->text().toStdString(),
+               Catch::Contains(writeHours(r.hours->value())) && Catch::Contains("80 %"));
+    CHECK((plot->graph(2)->data()->constEnd() - 1)->key == Approx(r.hours->value()));
+    // The plan itself is what it was.
+    CHECK(d.find<QLabel>("runtime.answer")->text() == answer);
+    CHECK_FALSE(d.session.modified());
+    d.find<QCheckBox>("whatIf.five")->setChecked(true);
+    double before = 0;
+    for (int i = 3; i < 8; ++i) {
+        REQUIRE_FALSE(plot->graph(i)->data()->isEmpty());
+        const double hours = (plot->graph(i)->data()->constEnd() - 1)->key;
+        CHECK(hours >= before); // warmer runs longer
+        before = hours;
+    }
+    air->setValue(10);
+    d.find<QSlider>("whatIf.age")->setValue(100);
+    CHECK(plot->graph(2)->data()->isEmpty());
+}

@@ -3,16 +3,22 @@
 #include "theme/theme.hpp"
 #include "views/runtime/ledgerstream.hpp"
 #include "views/runtime/leverscard.hpp"
+#include "widgets/panel.hpp"
 #include "widgets/plotstyle.hpp"
 #include "widgets/text.hpp"
 #include "widgets/viewtitle.hpp"
 
+#include <QCheckBox>
+#include <QSlider>
 #include <QVBoxLayout>
+#include <array>
+#include <cmath>
 #include <qcustomplot.h>
 
 namespace sipper::app {
 namespace {
 
+constexpr std::array kFiveAirs{-10.0, 0.0, 10.0, 25.0, 40.0}; ///< °C
 constexpr double kAxisRoom = 76; ///< px of a plot's width that its axis and margins take
 
 } // namespace
@@ -65,6 +71,7 @@ RuntimeView::RuntimeView(Session& session, QWidget* parent) : QWidget(parent), m
     m_why->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
     column->addWidget(m_answer);
     column->addWidget(m_why);
+    column->addLayout(buildWhatIf());
     m_plot = new QCustomPlot(this);
     m_plot->setObjectName(QStringLiteral("discharge"));
     m_plot->setAccessibleName(tr("Discharge curve"));
@@ -101,6 +108,19 @@ RuntimeView::RuntimeView(Session& session, QWidget* parent) : QWidget(parent), m
     m_endText = text(Role::ink, true);
     m_target = line(Role::fine, Qt::DashLine);
     m_targetText = text(Role::fine, true);
+    m_other = m_plot->addGraph();
+    m_other->setName(tr("at another air and age"));
+    m_other->setPen(QPen(colour(Role::accepts), theme.px(1.8)));
+    for (std::size_t i = 0; i < kFiveAirs.size(); ++i) {
+        QCPGraph* run = m_plot->addGraph();
+        run->setName(tr("at %1").arg(quantity(kFiveAirs[i], Unit::celsius)));
+        QColor ink = colour(Role::charging);
+        ink.setAlphaF(0.35F + 0.15F * static_cast<float>(i));
+        run->setPen(QPen(ink, theme.px(1.2)));
+        m_fiveRuns << run;
+        m_fiveTexts << text(Role::charging, false);
+        m_fiveTexts.back()->setFont(theme.font(11));
+    }
     auto* row = new QHBoxLayout;
     row->setSpacing(theme.ipx(8));
     row->addWidget(m_plot, 6);
@@ -111,6 +131,93 @@ RuntimeView::RuntimeView(Session& session, QWidget* parent) : QWidget(parent), m
     connect(&session, &Session::projectChanged, this, &RuntimeView::rebuild);
     connect(&session, &Session::resultsSettled, this, &RuntimeView::rebuild);
     rebuild();
+}
+
+QLayout* RuntimeView::buildWhatIf() {
+    const Theme& theme = Theme::now();
+    auto* row = new QHBoxLayout;
+    row->setSpacing(theme.ipx(8));
+    const auto slider = [&](const QString& name, const char* object, int low, int high) {
+        row->addWidget(mutedLabel(name, this, 12));
+        auto* s = new QSlider(Qt::Horizontal, this);
+        s->setObjectName(QLatin1String(object));
+        s->setAccessibleName(name);
+        s->setRange(low, high);
+        s->setFixedWidth(theme.ipx(130));
+        connect(s, &QSlider::valueChanged, this, &RuntimeView::showWhatIf);
+        row->addWidget(s);
+        return s;
+    };
+    m_air = slider(tr("Air"), "whatIf.air", -20, 50);
+    m_air->setToolTip(tr("The run in air of another temperature, -20 to 50 °C"));
+    m_age = slider(tr("Cells"), "whatIf.age", 50, 100);
+    m_age->setToolTip(tr("The run with cells that have aged to this share of their capacity"));
+    m_whatIf = mutedLabel({}, this, 12);
+    m_whatIf->setObjectName(QStringLiteral("whatIf.says"));
+    row->addWidget(m_whatIf, 1);
+    m_five = new QCheckBox(tr("five temperatures at once"), this);
+    m_five->setObjectName(QStringLiteral("whatIf.five"));
+    m_five->setFont(theme.font(12));
+    m_five->setToolTip(tr("The runs at -10, 0, 10, 25 and 40 °C on the same plot"));
+    connect(m_five, &QCheckBox::toggled, this, &RuntimeView::showWhatIf);
+    row->addWidget(m_five);
+    return row;
+}
+
+void RuntimeView::showWhatIf() {
+    const Project& p = m_session.project();
+    const auto usualAir = static_cast<int>(std::lround(p.brief.air().usual().value()));
+    const auto usualAge =
+        static_cast<int>(std::lround(p.pack() ? 100 * p.pack()->health.value_or(1.0) : 100));
+    const auto fill = [](QCPGraph* graph, const Runtime& r) {
+        QVector<double> x;
+        QVector<double> y;
+        for (const CurvePoint& c : r.curve) {
+            x << c.hours;
+            y << c.packVolts;
+        }
+        graph->setData(x, y, true);
+    };
+    const bool any = p.pack() && m_session.results().runtime.hours;
+    for (QWidget* w : std::initializer_list<QWidget*>{m_air, m_age, m_five})
+        w->setEnabled(any);
+    m_other->data()->clear();
+    for (qsizetype i = 0; i < m_fiveRuns.size(); ++i) {
+        m_fiveRuns[i]->data()->clear();
+        m_fiveTexts[i]->setVisible(false);
+    }
+    const bool usual = m_air->value() == usualAir && m_age->value() == usualAge;
+    if (any && !usual) {
+        Conditions c = typicalConditions(p);
+        c.ambient = Celsius{static_cast<double>(m_air->value())};
+        c.health = m_age->value() / 100.0;
+        const Runtime r = predictRuntime(p, c);
+        fill(m_other, r);
+        m_whatIf->setText(
+            tr("At %1 with cells at %2: %3, %4.")
+                .arg(quantity(m_air->value(), Unit::celsius), qs(writeShare(*c.health)),
+                     r.hours ? hours(r.hours->value()) : tr("for ever"), endingText(p, r.ending)));
+    } else {
+        m_whatIf->setText(
+            any ? tr("as planned: %1, cells at %2")
+                      .arg(quantity(usualAir, Unit::celsius), qs(writeShare(usualAge / 100.0)))
+                : QString());
+    }
+    if (any && m_five->isChecked())
+        for (std::size_t i = 0; i < kFiveAirs.size(); ++i) {
+            Conditions c = typicalConditions(p);
+            c.ambient = Celsius{kFiveAirs[i]};
+            const Runtime r = predictRuntime(p, c);
+            if (!r.hours || r.curve.empty())
+                continue;
+            const auto at = static_cast<qsizetype>(i);
+            fill(m_fiveRuns[at], r);
+            m_fiveTexts[at]->setVisible(true);
+            m_fiveTexts[at]->setText(quantity(kFiveAirs[i], Unit::celsius));
+            m_fiveTexts[at]->setPositionAlignment(Qt::AlignTop | Qt::AlignHCenter);
+            m_fiveTexts[at]->position->setCoords(r.curve.back().hours, r.curve.back().packVolts);
+        }
+    m_plot->replot(QCustomPlot::rpQueuedReplot);
 }
 
 void RuntimeView::resizeEvent(QResizeEvent* event) {
@@ -197,6 +304,16 @@ void RuntimeView::rebuild() {
                                           range.lower + range.size() * 0.03);
     }
     m_plot->setAccessibleDescription(m_why->text());
+    // Another project, or another air or age of it: the sliders stand where it is planned.
+    if (m_planned != p.brief.air().usual().value() || !m_air->isEnabled()) {
+        m_planned = p.brief.air().usual().value();
+        const QSignalBlocker a(m_air);
+        const QSignalBlocker b(m_age);
+        m_air->setValue(static_cast<int>(std::lround(m_planned)));
+        m_age->setValue(
+            p.pack() ? static_cast<int>(std::lround(100 * p.pack()->health.value_or(1.0))) : 100);
+    }
+    showWhatIf();
     m_plot->replot(QCustomPlot::rpQueuedReplot);
 }
 

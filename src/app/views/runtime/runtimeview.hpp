@@ -4,10 +4,15 @@
 
 #include "session/session.hpp"
 
+#include <QList>
 #include <QWidget>
 
+class QCPGraph;
+class QCheckBox;
 class QCustomPlot;
+class QSlider;
 class QLabel;
+class QLayout;
 class QCPItemStraightLine;
 class QCPItemText;
 
@@ -25,6 +30,8 @@ class RuntimeView : public QWidget {
 
   private:
     void rebuild();
+    QLayout* buildWhatIf();
+    void showWhatIf(); ///< the run at the sliders' air and age, and at five of them
 
     Session& m_session;
     QLabel* m_answer;
@@ -35,6 +42,14 @@ class RuntimeView : public QWidget {
     QCPItemStraightLine* m_target;
     QCPItemText* m_targetText;
     LedgerStream* m_ledger;
+    QSlider* m_air;
+    QSlider* m_age;
+    QCheckBox* m_five;
+    QLabel* m_whatIf;
+    QCPGraph* m_other;           ///< the run at the sliders
+    QList<QCPGraph*> m_fiveRuns; ///< at five temperatures
+    QList<QCPItemText*> m_fiveTexts;
+    double m_planned = -1000; ///< °C of the project that the sliders were last set to
 };
 
 /// Why a run ends, in words: `Logic and clock gets too little in mode “Lamp lit”`.

@@ -1,5 +1,5 @@
-// One operating point, one full runtime with ledger, and the same runtime by a plain loop of
-// one-second steps over the same model, in one run.
+// One operating point, one full runtime with ledger, a range and the swaps of a stage. (The runtime
+// against its peers: runtime.cpp.)
 #include "find/swaps.hpp"
 #include "project/file.hpp"
 #include "runtime/range.hpp"
@@ -26,22 +26,6 @@ Project projectAt(std::int64_t i) {
     return std::move(read).value().project;
 }
 
-/// The plain loop: one-second steps, every mode solved at each, until something ends it.
-double plainHours(const Project& p) {
-    const Line line(p, typicalConditions(p));
-    Wells wells = line.pack().level(1);
-    Moment moment;
-    const double start = p.brief.startMinutes();
-    for (std::int64_t second = 0;; ++second) {
-        const double minute = start + static_cast<double>(second) / 60;
-        line.solve(line.schedule().at(minute).setting, wells, moment);
-        if (endingOf(p, line, moment, wells))
-            return static_cast<double>(second) / 3600;
-        wells = line.pack().drained(
-            wells, moment.meanAmps / line.pack().parallel + line.pack().selfAmps, 1.0 / 3600);
-    }
-}
-
 void operatingPoint(benchmark::State& state) {
     const Project p = projectAt(state.range(0));
     const Line line(p, typicalConditions(p));
@@ -61,15 +45,6 @@ void runtimeWithLedger(benchmark::State& state) {
     double hours = 0;
     for (auto _ : state)
         hours = predictRuntime(p).hours->value();
-    state.counters["hours"] = hours;
-    state.SetLabel(p.name);
-}
-
-void plainLoop(benchmark::State& state) {
-    const Project p = projectAt(state.range(0));
-    double hours = 0;
-    for (auto _ : state)
-        hours = plainHours(p);
     state.counters["hours"] = hours;
     state.SetLabel(p.name);
 }
@@ -115,7 +90,6 @@ BENCHMARK(swapsInFullSteps)->DenseRange(0, 1)->Unit(benchmark::kMillisecond);
 BENCHMARK(operatingPoint)->DenseRange(0, 2)->Unit(benchmark::kMicrosecond);
 BENCHMARK(surveyOfACharge)->DenseRange(0, 2)->Unit(benchmark::kMillisecond);
 BENCHMARK(runtimeWithLedger)->DenseRange(0, 2)->Unit(benchmark::kMillisecond);
-BENCHMARK(plainLoop)->DenseRange(0, 2)->Unit(benchmark::kMillisecond);
 BENCHMARK(rangeOf400Builds)->DenseRange(0, 2)->Unit(benchmark::kMillisecond)->UseRealTime();
 
 } // namespace

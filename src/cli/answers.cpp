@@ -3,6 +3,7 @@
 #include "project/json.hpp"
 #include "quantity/write.hpp"
 
+#include <cmath>
 #include <fmt/format.h>
 
 namespace sipper::cli {
@@ -39,6 +40,36 @@ Json ledgerJson(const Ledger& l) {
     for (const auto& [id, wh] : l.loads)
         out["loads"][id] = wh;
     return out;
+}
+
+Json worthJson(const Worth& w) {
+    Json out{{"rated_ah", w.ratedAh},
+             {"rated_v", w.ratedVolts},
+             {"rated_wh", w.ratedWh},
+             {"delivered_wh", w.deliveredWh},
+             {"loads", Json::object()}};
+    for (const Worth::AtLoad& load : w.loads)
+        out["loads"][load.id] = {{"v", load.volts}, {"ah", load.ah}, {"wh", load.wh}};
+    return out;
+}
+
+/// Months; null for ever.
+Json monthsJson(const std::optional<double>& months) {
+    return months && std::isfinite(*months) ? Json(*months) : Json(nullptr);
+}
+
+Json shelfJson(const Shelf& s) {
+    return {{"off_a", s.offAmps},
+            {"self_a", s.selfAmps},
+            {"starts_for_months", monthsJson(s.startsFor)},
+            {"guard", s.guard.empty() ? Json(nullptr) : Json(s.guard)},
+            {"opens_after_months", monthsJson(s.opens)},
+            {"ruined_after_months", monthsJson(s.ruin)}};
+}
+
+Json lifeJson(const CycleLife& life) {
+    return {{"rule_of_thumb", true}, {"low", life.low},        {"high", life.high},
+            {"depth", life.depth},   {"top_v", life.topVolts}, {"rate_per_h", life.rate}};
 }
 
 std::string endText(const Project& p, const Ending& e) {
@@ -134,6 +165,13 @@ Json runtimeJson(const Project& p, const Runtime& r, const std::optional<RangeRe
         for (const Tether& t : tethers)
             out["sources"][p.stages[t.source].id] = tetherJson(p, t);
     }
+    if (const auto worth = worthOf(p, r))
+        out["worth"] = worthJson(*worth);
+    if (p.pack())
+        if (const auto lies = shelfOf(p, survey(p, typicalConditions(p)).stopCharge))
+            out["shelf"] = shelfJson(*lies);
+    if (const auto life = cycleLife(p, r))
+        out["cycle_life"] = lifeJson(*life);
     out["curve"] = curveJson(r);
     return out;
 }
@@ -167,6 +205,19 @@ std::string runtimeText(const Project& p, const Runtime& r,
         out += fmt::format("  {:<24}{:>10}  {:>6}\n", name, writeQuantity(wh, Unit::wattHour),
                            writeShare(r.ledger.nameplate > 0 ? wh / r.ledger.nameplate : 0));
     };
+    if (const auto worth = worthOf(p, r))
+        out += fmt::format("label      {} at {}, of which {} reach the loads\n",
+                           writeQuantity(worth->ratedAh, Unit::ampereHour),
+                           writeQuantity(worth->ratedVolts, Unit::volt),
+                           writeQuantity(worth->deliveredWh, Unit::wattHour));
+    const auto lies = shelfOf(p, survey(p, typicalConditions(p)).stopCharge);
+    if (lies && std::isfinite(lies->startsFor))
+        out += fmt::format("unused     starts for {:.0f} months{}\n", lies->startsFor,
+                           lies->ruin && std::isfinite(*lies->ruin)
+                               ? fmt::format(", cells ruined after {:.0f}", *lies->ruin)
+                               : "");
+    if (const auto life = cycleLife(p, r))
+        out += fmt::format("cells last {} cycles (rule of thumb)\n", writeCycles(*life));
     out += "where the energy goes\n";
     row("nameplate", r.ledger.nameplate);
     row("cold and age", r.ledger.coldAndAge);
@@ -346,6 +397,90 @@ std::string leversText(const std::vector<Lever>& levers, const std::vector<Lever
         for (const Lever& l : *list)
             out += fmt::format("{:>10}  {:>+8.1f} g  {:>+7.2f}  {}\n",
                                "+" + writeHours(l.gainHours), l.gramsMore, l.priceMore, l.name);
+    return out;
+}
+
+Json compareJson(const Comparison& c) {
+    Json out{{"variants", Json::array()}, {"differences", Json::array()}};
+    for (const Weighed& w : c.variants) {
+        const Runtime& r = w.runtime;
+        const bool none = r.ending.at.empty();
+        Json one{{"name", w.name}, {"runtime_h", r.hours ? Json(r.hours->value()) : Json(nullptr)}};
+        if (w.range)
+            one["range_h"] = {w.range->p10, w.range->p50, w.range->p90};
+        if (w.project.brief.targetRuntime && r.hours)
+            one["spare_h"] = r.hours->value() - w.project.brief.targetRuntime->value();
+        one["ended_by"] = {{"at", none ? Json(nullptr) : Json(r.ending.at)},
+                           {"mode", none ? Json(nullptr) : Json(r.ending.mode)},
+                           {"reason", reasonName(r.ending.reason)}};
+        one["worst"] = {{"mode", r.worstMode.empty() ? Json(nullptr) : Json(r.worstMode)},
+                        {"pack_current_a", r.worstCurrent.value()},
+                        {"allowed_a", w.allowedAmps > 0 ? Json(w.allowedAmps) : Json(nullptr)}};
+        one["mass_g"] = w.grams;
+        one["price"] = w.price;
+        one["delivered_share"] = w.deliveredShare;
+        one["hottest"] = {{"stage", w.hottest.empty() ? Json(nullptr) : Json(w.hottest)},
+                          {"part_c", w.hottest.empty() ? Json(nullptr) : Json(w.hottestC)}};
+        if (!w.tethers.empty()) {
+            one["sources"] = Json::object();
+            for (const Tether& t : w.tethers)
+                one["sources"][w.project.stages[t.source].id] = tetherJson(w.project, t);
+        }
+        one["advice"] = {{"stop", w.count(Severity::stop)},
+                         {"care", w.count(Severity::care)},
+                         {"note", w.count(Severity::note)}};
+        out["variants"].push_back(std::move(one));
+    }
+    for (const Difference& d : c.differences) {
+        Json values = Json::object();
+        for (std::size_t i = 0; i < d.values.size(); ++i)
+            values[c.variants[i].name] = d.values[i];
+        out["differences"].push_back({{"subject", d.subject},
+                                      {"where", d.where},
+                                      {"key", d.key},
+                                      {"what", d.what},
+                                      {"values", values}});
+    }
+    return out;
+}
+
+std::string compareText(const Comparison& c) {
+    std::string out;
+    const auto row = [&](const std::string& head, auto text) {
+        out += fmt::format("{:<28}", head);
+        for (std::size_t i = 0; i < c.variants.size(); ++i)
+            out += fmt::format("  {:<22}", text(i));
+        out.erase(out.find_last_not_of(' ') + 1);
+        out += "\n";
+    };
+    const auto each = [&](const std::string& head, auto text) {
+        row(head, [&](std::size_t i) { return text(c.variants[i]); });
+    };
+    each("", [](const Weighed& w) { return w.name; });
+    each("runs for", [](const Weighed& w) {
+        return w.runtime.hours ? writeHours(w.runtime.hours->value()) : std::string("–");
+    });
+    each("eight builds in ten", [](const Weighed& w) {
+        return w.range ? writeHours(w.range->p10) + " to " + writeHours(w.range->p90)
+                       : std::string("–");
+    });
+    each("ends by",
+         [](const Weighed& w) { return std::string(reasonName(w.runtime.ending.reason)); });
+    each("worst draw", [](const Weighed& w) { return write(w.runtime.worstCurrent); });
+    each("warmest part", [](const Weighed& w) {
+        return w.hottest.empty() ? "–"
+                                 : writeQuantity(w.hottestC, Unit::celsius) + " " +
+                                       nameOf(*w.project.stage(w.hottest));
+    });
+    each("reaches the loads", [](const Weighed& w) { return writeShare(w.deliveredShare); });
+    each("weight", [](const Weighed& w) { return writeQuantity(w.grams, Unit::gram); });
+    each("price", [](const Weighed& w) { return fmt::format("{:.2f}", w.price); });
+    each("to mend, to weigh", [](const Weighed& w) {
+        return fmt::format("{}, {}", w.count(Severity::stop), w.count(Severity::care));
+    });
+    out += c.differences.empty() ? "no difference between them\n" : "what tells them apart\n";
+    for (const Difference& d : c.differences)
+        row(fmt::format("  {}: {}", d.where, d.what), [&](std::size_t i) { return d.values[i]; });
     return out;
 }
 

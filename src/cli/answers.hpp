@@ -2,12 +2,15 @@
 #pragma once
 
 #include "advice/advice.hpp"
+#include "compare/compare.hpp"
 #include "find/levers.hpp"
 #include "line/operating.hpp"
 #include "runtime/budget.hpp"
 #include "runtime/envelope.hpp"
 #include "runtime/range.hpp"
+#include "runtime/shelf.hpp"
 #include "runtime/tether.hpp"
+#include "runtime/worth.hpp"
 #include "sums/sums.hpp"
 #include "trace/cut.hpp"
 
@@ -30,6 +33,8 @@ namespace sipper::cli {
 [[nodiscard]] Json leversJson(const std::vector<Lever>& levers, const std::vector<Lever>& pairs);
 [[nodiscard]] std::string leversText(const std::vector<Lever>& levers,
                                      const std::vector<Lever>& pairs);
+[[nodiscard]] Json compareJson(const Comparison& comparison);
+[[nodiscard]] std::string compareText(const Comparison& comparison);
 [[nodiscard]] Json sumJson(const std::vector<SumResult>& results);
 [[nodiscard]] std::string sumText(const std::vector<SumResult>& results);
 

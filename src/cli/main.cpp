@@ -4,6 +4,7 @@
 #include "line/sources.hpp"
 #include "project/file.hpp"
 #include "project/schema.hpp"
+#include "project/variants.hpp"
 #include "project/writer.hpp"
 #include "quantity/read.hpp"
 
@@ -141,6 +142,22 @@ int levers(const Project& p, const Options& o) {
     return kDone;
 }
 
+int compare(const Project& document, const std::vector<std::string>& names, bool json) {
+    std::vector<std::size_t> numbers;
+    for (const std::string& name : names) {
+        std::string all;
+        std::size_t number = 0;
+        for (; number < variantCount(document) && variantName(document, number) != name; ++number)
+            all += (all.empty() ? "" : ", ") + variantName(document, number);
+        if (number == variantCount(document))
+            return refuse("--only: found \"" + name + "\", expected one of " + all);
+        numbers.push_back(number);
+    }
+    const auto comparison = compareVariants(document, numbers);
+    print(json, cli::compareJson(*comparison), json ? "" : cli::compareText(*comparison));
+    return kDone;
+}
+
 int check(const Project& p, const Options& o) {
     const Runtime r = predictRuntime(p);
     const auto range = predictRange(p, r);
@@ -178,6 +195,9 @@ int main(int argc, char** argv) {
     withFile("check", "what is wrong or worth weighing; exit 1 when something must be mended");
     CLI::App* leversCommand =
         withFile("levers", "what would change the runtime most, each step really solved");
+    CLI::App* compareCommand = withFile("compare", "the document's variants side by side");
+    std::vector<std::string> only;
+    compareCommand->add_option("--only", only, "names of the variants, such as A C (default: all)");
     TraceOptions t;
     CLI::App* traceCommand = app.add_subcommand("trace", "cut a measured current (CSV) into modes");
     traceCommand->add_option("CSV", o.file, "time and current, any separator")->required();
@@ -232,6 +252,8 @@ int main(int argc, char** argv) {
             return runtime(p, o);
         if (leversCommand->parsed())
             return levers(p, o);
+        if (compareCommand->parsed())
+            return compare(p, only, o.json);
         if (operateCommand->parsed())
             return operatingPoint(p, o);
         return check(p, o);

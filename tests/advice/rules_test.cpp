@@ -59,7 +59,7 @@ TEST_CASE("each rule about mains speaks of its case", "[advice]") {
          [](Project& p) { switcher(p, "buck").set = Volts{5.6}; }},
         {"window_low", "device", "From Wall adapter 12 V it sees", Severity::stop,
          [](Project& p) { switcher(p, "buck").set = Volts{4.5}; }},
-        {"drop_out", "buck", "no room left for 5.05 V", Severity::care,
+        {"drop_out", "buck", "no room is left for 5.05 V", Severity::care,
          [](Project& p) {
              adapter(p).set = Volts{5.1};
              switcher(p, "buck").inputMin.reset();

@@ -1,4 +1,5 @@
 // sipper-cli as a script sees it: exit codes, one line of error, JSON keys.
+#include "project/variants.hpp"
 #include "support.hpp"
 
 #include <array>
@@ -226,4 +227,41 @@ TEST_CASE("trace prints the agreed keys, and asks for what it can't tell", "[cli
                Catch::Contains("expected s, ms"));
     std::filesystem::remove(bare);
     CHECK(run("trace /no/such.csv").exit == 2);
+}
+
+TEST_CASE("compare lays the variants side by side", "[cli]") {
+    Project more = test::example("nest-box-listener");
+    std::get<Pack>(more.stage("cells")->part).parallel = 5;
+    const Project two = withVariantAdded(test::example("nest-box-listener"), more);
+    const auto path = std::filesystem::temp_directory_path() /
+                      ("sipper-compare-" + std::to_string(::getpid()) + ".sipper");
+    REQUIRE_FALSE(saveProject(path, two));
+    const Ran both = run("compare " + quoted(path) + " --json");
+    REQUIRE(both.exit == 0);
+    const Json out = Json::parse(both.out);
+    REQUIRE(out["variants"].size() == 2);
+    const Ran alone = run("runtime " + quoted(path) + " --json");
+    const Json a = Json::parse(alone.out);
+    CHECK(out["variants"][0]["runtime_h"] == a["runtime_h"]);
+    CHECK(out["variants"][0]["range_h"] == a["range_h"]);
+    CHECK(out["variants"][0]["ended_by"] == a["ended_by"]);
+    CHECK(out["variants"][1]["runtime_h"].get<double>() > a["runtime_h"].get<double>());
+    CHECK(out["variants"][1]["mass_g"].get<double>() ==
+          Approx(out["variants"][0]["mass_g"].get<double>() + 94));
+    REQUIRE(out["differences"].size() == 1);
+    CHECK(out["differences"][0]["values"] == Json{{"A", "3"}, {"B", "5"}});
+    CHECK(a["cycle_life"]["rule_of_thumb"] == true);
+    CHECK(a["shelf"]["starts_for_months"].get<double>() > 0);
+    CHECK(a["worth"]["rated_ah"] == 9.0);
+    const Ran text = run("compare " + quoted(path) + " --only B");
+    CHECK(text.exit == 0);
+    CHECK_THAT(text.out, Catch::Contains("no difference"));
+    const Ran wrong = run("compare " + quoted(path) + " --only Z");
+    CHECK(wrong.exit == 2);
+    CHECK_THAT(wrong.err, Catch::Contains("expected one of A, B"));
+    // A document without variants is one.
+    const Ran one =
+        run("compare " + quoted(test::file("reference/stall-lantern.sipper")) + " --json");
+    CHECK(Json::parse(one.out)["variants"].size() == 1);
+    std::filesystem::remove(path);
 }

@@ -4,8 +4,8 @@
 #include <regex>
 
 TEST_CASE("folders of the core include only what lies below them", "[house]") {
-    const std::vector<std::string> order{"quantity", "parts",   "project", "trace",
-                                         "line",     "runtime", "find", "sums", "advice"};
+    const std::vector<std::string> order{"quantity", "parts", "project", "trace",  "line",
+                                         "runtime",  "find",  "sums",    "advice", "compare"};
     const auto rank = [&](const std::string& folder) {
         return std::find(order.begin(), order.end(), folder) - order.begin();
     };

@@ -103,7 +103,7 @@ TEST_CASE("keys of others survive, and only those without x- are reported", "[fi
     document["loads"][0]["draws"][0]["x-draw"] = true;
     document["loads"][0]["window"]["x-window"] = Json::array();
     document["modes"][0]["x-mode"] = 7;
-    document["variants"] = {{{"name", "B"}, {"anything", {1, 2}}}};
+    document["variants"] = {{{"name", "B"}, {"x-anything", {1, 2}}}};
     const auto read = loadProjectText(document.dump());
     REQUIRE(read);
     REQUIRE(read.value().warnings.size() == 1);

@@ -88,7 +88,7 @@ void implausibleRate(const Solved& s, std::vector<Finding>& out) {
                                                 : 0;
     if (!size || !cell.maxDischarge || ohms <= 0)
         return;
-    const double watts = kCookKelvin * kAirCooling * size->surface();
+    const double watts = kCookKelvin * kAirCooling * size->area;
     const double bears = std::sqrt(watts / ohms);
     if (cell.maxDischarge->value() <= bears)
         return;

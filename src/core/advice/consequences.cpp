@@ -5,6 +5,7 @@
 #include "parts/chemistry.hpp"
 #include "parts/fields.hpp"
 #include "runtime/budget.hpp"
+#include "runtime/shelf.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -14,7 +15,6 @@
 namespace sipper {
 namespace {
 
-constexpr double kHoursPerMonth = 730.5;
 constexpr int kShortestDay = 355;
 constexpr int kLongestDay = 172;
 
@@ -185,17 +185,17 @@ class Reasoner {
     void shelf() {
         if (!m_project.brief.shelfMonths)
             return;
-        const PackModel model(*m_project.pack(), m_project.brief.air().usual());
-        const double idle = switchedOffAmps(m_project);
-        const double drain = idle / model.parallel + model.selfAmps;
-        const double months = drain > 0 ? model.usable / drain / kHoursPerMonth : 1e9;
+        const auto lies = shelfOf(m_project, 0);
+        if (!lies)
+            return;
+        const double months = lies->startsFor;
         const double wanted = *m_project.brief.shelfMonths;
         say("shelf_months", fmt::format("{:g} months on the shelf", wanted),
             fmt::format(
                 "With everything off that can be switched off {} flow, and the cells lose {} by "
                 "themselves: full cells last {}.",
-                writeQuantity(idle, Unit::ampere),
-                writeQuantity(model.selfAmps * model.parallel, Unit::ampere),
+                writeQuantity(lies->offAmps, Unit::ampere),
+                writeQuantity(lies->selfAmps, Unit::ampere),
                 months > 240 ? "over 20 years" : fmt::format("{:.0f} months", months)));
     }
     void headroom() {

@@ -4,6 +4,7 @@
 #include "advice/words.hpp"
 #include "line/line.hpp"
 #include "parts/chemistry.hpp"
+#include "runtime/shelf.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -13,11 +14,9 @@ namespace sipper::rules {
 namespace {
 
 constexpr double kSlack = 1e-9;
-constexpr double kWasted = 0.10; ///< of the charge
-constexpr double kToBlame = 0.3; ///< of what empties the cells after cut-off
-constexpr double kHoursPerMonth = 730.5;
+constexpr double kWasted = 0.10;        ///< of the charge
+constexpr double kToBlame = 0.3;        ///< of what empties the cells after cut-off
 constexpr double kReconnectRoom = 0.05; ///< V a cell over the rebound
-constexpr double kHoldsLithium = 2.5;   ///< V a cell: a usual data-sheet floor
 
 /// Guards on the way from the cells.
 std::vector<const Stage*> guards(const Project& p) {
@@ -29,17 +28,6 @@ std::vector<const Stage*> guards(const Project& p) {
         if (std::holds_alternative<Guard>(p.stages[i].part))
             list.push_back(&p.stages[i]);
     return list;
-}
-
-double floorOf(const Pack& pack) {
-    const Chemistry c = pack.cell.chemistry;
-    const double cell =
-        isRechargeableLithium(c) && c != Chemistry::ironPhosphate && c != Chemistry::titanate
-            ? kHoldsLithium
-            : voltsOf(c).squeeze;
-    const bool hurts = pack.cell.rechargeable.value_or(
-        isRechargeableLithium(c) || c == Chemistry::nickelMetalHydride || c == Chemistry::leadAcid);
-    return hurts ? pack.series * cell : 0;
 }
 
 double cellOpenVolts(const Pack& pack, double charge) {
@@ -56,7 +44,7 @@ void guardFloor(const Solved& s, std::vector<Finding>& out) {
     if (!s.project.pack())
         return;
     const Pack& pack = *s.project.pack();
-    const double floor = floorOf(pack);
+    const double floor = ruinVolts(pack);
     for (const Stage* stage : guards(s.project)) {
         const double cutoff = figureOf(stage->part, "cutoff_v");
         if (floor <= 0 || cutoff >= floor * (1 - kSlack))
@@ -195,7 +183,7 @@ void guardDrain(const Solved& s, std::vector<Finding>& out) {
     if (!s.project.pack() || !s.project.brief.shelfMonths || !s.survey)
         return;
     const Pack& pack = *s.project.pack();
-    if (floorOf(pack) <= 0)
+    if (ruinVolts(pack) <= 0)
         return; // a cell that is thrown away can't be ruined
     const PackModel model(pack, s.project.brief.air().usual());
     for (const Stage* stage : guards(s.project)) {
@@ -221,14 +209,11 @@ void guardDrain(const Solved& s, std::vector<Finding>& out) {
 void shelf(const Solved& s, std::vector<Finding>& out) {
     if (!s.project.pack() || !s.project.brief.shelfMonths || !s.survey)
         return;
-    const PackModel model(*s.project.pack(), s.project.brief.air().usual());
-    const double idle = switchedOffAmps(s.project);
-    if (!std::isfinite(idle))
+    const auto lies = shelfOf(s.project, s.survey->stopCharge);
+    if (!lies)
         return;
-    const double drain = idle / model.parallel + model.selfAmps;
-    if (drain <= 0)
-        return;
-    const double months = (1 - s.survey->stopCharge) * model.usable / drain / kHoursPerMonth;
+    const double idle = lies->offAmps;
+    const double months = lies->startsFor;
     const double wanted = *s.project.brief.shelfMonths;
     if (months >= wanted)
         return;

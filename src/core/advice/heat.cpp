@@ -15,7 +15,6 @@ constexpr double kStopOver = 10;    ///< kelvin past the limit from which it is 
 constexpr double kBurnShare = 0.30; ///< of what a linear regulator passes
 constexpr double kBurnWatts = 1.0;
 constexpr double kWorthCare = 0.01; ///< W under which a burnt share is only noted
-constexpr double kFanFactor = 0.45;
 constexpr int kRounds = 50;
 
 /// Watts that the stage burns when it passes `out` amps at this input: the loss terms of its kind.
@@ -60,7 +59,9 @@ void hot(const Solved& s, const Survey& seen, std::vector<Finding>& out) {
             {{"part_c", c}, {"limit_c", most}, {"loss_w", loss.value}, {"cool_under_a", low}});
         const FieldValue fan = valueOf(stage.part, "fan");
         const bool blown = std::get_if<bool>(&fan) && std::get<bool>(fan);
-        if (!blown && air + loss.value * theta * kFanFactor <= most)
+        Part cooled = stage.part;
+        setValue(cooled, "fan", true);
+        if (!blown && partTemperature(cooled, loss.value, air) <= most)
             f.cure = figureCure(stage, "fan", true, "Blow air over it",
                                 "blow air over " + nameOf(stage));
         out.push_back(std::move(f));

@@ -17,19 +17,8 @@ const Stage& sourceOf(const Solved& s, const Tether& t) {
     return s.project.stages[t.source];
 }
 
-/// Volts at every stage and load with nothing drawn, the source at its highest.
-Flows unloaded(const Solved& s, const Tether& t) {
-    std::vector<std::size_t> present{t.source};
-    if (const Stage* pack = s.project.packStage())
-        present.push_back(static_cast<std::size_t>(pack - s.project.stages.data()));
-    const Network network(s.project, s.project.brief.air().usual(), {}, {t.source, present});
-    Flows flows;
-    network.solve(network.idle(), t.model.high, 0, flows);
-    return flows;
-}
-
 std::string from(const Solved& s, const Tether& t) {
-    return "from " + nameOf(sourceOf(s, t));
+    return "From " + nameOf(sourceOf(s, t));
 }
 
 std::optional<Cure> largerAdapter(const Stage& source, double amps) {
@@ -54,7 +43,7 @@ bool isUnregulated(const Stage& source) {
 /// The windows, limits and set-points of the rules for cells, looked at from each source.
 void mainsWindows(const Solved& s, std::vector<Finding>& out) {
     for (const Tether& t : s.tethers) {
-        const Flows idle = unloaded(s, t);
+        const Flows idle = unloadedFrom(s.project, t.source);
         const Survey& seen = t.seen;
         for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
             const Stage& stage = s.project.stages[i];
@@ -70,13 +59,14 @@ void mainsWindows(const Solved& s, std::vector<Finding>& out) {
                                 voltsBeside(high, limit), volts(limit)),
                     {{"v", high}, {"never_above_v", limit}}));
             if (seen.dropsAt[i].seen)
-                out.push_back(finding("drop_out", Severity::care, stage.id,
-                                      nameOf(stage) + " loses its set-point",
-                                      fmt::format("Down to {} in {} it has no room left for {} {}.",
-                                                  volts(seen.dropsAt[i].value), from(s, t),
-                                                  volts(figureOf(stage.part, "set_v")),
-                                                  momentText(s.project, seen.dropsAt[i])),
-                                      {{"input_v", seen.dropsAt[i].value}}));
+                out.push_back(finding(
+                    "drop_out", Severity::care, stage.id, nameOf(stage) + " loses its set-point",
+                    fmt::format("{} its input goes down to {} {}: no room is left "
+                                "for {}.",
+                                from(s, t), volts(seen.dropsAt[i].value),
+                                momentText(s.project, seen.dropsAt[i]),
+                                volts(figureOf(stage.part, "set_v"))),
+                    {{"input_v", seen.dropsAt[i].value}}));
             const auto* boost = std::get_if<Switcher>(&stage.part);
             if (boost && boost->topology == Topology::boost &&
                 !boost->holdsWhenAbove.value_or(false) && high > boost->set.value())
@@ -129,9 +119,6 @@ void mainsWindows(const Solved& s, std::vector<Finding>& out) {
                                       {{"v", burst.value}, {"min_v", min}}));
         }
     }
-    for (Finding& f : out)
-        if (f.says.starts_with("from "))
-            f.says[0] = 'F';
 }
 
 void headroom(const Solved& s, std::vector<Finding>& out) {
@@ -158,7 +145,7 @@ void unregulated(const Solved& s, std::vector<Finding>& out) {
         const Stage& source = sourceOf(s, t);
         if (!isUnregulated(source))
             continue;
-        const Flows idle = unloaded(s, t);
+        const Flows idle = unloadedFrom(s.project, t.source);
         std::string who;
         double seen = 0;
         double limit = 0;

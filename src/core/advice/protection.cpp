@@ -13,17 +13,6 @@
 namespace sipper::rules {
 namespace {
 
-/// Under this a rechargeable lithium cell takes lasting harm (usual data-sheet floor, V per cell).
-double floorVolts(Chemistry chemistry) {
-    switch (chemistry) {
-    case Chemistry::ironPhosphate:
-        return 2.0;
-    case Chemistry::titanate:
-        return 1.5;
-    default:
-        return 2.5;
-    }
-}
 bool stops(const Stage& stage, double floor) {
     if (std::holds_alternative<Guard>(stage.part))
         return true;

@@ -2,10 +2,10 @@
 #include "advice/rules.hpp"
 
 #include "advice/words.hpp"
+#include "line/wiring.hpp"
 #include "parts/fields.hpp"
 
 #include <algorithm>
-#include <array>
 #include <cmath>
 #include <fmt/format.h>
 
@@ -15,8 +15,6 @@ namespace {
 constexpr double kSlack = 1e-9;
 
 constexpr double kLeadShare = 0.03; ///< of the voltage that a lead may take, the usual rule
-constexpr std::array kAreas{0.14, 0.25, 0.35, 0.5, 0.75, 1.0,
-                            1.5,  2.5,  4.0,  6.0, 10.0}; ///< mm2, IEC 60228
 
 /// A lead that takes more than its share, thick enough to keep to it.
 std::optional<Cure> leadCure(const Project& p, const Survey& survey, const Load& load) {
@@ -30,14 +28,14 @@ std::optional<Cure> leadCure(const Project& p, const Survey& survey, const Load&
         const double allowed = load.window.middle().value() * kLeadShare;
         if (wireOhms(*wire, air) * current <= allowed)
             continue;
-        for (const double area : kAreas) {
+        const auto keeps = [&](double area) {
             Wire thicker = *wire;
             thicker.awg.reset();
             thicker.area = SquareMillimetres{area};
-            if (wireOhms(thicker, air) * current > allowed)
-                continue;
-            return areaCure(*stage, area);
-        }
+            return wireOhms(thicker, air) * current <= allowed;
+        };
+        if (const auto area = thickerLead(areaOf(*wire), keeps))
+            return areaCure(*stage, *area);
     }
     return std::nullopt;
 }

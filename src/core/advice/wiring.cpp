@@ -18,7 +18,6 @@ constexpr double kFuseFrom = 5; ///< A that a pack can deliver, from which it wa
 constexpr double kDropShare = 0.03;
 constexpr double kSmallFuse = 0.5; ///< A, the smallest that is proposed
 constexpr double kFuseOhms = 0.01;
-constexpr std::array kAreas{0.14, 0.25, 0.35, 0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0};
 
 /// Amps that the pack may deliver: by its cells' rating; where none is stated, into a short.
 double deliverable(const Pack& pack) {
@@ -86,13 +85,6 @@ double mostFuse(const Project& p, const std::string& from, const Pack* pack) {
         if (const auto* wire = std::get_if<Wire>(&p.stages[i].part))
             most = std::min(most, ampacity(*wire));
     return most;
-}
-
-std::optional<double> nextArea(double area, auto enough) {
-    for (const double a : kAreas)
-        if (a > area && enough(a))
-            return a;
-    return std::nullopt;
 }
 
 } // namespace
@@ -209,7 +201,7 @@ void wireAmpacity(const Solved& s, std::vector<Finding>& out) {
                         amps(carries), writeExact(areaOf(*wire), Unit::squareMillimetre),
                         amps(may)),
             {{"a", carries}, {"ampacity_a", may}});
-        if (const auto area = nextArea(areaOf(*wire), [&](double a) {
+        if (const auto area = thickerLead(areaOf(*wire), [&](double a) {
                 return ampacity(a, wire->bundled.value_or(false)) >= carries;
             }))
             f.cure = areaCure(stage, *area);
@@ -251,7 +243,7 @@ void wireDrop(const Solved& s, std::vector<Finding>& out) {
                             fmt::format("{} through it drop {}, {} of the {} at its start.",
                                         amps(most), volts(drop), writeShare(drop / in), volts(in)),
                             {{"drop_v", drop}, {"share", drop / in}});
-        if (const auto area = nextArea(areaOf(*wire), [&](double a) {
+        if (const auto area = thickerLead(areaOf(*wire), [&](double a) {
                 Wire thicker = *wire;
                 thicker.awg.reset();
                 thicker.area = SquareMillimetres{a};

@@ -50,30 +50,6 @@ const Stage* regulatorBefore(const Project& p, std::string_view id) {
     return nullptr;
 }
 
-double fullVolts(const Pack& pack) {
-    const double open = Curve(pack.cell.openCircuit).at(1);
-    return pack.series * std::max(open, pack.cell.full.value_or(Volts{0}).value());
-}
-
-double switchedOffAmps(const Project& p) {
-    Network network(p, p.brief.air().usual());
-    const PackModel model(*p.pack(), p.brief.air().usual());
-    double leakage = 0;
-    for (const std::size_t i : network.order())
-        if (std::holds_alternative<Switch>(p.stages[i].part)) {
-            network.setOpen(i, true);
-            leakage += figureOf(p.stages[i].part, "leakage_a");
-        }
-    return leakage + network.current(network.idle(), model.series * model.openCircuitAt(0.5), 0);
-}
-
-Flows unloadedAtFull(const Project& p) {
-    Flows flows;
-    const Network network(p, p.brief.air().usual());
-    network.solve(network.idle(), fullVolts(*p.pack()), 0, flows);
-    return flows;
-}
-
 Finding finding(std::string_view rule, Severity severity, const std::string& subject,
                 std::string title, std::string says, std::map<std::string, double> numbers) {
     Finding f;

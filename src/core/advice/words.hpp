@@ -2,6 +2,7 @@
 #pragma once
 
 #include "advice/advice.hpp"
+#include "line/unloaded.hpp"
 #include "parts/fields.hpp"
 #include "quantity/write.hpp"
 
@@ -26,16 +27,6 @@ namespace sipper {
 
 /// The nearest converter on the way back (linear or switching); null when there is none.
 [[nodiscard]] const Stage* regulatorBefore(const Project& project, std::string_view id);
-
-/// Volts at every stage and load with the pack full and nothing drawn.
-[[nodiscard]] Flows unloadedAtFull(const Project& project);
-
-/// What the pack gives with every load off and every switch open: own use of what can't be switched
-/// off, and leakage, in amps at half charge.
-[[nodiscard]] double switchedOffAmps(const Project& project);
-
-/// The pack's voltage right after a full charge: series x the larger of full_v and E(1).
-[[nodiscard]] double fullVolts(const Pack& pack);
 
 /// A finding without cure or gain.
 [[nodiscard]] Finding finding(std::string_view rule, Severity severity, const std::string& subject,

@@ -1,5 +1,6 @@
 #include "find/levers.hpp"
 
+#include "line/unloaded.hpp"
 #include "line/wiring.hpp"
 #include "parts/fields.hpp"
 #include "project/edits.hpp"
@@ -18,25 +19,17 @@ constexpr double kWindowShorter = 0.25; ///< of a daily window
 constexpr double kFetOhms = 0.02;
 constexpr double kWorthNaming = 1e-4; ///< of the runtime: a smaller change is none
 constexpr std::size_t kPairsOf = 3;
-constexpr std::array kAreas{0.14, 0.25, 0.35, 0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0};
-
-using Step = std::function<void(Project&)>;
 
 struct Candidate {
     std::string subject;
     std::string name;
-    Step step;
+    LeverStep step;
 };
 
 /// Does the unloaded, full line already break something that it did not break before?
 bool harms(const Project& before, const Project& after) {
     const auto broken = [](const Project& p) {
-        const Network network(p, p.brief.air().usual());
-        const Pack& pack = *p.pack();
-        const double full = std::max(Curve(pack.cell.openCircuit).at(1),
-                                     pack.cell.full ? pack.cell.full->value() : 0.0);
-        Flows idle;
-        network.solve(network.idle(), pack.series * full, 0, idle);
+        const Flows idle = unloadedAtFull(p);
         int count = 0;
         for (std::size_t i = 0; i < p.stages.size(); ++i) {
             const double limit = figureOf(p.stages[i].part, "input_never_above_v");
@@ -49,7 +42,7 @@ bool harms(const Project& before, const Project& after) {
     return broken(after) > broken(before);
 }
 
-Step setFigure(const std::string& id, const char* key, double value) {
+LeverStep setFigure(const std::string& id, const char* key, double value) {
     return [id, key, value](Project& p) {
         if (Stage* s = p.stage(id))
             setValue(s->part, key, value);
@@ -95,9 +88,7 @@ void stageLevers(const Project& p, const Library& library, std::vector<Candidate
                  setFigure(stage.id, "cutoff_v",
                            guard->cutoff.value() - kCutoffStep * p.pack()->series)});
         if (const auto* wire = std::get_if<Wire>(&stage.part))
-            if (const auto next = std::find_if(kAreas.begin(), kAreas.end(),
-                                               [&](double a) { return a > areaOf(*wire) * 1.01; });
-                next != kAreas.end())
+            if (const auto next = thickerLead(areaOf(*wire), [](double) { return true; }))
                 out.push_back(
                     {stage.id,
                      fmt::format("{} of {}", name, writeExact(*next, Unit::squareMillimetre)),
@@ -220,6 +211,7 @@ std::vector<Lever> leversOf(const Project& project, const Library& library,
             continue;
         lever.subject = c.subject;
         lever.name = c.name;
+        lever.step = c.step;
         if (each)
             each(lever);
         levers.push_back(std::move(lever));
@@ -234,25 +226,11 @@ std::vector<Lever> leverPairs(const Project& project, const std::vector<Lever>& 
         return pairs;
     const double now = hoursOf(project);
     const std::size_t count = std::min(kPairsOf, levers.size());
-    const Library library = loadLibrary();
-    std::vector<Candidate> candidates;
-    packLevers(project, library, candidates);
-    stageLevers(project, library, candidates);
-    useLevers(project, candidates);
-    const auto stepOf = [&](const Lever& lever) {
-        return std::find_if(candidates.begin(), candidates.end(), [&](const Candidate& c) {
-            return c.name == lever.name && c.subject == lever.subject;
-        });
-    };
     for (std::size_t a = 0; a < count; ++a)
         for (std::size_t b = a + 1; b < count; ++b) {
-            const auto first = stepOf(levers[a]);
-            const auto second = stepOf(levers[b]);
-            if (first == candidates.end() || second == candidates.end())
-                continue;
             Project with = project;
-            first->step(with);
-            second->step(with);
+            levers[a].step(with);
+            levers[b].step(with);
             if (checkProject(with) || harms(project, with))
                 continue;
             Lever lever = solved(project, std::move(with), now);

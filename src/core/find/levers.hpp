@@ -5,9 +5,13 @@
 
 namespace sipper {
 
+/// A step as an edit of the project that it was found for.
+using LeverStep = std::function<void(Project&)>;
+
 struct Lever {
     std::string subject; ///< id of the stage, load or mode
     std::string name;    ///< of the edit: `one more in parallel`
+    LeverStep step;      ///< empty for a pair
     Project project;     ///< with the step taken
     double hours = 0;
     double gainHours = 0;

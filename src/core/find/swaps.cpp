@@ -1,6 +1,6 @@
 #include "find/swaps.hpp"
 
-#include "line/operating.hpp"
+#include "line/unloaded.hpp"
 #include "parts/chemistry.hpp"
 #include "parts/fields.hpp"
 #include "project/build.hpp"
@@ -35,21 +35,10 @@ double nominalOf(const Cell& cell) {
 
 /// Volts everywhere with nothing drawn: the pack full, or the source at its highest.
 Flows unloaded(const Project& p) {
-    Flows flows;
-    const Celsius air = p.brief.air().usual();
-    if (const Pack* pack = p.pack()) {
-        const Network network(p, air);
-        const double open = Curve(pack->cell.openCircuit).at(1);
-        const double full = pack->cell.full ? pack->cell.full->value() : 0;
-        network.solve(network.idle(), pack->series * std::max(open, full), 0, flows);
-        return flows;
-    }
+    if (p.pack())
+        return unloadedAtFull(p);
     const auto sources = mainsSources(p);
-    if (sources.empty())
-        return flows;
-    const Network network(p, air, {}, {sources.front(), {sources.front()}});
-    network.solve(network.idle(), sourceModel(p.stages[sources.front()].part).high, 0, flows);
-    return flows;
+    return sources.empty() ? Flows{} : unloadedFrom(p, sources.front());
 }
 
 /// What the unloaded line already says against it; empty when nothing does.

@@ -6,7 +6,6 @@
 namespace sipper {
 namespace {
 
-constexpr double kHoursPerMonth = 730.5;
 constexpr double kAgeingSlope = 1.5; ///< rule of thumb: resistance grows by 1.5 x the capacity lost
 
 template <class Q>

@@ -5,6 +5,8 @@
 
 namespace sipper {
 
+inline constexpr double kHoursPerMonth = 730.5;
+
 /// Charge of one cell in its two wells, in Ah: at hand and bound (kinetic battery model, Manwell
 /// and McGowan 1993).
 struct Wells {

@@ -38,6 +38,14 @@ double ampacity(const Wire& wire) {
     return ampacity(areaOf(wire), wire.bundled.value_or(false));
 }
 
+std::optional<double> thickerLead(double area, const std::function<bool(double)>& enough) {
+    static constexpr std::array areas{0.14, 0.25, 0.35, 0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0};
+    for (const double a : areas)
+        if (a > area * 1.01 && enough(a))
+            return a;
+    return std::nullopt;
+}
+
 std::span<const double> fuseRatings() {
     static constexpr std::array ratings{0.05, 0.063, 0.08, 0.1,  0.125, 0.16, 0.2, 0.25, 0.315,
                                         0.4,  0.5,   0.63, 0.8,  1.0,   1.25, 1.6, 2.0,  2.5,

@@ -3,6 +3,7 @@
 
 #include "parts/stage.hpp"
 
+#include <functional>
 #include <optional>
 #include <span>
 
@@ -14,6 +15,10 @@ namespace sipper {
 [[nodiscard]] double ampacity(double areaMm2, bool bundled);
 [[nodiscard]] double ampacity(const Wire& wire);
 [[nodiscard]] double areaOf(const Wire& wire); ///< mm2
+
+/// The smallest usual cross-section (mm2) over `area` that is enough; nothing where none is.
+[[nodiscard]] std::optional<double> thickerLead(double area,
+                                                const std::function<bool(double)>& enough);
 
 /// Standard fuse ratings in amps, rising (IEC 60127 and blade).
 [[nodiscard]] std::span<const double> fuseRatings();

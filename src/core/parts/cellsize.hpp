@@ -11,7 +11,6 @@ namespace sipper {
 struct CellDimensions {
     double volume; ///< m3
     double area;   ///< m2, of the whole surface
-    [[nodiscard]] double surface() const { return area; }
 };
 
 /// Known names (`AA`, `AAA`, `C`, `D`, `9V`, `CR123A`, `1/2 AA`), five digits of a round cell

@@ -25,6 +25,40 @@ const ChemistryVolts& voltsOf(Chemistry chemistry) {
     return table[static_cast<std::size_t>(chemistry)];
 }
 
+double floorVolts(Chemistry chemistry) {
+    constexpr double kLithium = 2.5;
+    switch (chemistry) {
+    case Chemistry::nickelCobalt:
+    case Chemistry::cobalt:
+    case Chemistry::manganese:
+        return kLithium;
+    default:
+        return voltsOf(chemistry).squeeze;
+    }
+}
+
+CycleBand fullCycles(Chemistry chemistry) {
+    switch (chemistry) {
+    case Chemistry::nickelCobalt:
+    case Chemistry::manganese:
+        return {600, 1000};
+    case Chemistry::cobalt:
+        return {500, 900};
+    case Chemistry::ironPhosphate:
+        return {1500, 3000};
+    case Chemistry::titanate:
+        return {5000, 12000};
+    case Chemistry::nickelMetalHydride:
+        return {300, 800};
+    case Chemistry::nickelCadmium:
+        return {500, 1000};
+    case Chemistry::leadAcid:
+        return {150, 350};
+    default:
+        return {0, 0};
+    }
+}
+
 double schoolCutoff(Chemistry chemistry, CellCare care) {
     const ChemistryVolts& v = voltsOf(chemistry);
     return care == CellCare::squeeze    ? v.squeeze

@@ -18,6 +18,18 @@ struct ChemistryVolts {
 
 [[nodiscard]] const ChemistryVolts& voltsOf(Chemistry chemistry);
 
+/// Under this a cell that can be recharged takes lasting harm: the usual data-sheet floor, V a
+/// cell.
+[[nodiscard]] double floorVolts(Chemistry chemistry);
+
+/// Full cycles to four fifths of the capacity, at 0.5 C and charged gently: from poor to good
+/// cells, by usual data sheets. 0 for what is used once.
+struct CycleBand {
+    double low;
+    double high;
+};
+[[nodiscard]] CycleBand fullCycles(Chemistry chemistry);
+
 /// The cut-off of a school, in volts a cell; 0 where the chemistry has none.
 [[nodiscard]] double schoolCutoff(Chemistry chemistry, CellCare care);
 

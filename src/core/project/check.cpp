@@ -1,6 +1,7 @@
 #include "project/project.hpp"
 
 #include "parts/fields.hpp"
+#include "project/variants.hpp"
 
 #include <algorithm>
 #include <fmt/format.h>
@@ -236,12 +237,32 @@ Trouble checkLoads(const Project& p) {
     return std::nullopt;
 }
 
-} // namespace
-
-std::optional<Error> checkProject(const Project& p) {
+Trouble checkSupply(const Project& p) {
     for (const auto& check : {checkIds, checkFeeds, checkLoops, checkModes, checkLoads})
         if (auto t = check(p))
             return t;
+    return std::nullopt;
+}
+
+} // namespace
+
+std::optional<Error> checkProject(const Project& p) {
+    if (auto t = checkSupply(p))
+        return t;
+    std::set<std::string> names{variantName(p, 0)};
+    for (std::size_t i = 0; i < p.variants.size(); ++i) {
+        const std::string at = fmt::format("/variants/{}", i);
+        const std::string& name = p.variants[i].name;
+        if (name.empty())
+            return trouble("missing", at + "/name", "nothing", "a name, such as B");
+        if (!names.insert(name).second)
+            return trouble("double_id", at + "/name", "\"" + name + "\" again",
+                           "a name of its own");
+        if (auto t = checkSupply(variantProject(p, i + 1))) {
+            t->where = at + t->where;
+            return t;
+        }
+    }
     return std::nullopt;
 }
 

@@ -6,6 +6,16 @@
 
 namespace sipper {
 
+/// Another supply for the same brief: a whole one, so that it can be run by itself.
+struct Variant {
+    std::string name; ///< short, one of its own: `B`
+    std::vector<Mode> modes;
+    std::vector<Stage> stages;
+    std::vector<Load> loads;
+    Extras extras;
+    bool operator==(const Variant&) const = default;
+};
+
 struct Project {
     std::string name;
     std::string notes;
@@ -14,7 +24,8 @@ struct Project {
     std::vector<Stage> stages;
     std::vector<Load> loads;
     Json readings = Json::array();
-    Json variants = Json::array();
+    std::string variant;           ///< the name of this supply among its variants; `A` where empty
+    std::vector<Variant> variants; ///< the others (project/variants.hpp)
     Extras extras;
 
     bool operator==(const Project&) const = default;

@@ -353,8 +353,30 @@ std::vector<T> readList(ObjectReader& in, std::string_view key, const char* expe
         refuse("type", in.pointer(key), foundText(list), expected);
     std::vector<T> items;
     for (std::size_t i = 0; i < list.size(); ++i)
-        items.push_back(reader(list[i], fmt::format("/{}/{}", key, i), warnings));
+        items.push_back(reader(list[i], fmt::format("{}/{}", in.pointer(key), i), warnings));
     return items;
+}
+
+/// What the variant leaves out is as in the supply at the top.
+Variant readVariant(const Json& value, const std::string& at, const Project& top,
+                    Warnings& warnings) {
+    ObjectReader in(value, at, warnings, "a variant");
+    Variant variant;
+    const auto name = in.text("name");
+    if (!name)
+        refuse("missing", in.pointer("name"), "nothing", "the name of the variant, such as B");
+    variant.name = *name;
+    variant.modes = in.find("modes")
+                        ? readList<Mode>(in, "modes", "a list of modes", warnings, readMode)
+                        : top.modes;
+    variant.stages = in.find("stages") ? readList<Stage>(in, "stages", "a list of stages", warnings,
+                                                         readStageObject)
+                                       : top.stages;
+    variant.loads = in.find("loads")
+                        ? readList<Load>(in, "loads", "a list of loads", warnings, readLoad)
+                        : top.loads;
+    variant.extras = in.rest();
+    return variant;
 }
 
 void readHeader(ObjectReader& in) {
@@ -398,8 +420,13 @@ Outcome<Read> readProject(const Json& document) {
         p.loads = readList<Load>(in, "loads", "a list of loads", read.warnings, readLoad);
         if (const Json* readings = in.list("readings", "a list of readings"))
             p.readings = *readings;
-        if (const Json* variants = in.list("variants", "a list of variants"))
-            p.variants = *variants;
+        p.variant = in.text("variant").value_or("");
+        if (in.list("variants", "a list of variants"))
+            p.variants = readList<Variant>(
+                in, "variants", "a list of variants", read.warnings,
+                [&](const Json& value, const std::string& at, Warnings& warnings) {
+                    return readVariant(value, at, p, warnings);
+                });
         p.extras = in.rest();
         if (const auto trouble = checkProject(p))
             return *trouble;

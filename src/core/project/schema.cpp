@@ -147,6 +147,16 @@ Json listOf(const char* name) {
     return {{"type", "array"}, {"items", refTo(name)}};
 }
 
+Json variantSchema() {
+    return {{"type", "object"},
+            {"required", {"name"}},
+            {"properties",
+             {{"name", textSchema()},
+              {"modes", listOf("mode")},
+              {"stages", listOf("stage")},
+              {"loads", listOf("load")}}}};
+}
+
 using valijson::adapters::NlohmannJsonAdapter;
 
 struct LoadedSchema {
@@ -209,10 +219,12 @@ Json projectSchema() {
                          {"stages", listOf("stage")},
                          {"loads", listOf("load")},
                          {"readings", {{"type", "array"}}},
-                         {"variants", {{"type", "array"}}}};
-    out["definitions"] = {{"brief", briefSchema()}, {"mode", modeSchema()},
-                          {"stage", stageSchema()}, {"load", loadSchema()},
-                          {"cell", cellSchema()},   {"connector", objectSchema<Connector>()}};
+                         {"variant", textSchema()},
+                         {"variants", listOf("variant")}};
+    out["definitions"] = {{"brief", briefSchema()},    {"mode", modeSchema()},
+                          {"stage", stageSchema()},    {"load", loadSchema()},
+                          {"cell", cellSchema()},      {"connector", objectSchema<Connector>()},
+                          {"variant", variantSchema()}};
     return out;
 }
 

@@ -108,6 +108,28 @@ Json writeBrief(const Brief& brief) {
     return out;
 }
 
+template <class T>
+Json listOf(const std::vector<T>& items, Json (*write)(const T&)) {
+    Json list = Json::array();
+    for (const T& item : items)
+        list.push_back(write(item));
+    return list;
+}
+
+/// Lists that are as in the supply at the top are left out.
+Json writeVariant(const Project& top, const Variant& variant) {
+    Json out = Json::object();
+    out["name"] = variant.name;
+    if (variant.modes != top.modes)
+        out["modes"] = listOf(variant.modes, writeMode);
+    if (variant.stages != top.stages)
+        out["stages"] = listOf(variant.stages, writeStage);
+    if (variant.loads != top.loads)
+        out["loads"] = listOf(variant.loads, writeLoad);
+    putExtras(out, variant.extras);
+    return out;
+}
+
 } // namespace
 
 Json writeCell(const Cell& cell) {
@@ -147,17 +169,15 @@ Json writeProject(const Project& project) {
     out["name"] = project.name;
     out["notes"] = project.notes;
     out["brief"] = writeBrief(project.brief);
-    out["modes"] = Json::array();
-    for (const Mode& mode : project.modes)
-        out["modes"].push_back(writeMode(mode));
-    out["stages"] = Json::array();
-    for (const Stage& stage : project.stages)
-        out["stages"].push_back(writeStage(stage));
-    out["loads"] = Json::array();
-    for (const Load& load : project.loads)
-        out["loads"].push_back(writeLoad(load));
+    out["modes"] = listOf(project.modes, writeMode);
+    out["stages"] = listOf(project.stages, writeStage);
+    out["loads"] = listOf(project.loads, writeLoad);
     out["readings"] = project.readings;
-    out["variants"] = project.variants;
+    if (!project.variant.empty())
+        out["variant"] = project.variant;
+    out["variants"] = Json::array();
+    for (const Variant& variant : project.variants)
+        out["variants"].push_back(writeVariant(project, variant));
     putExtras(out, project.extras);
     return out;
 }

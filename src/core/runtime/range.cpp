@@ -14,6 +14,7 @@ constexpr double kResistanceTolerance = 0.25; ///< data sheet against cell in ha
 constexpr double kLossTolerance = 0.15;       ///< of a converter's loss terms
 constexpr std::uint32_t kSeed = 20117;
 constexpr unsigned kThreads = 2;
+constexpr std::size_t kBandSteps = 160; ///< a few pixels each
 
 /// One thing that varies: how a place between its ends (0–1) changes the conditions.
 struct Axis {
@@ -70,6 +71,36 @@ double percentile(const std::vector<double>& sorted, double share) {
     return sorted[below] + (at - std::floor(at)) * (sorted[above] - sorted[below]);
 }
 
+/// Volts of a curve at a time, by straight lines; past its end the last.
+double voltsAt(const std::vector<CurvePoint>& curve, double hours) {
+    const auto after = std::lower_bound(curve.begin(), curve.end(), hours,
+                                        [](const CurvePoint& c, double h) { return c.hours < h; });
+    if (after == curve.end())
+        return curve.back().packVolts;
+    if (after == curve.begin() || after->hours <= hours)
+        return after->packVolts;
+    const CurvePoint& a = *(after - 1);
+    return a.packVolts +
+           (after->packVolts - a.packVolts) * (hours - a.hours) / (after->hours - a.hours);
+}
+
+std::vector<BandPoint> bandOf(const std::vector<std::vector<CurvePoint>>& curves, double until) {
+    std::vector<BandPoint> band;
+    std::vector<double> volts;
+    for (std::size_t k = 0; k <= kBandSteps; ++k) {
+        const double hours = until * static_cast<double>(k) / kBandSteps;
+        volts.clear();
+        for (const auto& curve : curves)
+            if (!curve.empty())
+                volts.push_back(voltsAt(curve, hours));
+        if (volts.empty())
+            return {};
+        std::sort(volts.begin(), volts.end());
+        band.push_back({hours, percentile(volts, 0.1), percentile(volts, 0.9)});
+    }
+    return band;
+}
+
 } // namespace
 
 std::optional<RangeResult> predictRange(const Project& project, const Runtime& typical,
@@ -80,12 +111,7 @@ std::optional<RangeResult> predictRange(const Project& project, const Runtime& t
     Stepping coarse;
     coarse.chargeShare = 0.02;
     coarse.voltsPerCell = 0.02;
-    coarse.record = false;
     const Conditions usual = typicalConditions(project);
-    const auto hoursUnder = [&](const Conditions& c) {
-        const Runtime r = predictRuntime(project, c, coarse);
-        return r.hours ? r.hours->value() : middle;
-    };
     const std::vector<Axis> axes = axesOf(project);
     const auto count = static_cast<std::size_t>(std::max(1, builds));
 
@@ -111,10 +137,15 @@ std::optional<RangeResult> predictRange(const Project& project, const Runtime& t
         }
 
     std::vector<double> hours(tries.size());
+    std::vector<std::vector<CurvePoint>> curves(count);
     std::atomic<std::size_t> next{0};
     const auto work = [&] {
-        for (std::size_t i = next++; i < tries.size() && !stop.stop_requested(); i = next++)
-            hours[i] = hoursUnder(tries[i]);
+        for (std::size_t i = next++; i < tries.size() && !stop.stop_requested(); i = next++) {
+            Runtime r = predictRuntime(project, tries[i], coarse);
+            hours[i] = r.hours ? r.hours->value() : middle;
+            if (i < count)
+                curves[i] = std::move(r.curve);
+        }
     };
     {
         std::vector<std::jthread> threads;
@@ -138,6 +169,7 @@ std::optional<RangeResult> predictRange(const Project& project, const Runtime& t
     hours.resize(count);
     std::sort(hours.begin(), hours.end());
     result.range = {percentile(hours, 0.1), percentile(hours, 0.5), percentile(hours, 0.9)};
+    result.band = bandOf(curves, result.range.p90);
     result.hours = std::move(hours);
     return result;
 }

@@ -21,8 +21,17 @@ struct Spread {
     double high = 0; ///< hours at the end that lengthens it
 };
 
+/// Pack voltage that one build in ten stays under, and nine in ten, at one time. A build that has
+/// ended counts with the voltage at which it ended.
+struct BandPoint {
+    double hours = 0;
+    double low = 0;
+    double high = 0;
+};
+
 struct RangeResult {
     Range range;
+    std::vector<BandPoint> band; ///< from the start until nine builds in ten have ended
     std::vector<double> hours;   ///< of every build tried, ascending
     std::vector<Spread> spreads; ///< widest first
 };

@@ -1,0 +1,166 @@
+#include "runtime/shelf.hpp"
+
+#include "parts/chemistry.hpp"
+#include "parts/fields.hpp"
+
+#include <algorithm>
+#include <boost/math/tools/roots.hpp>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace sipper {
+namespace {
+
+constexpr double kGentleRate = 0.5;    ///< C, up to which a rate does not wear
+constexpr double kGentleTop = 4.1;     ///< V of a 4.2 V cell, up to which the top does not wear
+constexpr double kHalvesEvery = 0.1;   ///< V over that
+constexpr double kDepthExponent = 1.3; ///< of the rule
+constexpr double kLeftByDoubling = 2.0 / 3;
+constexpr double kTopLithium = 4.0; ///< V: a chemistry that is full over this wears by its top
+
+bool canRecharge(const Cell& cell) {
+    const Chemistry c = cell.chemistry;
+    return cell.rechargeable.value_or(isRechargeableLithium(c) ||
+                                      c == Chemistry::nickelMetalHydride ||
+                                      c == Chemistry::nickelCadmium || c == Chemistry::leadAcid);
+}
+
+/// Charge at which the resting pack gives `volts`; clamped to 0 and 1.
+double chargeAt(const PackModel& model, double volts) {
+    const auto over = [&](double charge) {
+        return model.series * model.openCircuitAt(charge) - volts;
+    };
+    if (over(0) >= 0)
+        return 0;
+    if (over(1) <= 0)
+        return 1;
+    std::uintmax_t rounds = 60;
+    const auto found = boost::math::tools::toms748_solve(
+        over, 0.0, 1.0, boost::math::tools::eps_tolerance<double>(30), rounds);
+    return (found.first + found.second) / 2;
+}
+
+const Stage* firstGuard(const Project& p) {
+    const Network network(p, p.brief.air().usual());
+    for (const std::size_t i : network.order())
+        if (std::holds_alternative<Guard>(p.stages[i].part))
+            return &p.stages[i];
+    return nullptr;
+}
+
+/// The pack's current with all switches open, and the guard too where it is named.
+double idleAmps(const Project& p, const PackModel& model, double charge, const Stage* opened) {
+    Network network(p, p.brief.air().usual());
+    double leakage = 0;
+    for (const std::size_t i : network.order()) {
+        const bool isSwitch = std::holds_alternative<Switch>(p.stages[i].part);
+        if (isSwitch)
+            leakage += figureOf(p.stages[i].part, "leakage_a");
+        if (isSwitch || &p.stages[i] == opened)
+            network.setOpen(i, true);
+    }
+    return leakage + network.current(network.idle(), model.series * model.openCircuitAt(charge), 0);
+}
+
+} // namespace
+
+double switchedOffAmps(const Project& p) {
+    return idleAmps(p, PackModel(*p.pack(), p.brief.air().usual()), 0.5, nullptr);
+}
+
+double ruinVolts(const Pack& pack) {
+    return canRecharge(pack.cell) ? pack.series * floorVolts(pack.cell.chemistry) : 0;
+}
+
+std::optional<Shelf> shelfOf(const Project& p, double startsDownTo) {
+    const Pack& pack = *p.pack();
+    const PackModel model(pack, p.brief.air().usual());
+    Shelf shelf;
+    shelf.offAmps = switchedOffAmps(p);
+    shelf.selfAmps = model.selfAmps * model.parallel;
+    if (!std::isfinite(shelf.offAmps))
+        return std::nullopt;
+    const double whole = model.usable * model.parallel;
+    const auto months = [&](double share, double amps) {
+        const double drain = amps + shelf.selfAmps;
+        return drain > 0 ? share * whole / drain / kHoursPerMonth
+                         : std::numeric_limits<double>::infinity();
+    };
+    shelf.startsFor = months(1 - startsDownTo, shelf.offAmps);
+    const Stage* guard = firstGuard(p);
+    double opensAt = 0;
+    if (guard) {
+        shelf.guard = guard->id;
+        opensAt = chargeAt(model, figureOf(guard->part, "cutoff_v"));
+        shelf.opens = months(1 - opensAt, shelf.offAmps);
+        shelf.openAmps = idleAmps(p, model, opensAt, guard);
+    }
+    if (const double floor = ruinVolts(pack); floor > 0) {
+        const double ruined = chargeAt(model, floor);
+        shelf.ruin = guard && ruined < opensAt
+                         ? *shelf.opens + months(opensAt - ruined, shelf.openAmps)
+                         : months(1 - ruined, shelf.offAmps);
+    }
+    return shelf;
+}
+
+std::optional<CycleLife> cycleLife(const Pack& pack, double depth, double topVolts, double rate) {
+    const CycleBand full = fullCycles(pack.cell.chemistry);
+    if (!canRecharge(pack.cell) || full.high <= 0 || depth <= 0)
+        return std::nullopt;
+    double factor = std::pow(depth, -kDepthExponent);
+    if (voltsOf(pack.cell.chemistry).fresh > kTopLithium && topVolts > kGentleTop)
+        factor *= std::pow(0.5, (topVolts - kGentleTop) / kHalvesEvery);
+    if (rate > kGentleRate)
+        factor *= std::pow(kLeftByDoubling, std::log2(rate / kGentleRate));
+    return CycleLife{full.low * factor, full.high * factor, depth, topVolts, rate};
+}
+
+std::optional<CycleLife> cycleLife(const Project& p, const Runtime& r) {
+    const Stage* stage = p.packStage();
+    if (!stage || !r.hours || r.curve.empty())
+        return std::nullopt;
+    const Pack& pack = std::get<Pack>(stage->part);
+    double top = pack.cell.full.value_or(Volts{voltsOf(pack.cell.chemistry).fresh}).value();
+    const double capacity = pack.parallel * pack.cell.capacity.value();
+    const double depth = r.curve.front().charge - r.curve.back().charge;
+    double rate = r.hours->value() > 0 ? depth / r.hours->value() : 0;
+    for (const Stage& s : p.stages)
+        if (const auto* charger = std::get_if<Charger>(&s.part);
+            charger && charger->charges == stage->id) {
+            if (charger->chargeVoltage)
+                top = charger->chargeVoltage->value() / pack.series;
+            if (charger->chargeCurrent)
+                rate = std::max(rate, charger->chargeCurrent->value() / capacity);
+        }
+    return cycleLife(pack, depth, top, rate);
+}
+
+std::string writeCycles(const CycleLife& life) {
+    const auto round = [](double n) {
+        const double step = std::pow(10, std::max(0.0, std::floor(std::log10(n)) - 1));
+        return std::round(n / step) * step;
+    };
+    return fmt::format("{:.0f} to {:.0f}", round(life.low), round(life.high));
+}
+
+std::vector<SchoolLife> schoolLives(const Project& p) {
+    std::vector<SchoolLife> lives;
+    if (!p.pack())
+        return lives;
+    const Stage* guard = firstGuard(p);
+    const Pack& pack = *p.pack();
+    if (!guard || schoolCutoff(pack.cell.chemistry, CellCare::balanced) <= 0)
+        return lives;
+    for (const CellCare school : {CellCare::squeeze, CellCare::balanced, CellCare::gentle}) {
+        Project with = p;
+        const double cutoff = pack.series * schoolCutoff(pack.cell.chemistry, school);
+        setValue(with.stage(guard->id)->part, "cutoff_v", cutoff);
+        const Runtime r = predictRuntime(with);
+        if (const auto life = cycleLife(with, r))
+            lives.push_back({school, cutoff, r.hours->value(), *life});
+    }
+    return lives;
+}
+
+} // namespace sipper

@@ -1,6 +1,7 @@
 // sipper: the window.
 #include "shell/mainwindow.hpp"
 #include "theme/theme.hpp"
+#include "views/compare/compareview.hpp"
 #include "views/library/librarydialog.hpp"
 #include "views/runtime/leverscard.hpp"
 #include "views/sums/sumsdrawer.hpp"
@@ -11,6 +12,7 @@
 #include <QSettings>
 #include <QTimer>
 #include <cstdio>
+#include <optional>
 
 namespace {
 
@@ -24,6 +26,8 @@ struct Options {
     std::string mode;
     std::string select;
     std::string trace;
+    std::string page;
+    int variant = 0;
     bool curves = false;
     std::string sum;
     bool library = false;
@@ -54,15 +58,18 @@ int picture(QApplication& app, sipper::app::MainWindow& window, sipper::app::Ses
     session.traceWork().settle();
     if (auto* levers = window.findChild<sipper::app::LeversCard*>())
         levers->settle();
+    if (auto* compare = window.findChild<sipper::app::CompareView*>())
+        compare->settle();
     for (int i = 0; i < 3; ++i)
         app.processEvents();
     QWidget* shown = &window;
-    sipper::app::LibraryDialog library(session, session.selected(), &window);
+    std::optional<sipper::app::LibraryDialog> library;
     if (o.library) {
-        library.show();
-        library.settle();
+        library.emplace(session, session.selected(), &window);
+        library->show();
+        library->settle();
         app.processEvents();
-        shown = &library;
+        shown = &*library;
     }
     if (!shown->grab().save(QString::fromStdString(o.screenshot)))
         return refuse(o.screenshot + ": can't be written");
@@ -79,7 +86,7 @@ int main(int argc, char** argv) {
     cli.add_option("FILE", o.file, "a project, *.sipper");
     cli.add_option("--example", o.example, "open a shipped example, such as nest-box-listener");
     cli.add_option("--screenshot", o.screenshot, "write a picture of the window and end");
-    cli.add_option("--view", o.view, "start, brief, loads, supply-line or runtime");
+    cli.add_option("--view", o.view, "start, brief, loads, supply-line, runtime or compare");
     cli.add_option("--size", o.size, "of the window, such as 1280x800");
     cli.add_option("--theme", o.theme, "day or night")->check(CLI::IsMember({"day", "night"}));
     cli.add_option("--mode", o.mode, "id of the mode shown");
@@ -87,6 +94,10 @@ int main(int argc, char** argv) {
     cli.add_option("--select", o.select, "id of the part chosen");
     cli.add_flag("--library", o.library, "with --screenshot: the library for the chosen stage");
     cli.add_option("--sum", o.sum, "open the quick sums at this one, such as divider");
+    cli.add_option("--page", o.page, "beside the discharge: levers, envelope, range, units or wear")
+        ->check(CLI::IsMember({"levers", "envelope", "range", "units", "wear"}));
+    cli.add_option("--variant", o.variant, "number of the variant shown, from 0")
+        ->check(CLI::Range(0, 100));
     cli.add_flag("--curves", o.curves, "show the curves of the chosen regulator");
     cli.add_option("--trace", o.trace, "a measured trace to lay on the Loads view, a CSV");
     cli.add_option("--font-scale", o.scale, "1 to 2; by default the desktop's font decides")
@@ -134,9 +145,10 @@ int main(int argc, char** argv) {
     if (o.view.empty())
         o.view = "supply-line";
     if (o.view != "start" && o.view != "brief" && o.view != "loads" && o.view != "supply-line" &&
-        o.view != "runtime")
+        o.view != "runtime" && o.view != "compare")
         return refuse("--view: found " + o.view +
-                      ", expected start, brief, loads, supply-line or runtime");
+                      ", expected start, brief, loads, supply-line, runtime or compare");
+    session.showVariant(static_cast<std::size_t>(o.variant));
     window.showView(QString::fromStdString(o.view));
     std::size_t mode = session.mode();
     if (const sipper::Mode* found = session.project().mode(o.mode))
@@ -149,6 +161,10 @@ int main(int argc, char** argv) {
     if (!o.sum.empty())
         if (auto* sums = window.findChild<SumsDrawer*>())
             sums->open(QString::fromStdString(o.sum));
+    if (!o.page.empty())
+        if (auto* page = window.findChild<QAbstractButton*>(QString::fromStdString(o.page) +
+                                                            QStringLiteral(".show")))
+            page->click();
     if (o.curves)
         if (auto* curves = window.findChild<QAbstractButton*>(QStringLiteral("build.curves")))
             curves->setChecked(true);

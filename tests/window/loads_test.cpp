@@ -517,7 +517,7 @@ TEST_CASE("from every recipe a project of three loads and four modes is entered 
         keys.shortcut(Qt::Key_2);
         REQUIRE(d.window.currentView() == "loads");
         const auto& p = [&]() -> const Project& { return d.session.project(); };
-        // A recipe may have more than is wanted: every placeholder is overwritten, the rest added.
+        // A recipe may have more than is wanted: all that it brings is overwritten, the rest added.
         for (int i = 0; i < 4 && p().modes.size() < 4; ++i) {
             keys.tabTo("addMode");
             d.press(Qt::Key_Space);

@@ -313,7 +313,7 @@ TEST_CASE("views change by key, and the runtime view explains the end", "[window
                Catch::Contains("Logic and clock gets too little in mode “Lamp lit”") &&
                    Catch::Contains("Eight builds in ten"));
     const auto* plot = d.find<QCustomPlot>("discharge");
-    CHECK(plot->graph(1)->data()->size() ==
+    CHECK(plot->graph(3)->data()->size() ==
           static_cast<int>(d.session.results().runtime.curve.size()));
     CHECK_THAT(plotCsv(*plot).toStdString(), Catch::Contains("volts at the cells"));
     QTest::mouseClick(d.find<StepButton>("step.supply-line"), Qt::LeftButton);

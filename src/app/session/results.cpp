@@ -14,6 +14,9 @@ Results computeAtOnce(const Project& project) {
     r.findings = advise(solved(project, r.runtime, r.range, looked));
     r.survey = std::move(looked.survey);
     r.tethers = std::move(looked.tethers);
+    if (r.survey)
+        r.shelf = shelfOf(project, r.survey->stopCharge);
+    r.cycles = cycleLife(project, r.runtime);
     return r;
 }
 
@@ -24,6 +27,7 @@ std::optional<Results> computeInDepth(const Project& project, Results r,
         return std::nullopt;
     r.findings = advise({project, r.runtime, r.range, r.survey ? &*r.survey : nullptr, r.tethers});
     weighCures(project, r.runtime, r.findings, stop);
+    r.schools = schoolLives(project);
     r.consequences = consequencesOf(project, r.runtime, r.range, stop);
     if (stop.stop_requested())
         return std::nullopt;

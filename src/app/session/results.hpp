@@ -3,12 +3,12 @@
 
 #include "advice/consequences.hpp"
 #include "runtime/budget.hpp"
+#include "runtime/shelf.hpp"
 
 namespace sipper::app {
 
 struct Results {
     Runtime runtime;
-    Runtime tail; ///< the same with no load critical: what the pack does after the first ending
     std::vector<CurvePoint> discharge; ///< the run, and on to what stops the pack itself
     Budget budget;
     std::optional<Survey> survey;
@@ -16,6 +16,9 @@ struct Results {
     std::optional<RangeResult> range; ///< nothing while it is being computed
     std::vector<Finding> findings;
     std::vector<Consequence> consequences; ///< of the brief; in depth
+    std::optional<Shelf> shelf;
+    std::optional<CycleLife> cycles;
+    std::vector<SchoolLife> schools; ///< of the guard's cut-off; in depth
 };
 
 /// What an edit must show at once: runtime, survey and advice, without range and gains.

@@ -2,6 +2,7 @@
 
 #include "line/sources.hpp"
 #include "project/file.hpp"
+#include "project/variants.hpp"
 
 #include <QDir>
 #include <QFileInfo>
@@ -17,26 +18,29 @@ constexpr double kFirstCharge = 0.6; ///< where the marker stands when a documen
 
 class ProjectCommand : public QUndoCommand {
   public:
-    ProjectCommand(Session& session, Project after, const QString& name, QString key)
-        : m_session(session), m_before(session.project()), m_after(std::move(after)),
-          m_key(std::move(key)) {
+    ProjectCommand(Session& session, Project after, std::size_t variant, const QString& name,
+                   QString key)
+        : m_session(session), m_before(session.document()), m_after(std::move(after)),
+          m_variantBefore(session.variant()), m_variantAfter(variant), m_key(std::move(key)) {
         setText(name);
     }
     int id() const override { return m_key.isEmpty() ? -1 : 1; }
     bool mergeWith(const QUndoCommand* other) override {
         const auto* next = static_cast<const ProjectCommand*>(other);
-        if (next->m_key != m_key)
+        if (next->m_key != m_key || next->m_variantAfter != m_variantAfter)
             return false;
         m_after = next->m_after;
         return true;
     }
-    void undo() override { m_session.put(m_before); }
-    void redo() override { m_session.put(m_after); }
+    void undo() override { m_session.put(m_before, m_variantBefore); }
+    void redo() override { m_session.put(m_after, m_variantAfter); }
 
   private:
     Session& m_session;
     Project m_before;
     Project m_after;
+    std::size_t m_variantBefore;
+    std::size_t m_variantAfter;
     QString m_key;
 };
 
@@ -45,6 +49,7 @@ Session::Session(QObject* parent) : QObject(parent) {
     Mode& base = m_project.modes.emplace_back();
     base.id = "on";
     base.base = true;
+    m_document = m_project;
     m_results = computeAtOnce(m_project);
     connect(&m_undo, &QUndoStack::cleanChanged, this, &Session::documentChanged);
 }
@@ -95,7 +100,7 @@ QList<Session::Shipped> Session::recipes() {
 }
 
 std::optional<Error> Session::save(const QString& path) {
-    if (auto trouble = saveProject(path.toStdString(), m_project))
+    if (auto trouble = saveProject(path.toStdString(), m_document))
         return trouble;
     m_path = QFileInfo(path).absoluteFilePath();
     m_undo.setClean();
@@ -107,7 +112,9 @@ std::optional<Error> Session::save(const QString& path) {
 void Session::replace(Project project, const QString& path) {
     m_undo.clear();
     m_path = path;
-    m_project = std::move(project);
+    m_document = std::move(project);
+    m_variant = 0;
+    m_project = variantProject(m_document, m_variant);
     m_selected.clear();
     m_highlighted.clear();
     m_mode = m_project.baseMode();
@@ -135,6 +142,7 @@ void Session::replace(Project project, const QString& path) {
     emit documentChanged();
     emit projectChanged();
     emit selectionChanged();
+    emit variantsChanged();
 }
 
 std::optional<Error> Session::edit(const QString& name, Project after, const QString& key) {
@@ -142,20 +150,65 @@ std::optional<Error> Session::edit(const QString& name, Project after, const QSt
         return std::nullopt;
     if (auto trouble = checkProject(after))
         return trouble;
-    m_undo.push(new ProjectCommand(*this, std::move(after), name, key));
+    return take(name, withVariant(m_document, m_variant, after), m_variant, key);
+}
+
+std::optional<Error> Session::take(const QString& name, Project document, std::size_t variant,
+                                   const QString& key) {
+    if (auto trouble = checkProject(document))
+        return trouble;
+    m_undo.push(new ProjectCommand(*this, std::move(document), variant, name, key));
     return std::nullopt;
 }
 
-void Session::put(const Project& project) {
+void Session::showVariant(std::size_t number) {
+    if (number == m_variant || number >= variantCount(m_document))
+        return;
+    put(Project(m_document), number);
+}
+
+std::optional<Error> Session::addVariant(const QString& name, const Project& supply) {
+    if (auto trouble = checkProject(supply))
+        return trouble;
+    return take(name, withVariantAdded(m_document, supply), variantCount(m_document), {});
+}
+
+std::optional<Error> Session::renameVariant(std::size_t number, const QString& name) {
+    return take(
+        tr("call variant %1 %2").arg(QString::fromStdString(variantName(m_document, number)), name),
+        withVariantNamed(m_document, number, name.toStdString()), m_variant, {});
+}
+
+std::optional<Error> Session::removeVariant(std::size_t number) {
+    if (variantCount(m_document) == 1)
+        return Error{"variant", "", "the only variant", "another one to be left", ""};
+    const std::size_t open = m_variant > number || m_variant + 1 == variantCount(m_document)
+                                 ? m_variant - (m_variant > 0 ? 1 : 0)
+                                 : m_variant;
+    return take(
+        tr("remove variant %1").arg(QString::fromStdString(variantName(m_document, number))),
+        withoutVariant(m_document, number), open, {});
+}
+
+void Session::put(const Project& document, std::size_t variant) {
     // A project that loses its cells is tethered from then on, and the other way round.
     const bool tethered = !m_project.pack();
-    m_project = project;
+    const bool others = variant != m_variant || document.variants != m_document.variants ||
+                        document.variant != m_document.variant;
+    m_document = document;
+    m_variant = variant;
+    m_project = variantProject(m_document, variant);
     if (tethered != !m_project.pack() || (tethered && m_plugged.isEmpty()))
         plugWhatIsNeeded();
     if (m_mode >= m_project.modes.size())
         m_mode = m_project.baseMode();
+    if (!m_selected.isEmpty() && !m_project.stage(m_selected.toStdString()) &&
+        !m_project.load(m_selected.toStdString()))
+        m_selected.clear();
     compute();
     emit projectChanged();
+    if (others)
+        emit variantsChanged();
 }
 
 void Session::compute() {
@@ -163,8 +216,10 @@ void Session::compute() {
     m_worker.request_stop();
     const std::optional<RangeResult> before = m_results.range;
     std::vector<Consequence> consequences = std::move(m_results.consequences);
+    std::vector<SchoolLife> schools = std::move(m_results.schools);
     m_results = computeAtOnce(m_project);
     m_results.consequences = std::move(consequences);
+    m_results.schools = std::move(schools);
     m_settled = false;
     // The old range stays on show, dimmed, until the new one is there.
     m_results.range = before;

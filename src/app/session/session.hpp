@@ -53,6 +53,18 @@ class Session : public QObject {
     /// The measured trace that lies on the bench, if any; it outlives the document.
     [[nodiscard]] TraceWork& traceWork() { return m_traceWork; }
 
+    /// The whole document: the variant that is open and the others.
+    [[nodiscard]] const Project& document() const { return m_document; }
+    /// Number of the variant that `project` is, the one at the top being 0.
+    [[nodiscard]] std::size_t variant() const { return m_variant; }
+    /// Opens another variant. Not an edit: nothing changes in the document.
+    void showVariant(std::size_t number);
+    /// `supply` as another variant behind the last, which is then open; one undoable edit.
+    std::optional<Error> addVariant(const QString& name, const Project& supply);
+    std::optional<Error> renameVariant(std::size_t number, const QString& name);
+    /// The last one stays.
+    std::optional<Error> removeVariant(std::size_t number);
+
     /// One named, undoable edit. Edits of the same `key` that follow each other merge (a drag). An
     /// edit that leaves an invalid document is refused and comes back as the reason.
     std::optional<Error> edit(const QString& name, Project after, const QString& key = {});
@@ -79,6 +91,7 @@ class Session : public QObject {
 
   signals:
     void documentChanged(); ///< another document, or a name, path or modified mark
+    void variantsChanged(); ///< their number, names, or which is open
     void projectChanged();  ///< the project's value; its quick results are already there
     void resultsSettled();  ///< range and gains have arrived
     void momentChanged();
@@ -91,14 +104,18 @@ class Session : public QObject {
     std::optional<Error> openShipped(const char* folder, const QString& name,
                                      const QString& origin);
     void replace(Project project, const QString& path);
-    void put(const Project& project);
+    std::optional<Error> take(const QString& name, Project document, std::size_t variant,
+                              const QString& key);
+    void put(const Project& document, std::size_t variant);
     void compute();
     void solveMoment();
     void plugWhatIsNeeded();
     void startInDepth();
     void remember(const QString& path);
 
-    Project m_project;
+    Project m_document;
+    std::size_t m_variant = 0;
+    Project m_project; ///< the variant that is open, as a project of its own
     Results m_results;
     bool m_settled = true; ///< nothing is being computed
     QString m_path;

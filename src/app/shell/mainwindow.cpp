@@ -2,9 +2,11 @@
 
 #include "shell/advicepanel.hpp"
 #include "shell/steplist.hpp"
+#include "shell/varianttabs.hpp"
 #include "shell/verdictstrip.hpp"
 #include "theme/theme.hpp"
 #include "views/brief/briefview.hpp"
+#include "views/compare/compareview.hpp"
 #include "views/library/librarydialog.hpp"
 #include "views/loads/loadsview.hpp"
 #include "views/runtime/runtimeview.hpp"
@@ -119,6 +121,16 @@ void MainWindow::buildMenus() {
     edit->addAction(undo);
     edit->addAction(redo);
 
+    edit->addSeparator();
+    add(edit, tr("Another &variant"), QKeySequence(tr("Ctrl+T")), "action.variant.add",
+        [this] { m_strip->tabs().addCopy(); });
+    add(edit, tr("&Rename this variant…"), {}, "action.variant.rename",
+        [this] { m_strip->tabs().rename(m_session.variant()); });
+    add(edit, tr("Re&move this variant"), {}, "action.variant.remove",
+        [this] { m_strip->tabs().remove(m_session.variant()); });
+    add(edit, tr("&Next variant"), QKeySequence(tr("Ctrl+Tab")), "action.variant.next",
+        [this] { m_strip->tabs().next(); });
+
     QMenu* view = menuBar()->addMenu(tr("&View"));
     int number = 0;
     for (const auto& [name, title] :
@@ -128,6 +140,8 @@ void MainWindow::buildMenus() {
             (std::string("action.view.") + name).c_str(),
             [this, shown = QString::fromLatin1(name)] { showView(shown); });
     view->addSeparator();
+    add(view, tr("&Compare variants"), QKeySequence(tr("Ctrl+E")), "action.view.compare",
+        [this] { showView(QStringLiteral("compare")); });
     add(view, tr("Li&brary of parts…"), QKeySequence(tr("Ctrl+B")), "action.library",
         [this] { LibraryDialog(m_session, {}, this).exec(); });
     add(view, tr("&Quick sums"), QKeySequence(tr("Ctrl+K")), "action.sums",
@@ -202,6 +216,7 @@ void MainWindow::buildBody() {
     m_views->addWidget(loads);
     m_views->addWidget(new SupplyLineView(m_session));
     m_views->addWidget(new RuntimeView(m_session));
+    m_views->addWidget(new CompareView(m_session));
     row->addWidget(m_views, 1);
     m_advice = new AdvicePanel(m_session, body);
     row->addWidget(m_advice);
@@ -214,6 +229,9 @@ void MainWindow::buildBody() {
 
     connect(m_steps, &StepList::chosen, this, &MainWindow::showView);
     connect(m_strip, &VerdictStrip::asked, this, &MainWindow::showView);
+    connect(&m_strip->tabs(), &VariantTabs::compareAsked, this,
+            [this] { showView(QStringLiteral("compare")); });
+    connect(&m_strip->tabs(), &VariantTabs::troubled, this, &MainWindow::say);
     connect(m_strip, &VerdictStrip::adviceAsked, m_advice, &AdvicePanel::next);
     connect(m_advice, &AdvicePanel::foldAsked, this, [this](bool folded) {
         m_foldChosen = true;

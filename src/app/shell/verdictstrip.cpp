@@ -1,5 +1,6 @@
 #include "shell/verdictstrip.hpp"
 
+#include "shell/varianttabs.hpp"
 #include "theme/theme.hpp"
 #include "views/runtime/runtimeview.hpp"
 #include "widgets/severitymark.hpp"
@@ -89,7 +90,12 @@ VerdictStrip::VerdictStrip(Session& session, QWidget* parent)
     for (QLabel* label : {m_name, m_state})
         label->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     title->addWidget(m_name);
-    title->addWidget(m_state);
+    auto* below = new QHBoxLayout;
+    below->setSpacing(t.ipx(8));
+    m_tabs = new VariantTabs(session, m_titleBox);
+    below->addWidget(m_tabs);
+    below->addWidget(m_state, 1);
+    title->addLayout(below);
     row->addWidget(m_titleBox, 1);
     m_runtime = new VerdictFigure(QStringLiteral("verdict.runtime"), tr("Runs for"), this);
     m_target = new VerdictFigure(QStringLiteral("verdict.target"), tr("Target"), this);

@@ -36,10 +36,14 @@ class VerdictFigure : public QAbstractButton {
     bool m_old = false; ///< a better note is being computed
 };
 
+class VariantTabs;
+
 class VerdictStrip : public QWidget {
     Q_OBJECT
   public:
     explicit VerdictStrip(Session& session, QWidget* parent = nullptr);
+
+    [[nodiscard]] VariantTabs& tabs() { return *m_tabs; }
 
   signals:
     void asked(const QString& view);
@@ -59,6 +63,7 @@ class VerdictStrip : public QWidget {
     QLabel* m_name;
     QLabel* m_state;
     QWidget* m_titleBox;
+    VariantTabs* m_tabs;
     VerdictFigure* m_runtime;
     VerdictFigure* m_target;
     VerdictFigure* m_worst;

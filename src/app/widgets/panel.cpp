@@ -32,6 +32,17 @@ void complain(QLabel& label, const QString& text) {
     label.setVisible(!text.isEmpty());
 }
 
+void clearLayout(QLayout& layout) {
+    while (QLayoutItem* item = layout.takeAt(0)) {
+        if (QWidget* w = item->widget()) {
+            w->hide();
+            w->setObjectName({});
+            w->deleteLater();
+        }
+        delete item;
+    }
+}
+
 QString inkOf(Role role) {
     return QStringLiteral("color: %1").arg(colour(role).name());
 }

@@ -5,6 +5,7 @@
 
 #include <QFrame>
 #include <QLabel>
+#include <QLayout>
 
 namespace sipper::app {
 
@@ -15,6 +16,9 @@ void makeCard(QFrame& frame, const QString& name, const QString& accessible);
 /// Where a refused edit says why; hidden while there is nothing to say.
 [[nodiscard]] QLabel* complaintLabel(const QString& name, QWidget* parent);
 void complain(QLabel& label, const QString& text);
+/// Takes everything out of a layout; its widgets lose their names at once and go when the event
+/// that asked for it is over.
+void clearLayout(QLayout& layout);
 /// The colour of a role as a style sheet's `color`.
 [[nodiscard]] QString inkOf(Role role);
 

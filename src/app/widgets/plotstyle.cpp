@@ -8,7 +8,6 @@
 #include <QMenu>
 #include <array>
 #include <cmath>
-#include <memory>
 #include <qcustomplot.h>
 
 namespace sipper::app {
@@ -112,24 +111,14 @@ QString plainDecade(double amps) {
     return plain(quantity(amps, Unit::ampere));
 }
 
-void addZoom(QCustomPlot& plot) {
+void addZoom(QCustomPlot& plot, std::function<void()> whole) {
     plot.setSelectionRectMode(QCP::srmZoom);
     plot.selectionRect()->setPen(QPen(colour(Role::copper), 1));
     QColor fill = colour(Role::copper);
     fill.setAlphaF(0.12F);
     plot.selectionRect()->setBrush(fill);
     plot.axisRect()->setRangeZoomAxes(plot.xAxis, nullptr);
-    auto whole = std::make_shared<QCPRange>();
-    QObject::connect(&plot, &QCustomPlot::mousePress, &plot, [&plot, whole] {
-        if (whole->size() <= 0)
-            *whole = plot.xAxis->range();
-    });
-    QObject::connect(&plot, &QCustomPlot::mouseDoubleClick, &plot, [&plot, whole] {
-        if (whole->size() > 0)
-            plot.xAxis->setRange(*whole);
-        *whole = QCPRange(0, 0);
-        plot.replot();
-    });
+    QObject::connect(&plot, &QCustomPlot::mouseDoubleClick, &plot, std::move(whole));
 }
 
 void addCrosshair(QCustomPlot& plot, QCPGraph& graph, std::function<QString(double, double)> text) {
@@ -171,9 +160,10 @@ void addCrosshair(QCustomPlot& plot, QCPGraph& graph, std::function<QString(doub
 
 QString plotCsv(const QCustomPlot& plot) {
     QString csv;
+    const QString keys = plot.property("keys").toString();
     for (int g = 0; g < plot.graphCount(); ++g) {
         const QCPGraph* graph = plot.graph(g);
-        csv += QStringLiteral("%1,%2\n").arg(plot.xAxis->label(), graph->name());
+        csv += QStringLiteral("%1,%2\n").arg(keys, graph->name());
         for (const QCPGraphData& point : *graph->data())
             csv += QStringLiteral("%1,%2\n").arg(point.key, 0, 'g', 9).arg(point.value, 0, 'g', 9);
     }

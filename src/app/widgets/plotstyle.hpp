@@ -24,12 +24,13 @@ void tickHours(QCPAxis& axis, double span);
 void tickSeconds(QCPAxis& axis, double from, double to);
 /// `10 mA`: a decade on a logarithmic axis of current.
 [[nodiscard]] QString plainDecade(double amps);
-/// A drag along the keys zooms in, a double click goes back to where the axis was first.
-void addZoom(QCustomPlot& plot);
+/// A drag along the keys zooms in, a double click calls `whole`, which shows all again.
+void addZoom(QCustomPlot& plot, std::function<void()> whole);
 /// A hairline that follows the pointer and reads `graph`; `text` words a point.
 void addCrosshair(QCustomPlot& plot, QCPGraph& graph,
                   std::function<QString(double key, double value)> text);
-/// All graphs as CSV: the key, then a column for each graph.
+/// All graphs as CSV, one below the other: a header of the plot's property `keys` (what runs along
+/// the axis, with its unit) and the graph's name, then its points.
 [[nodiscard]] QString plotCsv(const QCustomPlot& plot);
 
 } // namespace sipper::app

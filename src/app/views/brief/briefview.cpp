@@ -3,6 +3,7 @@
 #include "parts/fields.hpp"
 #include "theme/theme.hpp"
 #include "widgets/flowlayout.hpp"
+#include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/quantityedit.hpp"
 #include "widgets/text.hpp"
@@ -150,9 +151,7 @@ BriefView::BriefView(Session& session, QWidget* parent) : QWidget(parent), m_ses
         if (text == m_session.project().brief.startTime.value_or("00:00"))
             return;
         if (!clockMinutes(text)) {
-            m_complaint->setText(
-                tr("found \"%1\", expected a time from 00:00 to 24:00").arg(m_start->text()));
-            m_complaint->show();
+            complain(tr("found \"%1\", expected a time from 00:00 to 24:00").arg(m_start->text()));
             return;
         }
         commit(tr("start at %1").arg(qs(text)), [text](Brief& b) { b.startTime = text; });
@@ -205,12 +204,7 @@ BriefView::BriefView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     figure(line, "price_limit", 70);
     words(line, tr("at most; empty means no limit."));
     lines->addLayout(line);
-    m_complaint = new QLabel(page);
-    m_complaint->setObjectName(QStringLiteral("brief.complaint"));
-    m_complaint->setWordWrap(true);
-    m_complaint->setFont(t.font(12));
-    m_complaint->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::stop).name()));
-    m_complaint->hide();
+    m_complaint = complaintLabel(QStringLiteral("brief.complaint"), page);
     lines->addWidget(m_complaint);
     lines->addStretch();
     halves->addWidget(page, 5);
@@ -264,10 +258,7 @@ QuantityEdit* BriefView::figure(QLayout* line, const char* key, double width) {
             keepOrder(b, name);
         });
     });
-    connect(edit, &QuantityEdit::complained, this, [this](const QString& text) {
-        m_complaint->setText(text);
-        m_complaint->setVisible(!text.isEmpty());
-    });
+    connect(edit, &QuantityEdit::complained, this, &BriefView::complain);
     m_figures.insert(name, edit);
     line->addWidget(edit);
     return edit;
@@ -298,11 +289,16 @@ QComboBox* BriefView::choice(QLayout* line, const char* key) {
 void BriefView::commit(const QString& name, const std::function<void(Brief&)>& change) {
     Project after = m_session.project();
     change(after.brief);
-    m_complaint->hide();
-    if (const auto trouble = m_session.edit(name, std::move(after))) {
-        m_complaint->setText(qs(trouble->message()));
-        m_complaint->show();
-    }
+    take(name, std::move(after));
+}
+
+void BriefView::take(const QString& name, Project after) {
+    const auto trouble = m_session.edit(name, std::move(after));
+    complain(trouble ? qs(trouble->message()) : QString());
+}
+
+void BriefView::complain(const QString& text) {
+    sipper::app::complain(*m_complaint, text);
 }
 
 void BriefView::refresh() {
@@ -369,7 +365,7 @@ void BriefView::fillNoise() {
             changed->noiseSensitive = on;
             const QString name = (on ? tr("noise matters to %1") : tr("noise is nothing to %1"))
                                      .arg(qs(nameOf(*changed)));
-            m_session.edit(name, std::move(after));
+            take(name, std::move(after));
         });
     }
     if (menu->isEmpty())

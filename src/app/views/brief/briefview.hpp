@@ -28,6 +28,8 @@ class BriefView : public QWidget {
     QuantityEdit* figure(QLayout* line, const char* key, double width);
     QComboBox* choice(QLayout* line, const char* key);
     void commit(const QString& name, const std::function<void(Brief&)>& change);
+    void take(const QString& name, Project after); ///< as one edit; what is against it is shown
+    void complain(const QString& text);            ///< empty: nothing is wrong
     void refresh();
     void follow();
     QToolButton* ticks(QWidget* page, const char* name, const QString& about, const QString& help);

@@ -71,15 +71,16 @@ TracePlot::TracePlot(TraceWork& work, QWidget* parent) : QWidget(parent), m_work
     stylePlot(*m_plot);
     m_graph = m_plot->addGraph();
     m_graph->setName(tr("current (A)"));
-    m_plot->xAxis->setLabel(tr("time (s)"));
-    m_plot->xAxis->setLabel({});
+    m_plot->setProperty("keys", tr("time (s)"));
     QPen pen(colour(Role::ink), Theme::now().px(1));
     m_graph->setPen(pen);
     m_graph->setAdaptiveSampling(false);
     m_plot->setNoAntialiasingOnDrag(true);
     m_plot->yAxis->setScaleType(QCPAxis::stLogarithmic);
-    m_plot->yAxis->setTicker(QSharedPointer<QCPAxisTickerLog>::create());
-    addZoom(*m_plot);
+    addZoom(*m_plot, [this] {
+        if (m_shown)
+            m_plot->xAxis->setRange(0, m_shown->span());
+    });
     addCrosshair(*m_plot, *m_graph, [](double seconds, double amps) {
         return QStringLiteral("%1: %2").arg(quantity(seconds, Unit::second),
                                             quantity(amps, Unit::ampere));

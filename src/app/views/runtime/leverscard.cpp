@@ -2,6 +2,7 @@
 
 #include "runtime/envelope.hpp"
 #include "widgets/panel.hpp"
+#include "widgets/quantityedit.hpp"
 #include "widgets/text.hpp"
 
 #include <QHBoxLayout>
@@ -12,6 +13,10 @@
 
 namespace sipper::app {
 namespace {
+
+constexpr double kSocketVolts = 5;
+constexpr double kVeryLong = 240;      ///< months
+constexpr double kMostOfDevice = 1000; ///< Ah or V
 
 QString signedHours(double value) {
     return (value >= 0 ? QStringLiteral("+") : QString()) + hours(value);
@@ -51,6 +56,8 @@ LeversCard::LeversCard(Session& session, QWidget* parent) : QFrame(parent), m_se
     page(tr("Range"), "range.show", tr("What the range rests on, the widest first"), Page::range);
     page(tr("Units"), "units.show", tr("The same charge at the cells and at every load"),
          Page::units);
+    page(tr("Wear"), "wear.show", tr("How long the cells last on the shelf, and how many cycles"),
+         Page::wear);
     head->addStretch();
     m_state = mutedLabel({}, this);
     m_state->setObjectName(QStringLiteral("levers.state"));
@@ -75,7 +82,7 @@ LeversCard::LeversCard(Session& session, QWidget* parent) : QFrame(parent), m_se
             solve();
     });
     connect(&session, &Session::resultsSettled, this, [this] {
-        if (m_page == Page::range)
+        if (m_page == Page::range || m_page == Page::wear)
             showPage();
     });
     choose(Page::levers);
@@ -99,7 +106,8 @@ void LeversCard::choose(Page page) {
 }
 
 void LeversCard::showPage() {
-    clear();
+    clearLayout(*m_rows);
+    m_body->setEnabled(m_page != Page::levers || m_of == m_session.project());
     switch (m_page) {
     case Page::levers:
         showLevers();
@@ -112,6 +120,9 @@ void LeversCard::showPage() {
         break;
     case Page::units:
         showUnits();
+        break;
+    case Page::wear:
+        showWear();
         break;
     }
     m_rows->addStretch();
@@ -136,6 +147,8 @@ void LeversCard::solve() {
     if (m_of == m_session.project() && !m_levers.empty())
         return;
     m_state->setText(tr("solving …"));
+    // Steps of an older project are still read, but taking one would undo what was edited since.
+    m_body->setEnabled(m_page != Page::levers);
     m_background.run([this, project = m_session.project()](
                          const std::stop_token& stop) -> std::function<void()> {
         const Library library = loadLibrary(Session::partsFolder().toStdString());
@@ -149,21 +162,11 @@ void LeversCard::solve() {
             m_levers = std::move(*levers);
             m_of = project;
             m_state->setText({});
+            m_body->setEnabled(true);
             if (m_page == Page::levers)
                 showPage();
         };
     });
-}
-
-void LeversCard::clear() {
-    while (QLayoutItem* item = m_rows->takeAt(0)) {
-        if (QWidget* w = item->widget()) {
-            w->hide();
-            w->setObjectName({});
-            w->deleteLater();
-        }
-        delete item;
-    }
 }
 
 void LeversCard::addLever(const Lever& lever, std::size_t number) {
@@ -198,13 +201,33 @@ void LeversCard::addLever(const Lever& lever, std::size_t number) {
     connect(use, &QPushButton::clicked, this, [this, number] {
         if (number < m_levers.size()) {
             const Lever chosen = m_levers[number];
-            m_session.edit(qs(chosen.name), chosen.project);
+            if (const auto trouble = m_session.edit(qs(chosen.name), chosen.project))
+                m_state->setText(qs(trouble->message()));
         }
     });
+    auto* what = new QVBoxLayout;
+    what->setSpacing(0);
+    what->addWidget(name);
+    auto* attempt = new QPushButton(tr("Try"), row);
+    attempt->setObjectName(QStringLiteral("lever.%1.try").arg(number));
+    attempt->setAccessibleName(tr("Try as a variant: %1").arg(qs(lever.name)));
+    attempt->setToolTip(tr("Take this step in a new variant; this one stays as it is"));
+    connect(attempt, &QPushButton::clicked, this, [this, number] {
+        if (number >= m_levers.size())
+            return;
+        const Lever chosen = m_levers[number];
+        if (const auto trouble =
+                m_session.addVariant(tr("try %1").arg(qs(chosen.name)), chosen.project))
+            m_state->setText(qs(trouble->message()));
+    });
+    if (costs.isEmpty())
+        cost->hide();
+    else
+        what->addWidget(cost);
     line->addWidget(gain);
-    line->addWidget(name, 1);
-    line->addWidget(cost);
+    line->addLayout(what, 1);
     line->addWidget(use);
+    line->addWidget(attempt);
     m_rows->addWidget(row);
 }
 
@@ -265,43 +288,138 @@ void LeversCard::showRange() {
     addText(QStringLiteral("range.causes"), text);
 }
 
-/// What the cells' label is worth at every load, at its own volts.
+/// What the cells' label is worth at every load, at its own volts, and in another device.
 void LeversCard::showUnits() {
     const Project& p = m_session.project();
-    const Runtime& r = m_session.results().runtime;
-    const Pack* pack = p.pack();
-    if (!pack || !r.hours || r.hours->value() <= 0) {
+    const auto worth = worthOf(p, m_session.results().runtime);
+    if (!worth) {
         m_rows->addWidget(mutedLabel(tr("There is no run to measure."), m_body, 12));
         return;
     }
-    const double rated = pack->parallel * pack->cell.capacity.value();
-    double delivered = 0;
-    for (const auto& [id, wattHours] : r.ledger.loads)
-        delivered += wattHours;
-    QString text = tr("On the cells: <b>%1</b> at %2, %3.")
-                       .arg(quantity(rated, Unit::ampereHour),
-                            quantity(r.ledger.nameplate / rated, Unit::volt),
-                            quantity(r.ledger.nameplate, Unit::wattHour));
-    text += tr(" The loads get %1 of it, %2.")
-                .arg(quantity(delivered, Unit::wattHour),
-                     qs(writeShare(delivered / r.ledger.nameplate)));
+    QString text =
+        tr("On the cells: <b>%1</b> at %2, %3. The loads get %4 of it, %5.")
+            .arg(quantity(worth->ratedAh, Unit::ampereHour),
+                 quantity(worth->ratedVolts, Unit::volt), quantity(worth->ratedWh, Unit::wattHour),
+                 quantity(worth->deliveredWh, Unit::wattHour), qs(writeShare(worth->share())));
     text += QStringLiteral("<table cellspacing='0' cellpadding='1'>");
-    for (const Load& load : p.loads) {
-        const auto at = r.ledger.loads.find(load.id);
-        const double volts = load.window.middle().value();
-        if (at == r.ledger.loads.end() || volts <= 0)
-            continue;
+    for (const Worth::AtLoad& load : worth->loads)
         text += QStringLiteral("<tr><td align='right'><b>%1</b>&nbsp;</td><td>%2</td></tr>")
-                    .arg(quantity(at->second / volts, Unit::ampereHour),
+                    .arg(quantity(load.ah, Unit::ampereHour),
                          tr("at %1 into %2, %3")
-                             .arg(quantity(volts, Unit::volt), qs(nameOf(load)).toHtmlEscaped(),
-                                  quantity(at->second, Unit::wattHour)));
-    }
+                             .arg(quantity(load.volts, Unit::volt),
+                                  qs(nameOf(*p.load(load.id))).toHtmlEscaped(),
+                                  quantity(load.wh, Unit::wattHour)));
     text += QStringLiteral("</table>");
-    text += tr("All of it at one socket of 5 V would be %1: what a label in cell milliamp-hours "
-               "does not say.")
-                .arg(quantity(delivered / 5, Unit::ampereHour));
+    text += tr("All of it at one socket of 5 V would be <b>%1</b>: what a label in cell "
+               "milliamp-hours does not say.")
+                .arg(quantity(worth->ahAt(kSocketVolts), Unit::ampereHour));
     addText(QStringLiteral("units.text"), text);
+    m_rows->addWidget(deviceRow(*worth));
+}
+
+QWidget* LeversCard::deviceRow(const Worth& worth) {
+    const Theme& t = Theme::now();
+    auto* row = new QWidget(m_body);
+    auto* line = new QHBoxLayout(row);
+    line->setContentsMargins(0, 0, 0, 0);
+    line->setSpacing(t.ipx(6));
+    auto* says = new QLabel(row);
+    says->setObjectName(QStringLiteral("units.refills"));
+    says->setFont(t.font(12, true));
+    const auto show = [this, says, worth] {
+        says->setText(tr("%1 refills").arg(worth.refills(m_deviceAh, m_deviceVolts), 0, 'g', 2));
+    };
+    const auto field = [&](const char* key, const char* label, const char* help, Unit unit,
+                           double* value) {
+        FieldFacts facts;
+        facts.key = key;
+        facts.label = label;
+        facts.help = help;
+        facts.unit = unit;
+        facts.limits = {0, kMostOfDevice, true};
+        facts.required = true;
+        auto* edit = new QuantityEdit(facts, row);
+        edit->setObjectName(QStringLiteral("units.%1").arg(QLatin1String(key)));
+        edit->setValue(*value);
+        edit->setFixedWidth(t.ipx(60));
+        connect(edit, &QuantityEdit::committed, this, [value, show](std::optional<double> v) {
+            if (v)
+                *value = *v;
+            show();
+        });
+        line->addWidget(edit);
+    };
+    line->addWidget(mutedLabel(tr("A device of"), row, 12));
+    field("deviceAh", "Its battery", "Capacity of the other device's battery, ampere-hours.",
+          Unit::ampereHour, &m_deviceAh);
+    line->addWidget(mutedLabel(tr("at"), row, 12));
+    field("deviceV", "Its volts", "Nominal volts of the other device's battery.", Unit::volt,
+          &m_deviceVolts);
+    line->addWidget(says);
+    line->addStretch();
+    row->setToolTip(tr("By watt-hours that reach the loads; what the device loses while it charges "
+                       "comes off too"));
+    show();
+    return row;
+}
+
+namespace {
+
+QString monthsText(double months) {
+    return !std::isfinite(months) || months > kVeryLong ? QObject::tr("over 20 years")
+           : months >= 24 ? QObject::tr("%1 years").arg(months / 12, 0, 'f', 1)
+           : months >= 2  ? QObject::tr("%1 months").arg(months, 0, 'f', 0)
+                          : QObject::tr("%1 days").arg(months * kHoursPerMonth / 24, 0, 'f', 0);
+}
+
+} // namespace
+
+/// Unused and used: how long full cells last on the shelf, and how often they can be filled.
+void LeversCard::showWear() {
+    const Results& r = m_session.results();
+    const Project& p = m_session.project();
+    if (!r.shelf && !r.cycles) {
+        m_rows->addWidget(mutedLabel(tr("There are no cells to age."), m_body, 12));
+        return;
+    }
+    if (r.shelf) {
+        const Shelf& s = *r.shelf;
+        QString text =
+            tr("<b>Unused</b>, all off that can be switched off: %1 flow and the cells lose %2 by "
+               "themselves. Full cells still start it after <b>%3</b>.")
+                .arg(quantity(s.offAmps, Unit::ampere), quantity(s.selfAmps, Unit::ampere),
+                     monthsText(s.startsFor));
+        if (s.opens)
+            text += tr(" %1 opens after %2 and goes on drawing %3.")
+                        .arg(qs(nameOf(*p.stage(s.guard))).toHtmlEscaped(), monthsText(*s.opens),
+                             quantity(s.openAmps, Unit::ampere));
+        text += s.ruin ? tr(" The cells are ruined after <b>%1</b>.").arg(monthsText(*s.ruin))
+                       : tr(" These cells are used up, not ruined.");
+        addText(QStringLiteral("wear.shelf"), text);
+    }
+    if (!r.cycles) {
+        addText(QStringLiteral("wear.cycles"), tr("<b>In use</b>: these cells are used once."));
+        return;
+    }
+    const CycleLife& life = *r.cycles;
+    QString text = tr("<b>In use</b>, by rule of thumb: <b>%1 cycles</b> of %2 of the charge, "
+                      "charged to %3 a cell at up to %4 C, until four fifths of the capacity are "
+                      "left.")
+                       .arg(qs(writeCycles(life)), qs(writeShare(life.depth)),
+                            quantity(life.topVolts, Unit::volt))
+                       .arg(life.rate, 0, 'g', 2);
+    if (!r.schools.empty() && m_session.settled()) {
+        text += QStringLiteral("<table cellspacing='0' cellpadding='1'><tr><td></td><td>%1&nbsp;"
+                               "&nbsp;</td><td>%2&nbsp;&nbsp;</td><td>%3</td></tr>")
+                    .arg(tr("cut-off"), tr("runs"), tr("cycles"));
+        for (const SchoolLife& school : r.schools)
+            text += QStringLiteral("<tr><td><b>%1</b>&nbsp;&nbsp;</td><td>%2&nbsp;&nbsp;</td><td>%3"
+                                   "&nbsp;&nbsp;</td><td>%4</td></tr>")
+                        .arg(qs(nameOf(school.school)), quantity(school.cutoff, Unit::volt),
+                             hours(school.hours), qs(writeCycles(school.life)));
+        text += QStringLiteral("</table>");
+    }
+    addText(QStringLiteral("wear.cycles"), text);
 }
 
 } // namespace sipper::app

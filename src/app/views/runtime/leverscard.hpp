@@ -1,11 +1,12 @@
 // What would lengthen the run, ranked; what people reckon on an envelope, and why it differs; what
-// the range rests on; and the same charge in other units.
+// the range rests on; the same charge in other units; and how the cells age in use and unused.
 #pragma once
 
 #include "session/background.hpp"
 #include "session/session.hpp"
 
 #include "find/levers.hpp"
+#include "runtime/worth.hpp"
 
 #include <QFrame>
 
@@ -29,14 +30,15 @@ class LeversCard : public QFrame {
 
   private:
     void solve();
-    enum class Page { levers, envelope, range, units };
+    enum class Page { levers, envelope, range, units, wear };
     void choose(Page page);
     void showPage();
-    void clear();
     void showLevers();
     void showEnvelope();
     void showRange();
     void showUnits();
+    void showWear();
+    QWidget* deviceRow(const Worth& worth); ///< refills of another device
     QLabel* addText(const QString& name, const QString& richText);
     void addLever(const Lever& lever, std::size_t number);
 
@@ -50,6 +52,8 @@ class LeversCard : public QFrame {
     std::vector<Lever> m_levers; ///< with the pairs behind them
     Project m_of;                ///< the project that they belong to
     Page m_page = Page::levers;
+    double m_deviceAh = 3; ///< the other device's battery, as last asked for
+    double m_deviceVolts = 3.7;
 };
 
 } // namespace sipper::app

@@ -11,8 +11,10 @@
 #include <QCheckBox>
 #include <QSlider>
 #include <QVBoxLayout>
+#include <algorithm>
 #include <array>
 #include <cmath>
+#include <limits>
 #include <qcustomplot.h>
 
 namespace sipper::app {
@@ -76,16 +78,23 @@ RuntimeView::RuntimeView(Session& session, QWidget* parent) : QWidget(parent), m
     m_plot->setObjectName(QStringLiteral("discharge"));
     m_plot->setAccessibleName(tr("Discharge curve"));
     stylePlot(*m_plot);
-    m_plot->setInteractions(QCP::iRangeZoom);
-    m_plot->setSelectionRectMode(QCP::srmZoom);
     m_plot->setToolTip(tr("Drag to zoom, double click for the whole run"));
-    m_plot->axisRect()->setRangeZoomAxes(m_plot->xAxis, nullptr);
-    connect(m_plot, &QCustomPlot::mouseDoubleClick, this, &RuntimeView::rebuild);
-    m_plot->addGraph()->setName(tr("after the first ending"));
-    m_plot->graph(0)->setPen(QPen(colour(Role::muted), theme.px(1.4), Qt::DashLine));
-    m_plot->addGraph()->setName(tr("volts at the cells"));
-    styleMainGraph(*m_plot->graph(1));
-    addCrosshair(*m_plot, *m_plot->graph(1), [](double h, double v) {
+    m_plot->setProperty("keys", tr("time (h)"));
+    addZoom(*m_plot, [this] { rebuild(); });
+    m_bandLow = m_plot->addGraph();
+    m_bandLow->setName(tr("one build in ten stays under"));
+    m_bandLow->setPen(Qt::NoPen);
+    m_bandHigh = m_plot->addGraph();
+    m_bandHigh->setName(tr("nine builds in ten stay under"));
+    m_bandHigh->setPen(Qt::NoPen);
+    m_bandHigh->setChannelFillGraph(m_bandLow);
+    m_tail = m_plot->addGraph();
+    m_tail->setName(tr("after the first ending"));
+    m_tail->setPen(QPen(colour(Role::muted), theme.px(1.4), Qt::DashLine));
+    m_run = m_plot->addGraph();
+    m_run->setName(tr("volts at the cells"));
+    styleMainGraph(*m_run);
+    addCrosshair(*m_plot, *m_run, [](double h, double v) {
         return tr("%1: %2 at the cells").arg(hours(h), quantity(v, Unit::volt));
     });
     m_plot->yAxis->setLabel(tr("V at the cells"));
@@ -108,6 +117,10 @@ RuntimeView::RuntimeView(Session& session, QWidget* parent) : QWidget(parent), m
     m_endText = text(Role::ink, true);
     m_target = line(Role::fine, Qt::DashLine);
     m_targetText = text(Role::fine, true);
+    m_bandText = text(Role::muted, false);
+    m_bandText->setFont(theme.font(11));
+    m_bandText->setBrush(Qt::NoBrush);
+    m_bandText->setText(tr("eight builds in ten"));
     m_other = m_plot->addGraph();
     m_other->setName(tr("at another air and age"));
     m_other->setPen(QPen(colour(Role::accepts), theme.px(1.8)));
@@ -220,6 +233,42 @@ void RuntimeView::showWhatIf() {
     m_plot->replot(QCustomPlot::rpQueuedReplot);
 }
 
+void RuntimeView::showBand() {
+    QVector<double> x;
+    QVector<double> low;
+    QVector<double> high;
+    if (const auto& range = m_session.results().range)
+        for (const BandPoint& b : range->band) {
+            x << b.hours;
+            low << b.low;
+            high << b.high;
+        }
+    m_bandLow->setData(x, low, true);
+    m_bandHigh->setData(x, high, true);
+    QColor fill = colour(Role::copper);
+    // An older one is paler, until the new one is there.
+    fill.setAlphaF(m_session.settled() ? 0.22F : 0.10F);
+    m_bandHigh->setBrush(QBrush(fill));
+    m_bandText->setVisible(!x.isEmpty());
+    if (x.isEmpty())
+        return;
+    // Over the flattest place, where the words cross nothing.
+    const qsizetype reach = x.size() / 7;
+    qsizetype best = reach;
+    double least = std::numeric_limits<double>::infinity();
+    for (qsizetype i = reach; i + reach < x.size(); ++i) {
+        const auto [lowest, highest] =
+            std::minmax_element(high.begin() + i - reach, high.begin() + i + reach);
+        if (*highest - *lowest < least) {
+            least = *highest - *lowest;
+            best = i;
+        }
+    }
+    m_bandText->setPositionAlignment(Qt::AlignBottom | Qt::AlignHCenter);
+    m_bandText->position->setCoords(
+        x[best], *std::max_element(high.begin() + best - reach, high.begin() + best + reach));
+}
+
 void RuntimeView::resizeEvent(QResizeEvent* event) {
     QWidget::resizeEvent(event);
     QMetaObject::invokeMethod(this, &RuntimeView::rebuild, Qt::QueuedConnection);
@@ -243,17 +292,17 @@ void RuntimeView::rebuild() {
         why += tr(" Mean draw %1 at the cells.")
                    .arg(quantity(r.runtime.meanPower.value(), Unit::watt));
     m_why->setText(why);
-    const auto fill = [&](int graph, const std::vector<CurvePoint>& curve) {
+    const auto fill = [](QCPGraph* graph, const std::vector<CurvePoint>& curve) {
         QVector<double> x;
         QVector<double> y;
         for (const CurvePoint& c : curve) {
             x << c.hours;
             y << c.packVolts;
         }
-        m_plot->graph(graph)->setData(x, y, true);
+        graph->setData(x, y, true);
     };
-    fill(0, r.runtime.tail);
-    fill(1, r.runtime.curve);
+    fill(m_tail, r.runtime.tail);
+    fill(m_run, r.runtime.curve);
     double last = 0;
     double low = 1e9;
     double high = 0;
@@ -262,6 +311,13 @@ void RuntimeView::rebuild() {
             last = std::max(last, c.hours);
             low = std::min(low, c.packVolts);
             high = std::max(high, c.packVolts);
+        }
+    showBand();
+    if (r.range)
+        for (const BandPoint& b : r.range->band) {
+            last = std::max(last, b.hours);
+            low = std::min(low, b.low);
+            high = std::max(high, b.high);
         }
     const double target = p.brief.targetRuntime ? p.brief.targetRuntime->value() : 0;
     const bool any = high > 0;
@@ -297,7 +353,11 @@ void RuntimeView::rebuild() {
         m_target->point1->setCoords(target, 0);
         m_target->point2->setCoords(target, 1);
         m_targetText->setText(tr("target %1").arg(hours(target)));
-        const bool left = target > span * 0.85;
+        const double wide = std::max(100, m_plot->width() - Theme::now().ipx(kAxisRoom));
+        const bool left =
+            (1 - target / span) * wide <
+            QFontMetricsF(m_targetText->font()).horizontalAdvance(m_targetText->text()) +
+                Theme::now().px(16);
         m_targetText->setPositionAlignment(Qt::AlignBottom |
                                            (left ? Qt::AlignRight : Qt::AlignLeft));
         m_targetText->position->setCoords(target + span * (left ? -0.008 : 0.008),

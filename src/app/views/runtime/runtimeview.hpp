@@ -31,6 +31,7 @@ class RuntimeView : public QWidget {
   private:
     void rebuild();
     QLayout* buildWhatIf();
+    void showBand();   ///< where eight builds in ten run, once it is known
     void showWhatIf(); ///< the run at the sliders' air and age, and at five of them
 
     Session& m_session;
@@ -46,6 +47,11 @@ class RuntimeView : public QWidget {
     QSlider* m_age;
     QCheckBox* m_five;
     QLabel* m_whatIf;
+    QCPGraph* m_bandLow;  ///< what one build in ten stays under
+    QCPGraph* m_bandHigh; ///< what nine in ten stay under
+    QCPItemText* m_bandText;
+    QCPGraph* m_tail;
+    QCPGraph* m_run;
     QCPGraph* m_other;           ///< the run at the sliders
     QList<QCPGraph*> m_fiveRuns; ///< at five temperatures
     QList<QCPItemText*> m_fiveTexts;

@@ -246,12 +246,11 @@ void CurvesCard::drawEfficiency(const Stage& stage, const std::vector<double>& a
                         Qt::AlignRight | (k == 0 ? Qt::AlignTop : Qt::AlignBottom));
     }
     plot.xAxis->setRange(least, most);
-    plot.xAxis->setLabel(tr("A out"));
+    plot.setProperty("keys", tr("current out (A)"));
     auto ticker = QSharedPointer<QCPAxisTickerText>::create();
     for (double a = std::pow(10.0, std::ceil(std::log10(least))); a <= most; a *= 10)
         ticker->addTick(a, plainDecade(a));
     plot.xAxis->setTicker(ticker);
-    plot.xAxis->setLabel({});
     plot.yAxis->setRange(std::max(0.0, std::floor(floor * 10) * 10 - 5), 102);
     plot.yAxis->setNumberFormat(QStringLiteral("f"));
     plot.yAxis->setNumberPrecision(0);

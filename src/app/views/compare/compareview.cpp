@@ -1,0 +1,389 @@
+#include "views/compare/compareview.hpp"
+
+#include "project/variants.hpp"
+#include "views/runtime/runtimeview.hpp"
+#include "widgets/panel.hpp"
+#include "widgets/text.hpp"
+#include "widgets/viewtitle.hpp"
+
+#include <QCheckBox>
+#include <QGridLayout>
+#include <QPainter>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QStyle>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+
+namespace sipper::app {
+namespace {
+
+constexpr std::size_t kMost = 5; ///< columns that can be read
+constexpr std::size_t kTitles = 3;
+
+} // namespace
+
+RunBar::RunBar(double hours, std::optional<Range> range, double target, double scale,
+               QWidget* parent)
+    : QWidget(parent), m_hours(hours), m_range(range), m_target(target), m_scale(scale) {
+    setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+}
+
+QSize RunBar::sizeHint() const {
+    return {Theme::now().ipx(90), Theme::now().ipx(18)};
+}
+
+void RunBar::paintEvent(QPaintEvent*) {
+    if (m_scale <= 0)
+        return;
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const Theme& t = Theme::now();
+    const double wide = width() - t.px(2);
+    const auto at = [&](double h) { return t.px(1) + wide * h / m_scale; };
+    const double middle = height() / 2.0;
+    p.fillRect(QRectF(at(0), middle - t.px(4), wide, t.px(8)), colour(Role::paper));
+    p.fillRect(QRectF(at(0), middle - t.px(4), at(m_hours) - at(0), t.px(8)), colour(Role::copper));
+    if (m_range) {
+        p.setPen(QPen(colour(Role::ink), t.px(1.4)));
+        p.drawLine(QPointF(at(m_range->p10), middle), QPointF(at(m_range->p90), middle));
+        for (const double end : {m_range->p10, m_range->p90})
+            p.drawLine(QPointF(at(end), middle - t.px(3)), QPointF(at(end), middle + t.px(3)));
+    }
+    if (m_target > 0) {
+        p.setPen(QPen(colour(Role::fine), t.px(1.6), Qt::DashLine));
+        p.drawLine(QPointF(at(m_target), 0), QPointF(at(m_target), height()));
+    }
+}
+
+/// One line: a text for each variant, and which is the better one.
+struct CompareView::Row {
+    QString key;
+    QString head;
+    QStringList texts;
+    std::vector<double> rank; ///< the smaller the better; empty where nothing is better
+    QStringList helps;
+
+    [[nodiscard]] bool same() const {
+        return std::all_of(texts.begin(), texts.end(),
+                           [&](const QString& text) { return text == texts.front(); });
+    }
+};
+
+CompareView::CompareView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+    setObjectName(QStringLiteral("compare"));
+    const Theme& t = Theme::now();
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(t.ipx(16), t.ipx(8), t.ipx(16), t.ipx(12));
+    column->setSpacing(t.ipx(8));
+    auto* title = viewTitle(this, tr("Variants"), tr("side by side, what differs first"));
+    m_state = mutedLabel({}, this);
+    m_state->setObjectName(QStringLiteral("compare.state"));
+    title->addWidget(m_state);
+    m_choice = new QHBoxLayout;
+    m_choice->setSpacing(t.ipx(4));
+    title->addLayout(m_choice);
+    column->addLayout(title);
+    m_scroll = new QScrollArea(this);
+    m_scroll->setWidgetResizable(true);
+    m_scroll->setFrameShape(QFrame::NoFrame);
+    m_scroll->setAccessibleName(tr("Variants side by side"));
+    column->addWidget(m_scroll, 1);
+    connect(&session, &Session::projectChanged, this, &CompareView::refresh);
+    connect(&session, &Session::variantsChanged, this, &CompareView::refresh);
+    fillChoice();
+}
+
+void CompareView::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    refresh();
+}
+
+std::vector<std::size_t> CompareView::chosen() const {
+    std::vector<std::size_t> numbers;
+    for (std::size_t i = 0; i < variantCount(m_session.document()) && numbers.size() < kMost; ++i)
+        if (!m_left.contains(i))
+            numbers.push_back(i);
+    return numbers;
+}
+
+void CompareView::refresh() {
+    if (!isVisible()) {
+        m_again = true;
+        return;
+    }
+    fillChoice();
+    const auto numbers = chosen();
+    const bool known = m_shown && m_numbers == numbers && m_of == m_session.document();
+    if (!known)
+        solve();
+    else if (m_again || !m_grid)
+        fill(); // which one is open may have changed
+    m_again = false;
+}
+
+void CompareView::fillChoice() {
+    clearLayout(*m_choice);
+    const std::size_t count = variantCount(m_session.document());
+    if (count < 3)
+        return; // nothing to choose from
+    const auto in = chosen();
+    for (std::size_t i = 0; i < count; ++i) {
+        const QString name = qs(variantName(m_session.document(), i));
+        auto* b = new QCheckBox(name, this);
+        b->setObjectName(QStringLiteral("compare.take.%1").arg(i));
+        const bool on = std::find(in.begin(), in.end(), i) != in.end();
+        b->setChecked(on);
+        b->setToolTip(tr("Variant %1 in the comparison, two to five at a time").arg(name));
+        b->setAccessibleName(b->toolTip());
+        b->setEnabled(on ? in.size() > 2 : in.size() < kMost);
+        connect(b, &QCheckBox::clicked, this, [this, i](bool take) {
+            take ? m_left.erase(i) : m_left.insert(i).second;
+            refresh();
+        });
+        m_choice->addWidget(b);
+    }
+}
+
+/// Beside the window; what was there stays, dimmed by the note, until the new one is there.
+void CompareView::solve() {
+    const auto numbers = chosen();
+    m_state->setText(tr("solving …"));
+    m_background.run([this, numbers, document = m_session.document()](
+                         const std::stop_token& stop) -> std::function<void()> {
+        auto comparison = compareVariants(document, numbers, stop);
+        if (!comparison)
+            return {};
+        auto shown = std::make_shared<const Comparison>(std::move(*comparison));
+        return [this, shown, numbers, document] {
+            m_shown = shown;
+            m_numbers = numbers;
+            m_of = document;
+            m_state->setText({});
+            fill();
+        };
+    });
+}
+
+std::vector<CompareView::Row> CompareView::figures() const {
+    std::vector<Row> rows;
+    const auto add = [&](const char* key, const QString& head, auto text, auto rank) {
+        Row row{QLatin1String(key), head, {}, {}, {}};
+        for (const Weighed& w : m_shown->variants) {
+            row.texts << text(w);
+            row.rank.push_back(rank(w));
+        }
+        rows.push_back(std::move(row));
+    };
+    const auto none = [](const Weighed&) { return 0.0; };
+    add(
+        "range", tr("Eight builds in ten"),
+        [](const Weighed& w) {
+            return w.range ? QStringLiteral("%1 – %2").arg(hours(w.range->p10), hours(w.range->p90))
+                           : QStringLiteral("–");
+        },
+        [](const Weighed& w) { return w.range ? -w.range->p10 : 0.0; });
+    add(
+        "spare", tr("Against the target"),
+        [](const Weighed& w) {
+            if (!w.project.brief.targetRuntime || !w.runtime.hours)
+                return QStringLiteral("–");
+            const double spare = w.runtime.hours->value() - w.project.brief.targetRuntime->value();
+            return spare >= 0 ? tr("%1 to spare").arg(hours(spare))
+                              : tr("%1 short").arg(hours(-spare));
+        },
+        [](const Weighed& w) { return w.runtime.hours ? -w.runtime.hours->value() : 0.0; });
+    add(
+        "ends", tr("Ends when"),
+        [](const Weighed& w) { return endingText(w.project, w.runtime.ending); }, none);
+    add(
+        "worst", tr("Worst draw"),
+        [](const Weighed& w) {
+            if (!w.runtime.hours && !w.tethers.empty())
+                return tr("%1 from %2")
+                    .arg(quantity(w.tethers.front().worst.value, Unit::ampere),
+                         qs(nameOf(w.project.stages[w.tethers.front().source])));
+            const QString worst = quantity(w.runtime.worstCurrent.value(), Unit::ampere);
+            return w.allowedAmps > 0
+                       ? tr("%1 of %2").arg(worst, quantity(w.allowedAmps, Unit::ampere))
+                       : worst;
+        },
+        [](const Weighed& w) {
+            return w.allowedAmps > 0 ? w.runtime.worstCurrent.value() / w.allowedAmps : 0.0;
+        });
+    add(
+        "heat", tr("Warmest part"),
+        [](const Weighed& w) {
+            return w.hottest.empty()
+                       ? QStringLiteral("–")
+                       : QStringLiteral("%1, %2").arg(quantity(w.hottestC, Unit::celsius),
+                                                      qs(nameOf(*w.project.stage(w.hottest))));
+        },
+        [](const Weighed& w) { return w.hottestC; });
+    add(
+        "reaches", tr("Reaches the loads"),
+        [](const Weighed& w) {
+            return w.deliveredShare > 0 ? qs(writeShare(w.deliveredShare)) : QStringLiteral("–");
+        },
+        [](const Weighed& w) { return -w.deliveredShare; });
+    add(
+        "weight", tr("Weight"), [](const Weighed& w) { return quantity(w.grams, Unit::gram); },
+        [](const Weighed& w) { return w.grams; });
+    add(
+        "price", tr("Price"), [](const Weighed& w) { return QString::number(w.price, 'f', 2); },
+        [](const Weighed& w) { return w.price; });
+    const auto advice = [&](const char* key, const QString& head, Severity severity) {
+        add(
+            key, head,
+            [severity](const Weighed& w) {
+                const int count = w.count(severity);
+                if (count == 0)
+                    return tr("nothing");
+                QStringList titles;
+                for (const Finding& f : w.findings)
+                    if (f.severity == severity && titles.size() < static_cast<int>(kTitles))
+                        titles << qs(f.title);
+                const auto more = count - titles.size();
+                return QStringLiteral("%1: %2%3")
+                    .arg(count)
+                    .arg(titles.join(QStringLiteral("; ")),
+                         more > 0 ? tr(" and %1 more").arg(more) : QString());
+            },
+            [severity](const Weighed& w) { return w.count(severity); });
+    };
+    advice("stop", tr("To mend"), Severity::stop);
+    advice("care", tr("To weigh"), Severity::care);
+    return rows;
+}
+
+QLabel* CompareView::cell(const QString& text, const QString& name) {
+    auto* label = new QLabel(text, m_grid->parentWidget());
+    label->setObjectName(name);
+    label->setFont(Theme::now().font(12));
+    label->setWordWrap(true);
+    label->setAlignment(Qt::AlignLeft | Qt::AlignTop);
+    label->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    return label;
+}
+
+void CompareView::addHeads() {
+    const Theme& t = Theme::now();
+    double scale = 0;
+    for (const Weighed& w : m_shown->variants) {
+        const double target =
+            w.project.brief.targetRuntime ? w.project.brief.targetRuntime->value() : 0;
+        const double runs = w.runtime.hours ? w.runtime.hours->value() : 0;
+        scale = std::max({scale, runs, w.range ? w.range->p90 : 0.0, std::min(target, 4 * runs)});
+    }
+    m_grid->addWidget(mutedLabel(tr("Runs for"), m_grid->parentWidget(), 12), 1, 0,
+                      Qt::AlignLeft | Qt::AlignVCenter);
+    auto* key = mutedLabel(tr("line: eight builds in ten\ndashed: target"), m_grid->parentWidget());
+    m_grid->addWidget(key, 2, 0, Qt::AlignLeft | Qt::AlignVCenter);
+    for (std::size_t i = 0; i < m_shown->variants.size(); ++i) {
+        const Weighed& w = m_shown->variants[i];
+        const int column = static_cast<int>(i) + 1;
+        const bool open = m_numbers[i] == m_session.variant();
+        auto* head = new QPushButton(open ? tr("%1, open").arg(qs(w.name)) : qs(w.name),
+                                     m_grid->parentWidget());
+        head->setObjectName(QStringLiteral("compare.%1.open").arg(i));
+        head->setToolTip(open ? tr("This variant is open") : tr("Open variant %1").arg(qs(w.name)));
+        head->setAccessibleName(head->toolTip());
+        head->setProperty("accent", open);
+        connect(head, &QPushButton::clicked, this,
+                [this, number = m_numbers[i]] { m_session.showVariant(number); });
+        m_grid->addWidget(head, 0, column, Qt::AlignLeft);
+        auto* runs = cell(w.runtime.hours ? hours(w.runtime.hours->value())
+                          : w.runtime.ending.reason == EndReason::mains ? tr("no cells")
+                                                                        : tr("for ever"),
+                          QStringLiteral("compare.%1.runs").arg(i));
+        runs->setFont(t.font(20, true));
+        m_grid->addWidget(runs, 1, column);
+        m_grid->addWidget(
+            new RunBar(w.runtime.hours ? w.runtime.hours->value() : 0, w.range,
+                       w.project.brief.targetRuntime ? w.project.brief.targetRuntime->value() : 0,
+                       scale, m_grid->parentWidget()),
+            2, column);
+    }
+}
+
+void CompareView::addSection(const QString& title) {
+    auto* label = new QLabel(title, m_grid->parentWidget());
+    label->setFont(Theme::now().font(13, true));
+    label->setContentsMargins(0, Theme::now().ipx(8), 0, 0);
+    m_grid->addWidget(label, m_grid->rowCount(), 0, 1, -1);
+}
+
+void CompareView::addRow(const Row& row) {
+    const int at = m_grid->rowCount();
+    auto* rule = new QFrame(m_grid->parentWidget());
+    rule->setFixedHeight(1);
+    rule->setStyleSheet(QStringLiteral("background: %1").arg(colour(Role::hairline).name()));
+    m_grid->addWidget(rule, at, 0, 1, -1);
+    auto* head = mutedLabel(row.head, m_grid->parentWidget(), 12);
+    head->setWordWrap(true);
+    m_grid->addWidget(head, at + 1, 0, Qt::AlignTop);
+    const bool ranked = !row.rank.empty() && !row.same();
+    const double best = ranked ? *std::min_element(row.rank.begin(), row.rank.end()) : 0;
+    const double worst = ranked ? *std::max_element(row.rank.begin(), row.rank.end()) : 0;
+    for (qsizetype i = 0; i < row.texts.size(); ++i) {
+        QLabel* label = cell(row.texts[i], QStringLiteral("compare.%1.%2").arg(i).arg(row.key));
+        if (ranked && best < worst && row.rank[static_cast<std::size_t>(i)] == best) {
+            label->setFont(Theme::now().font(12, true));
+            label->setStyleSheet(inkOf(Role::fine));
+            label->setToolTip(tr("the best of them"));
+        }
+        m_grid->addWidget(label, at + 1, static_cast<int>(i) + 1);
+    }
+}
+
+void CompareView::fill() {
+    const Theme& t = Theme::now();
+    auto* body = new QWidget;
+    body->setObjectName(QStringLiteral("compareBody"));
+    m_grid = new QGridLayout(body);
+    m_grid->setContentsMargins(0, 0, t.ipx(8), t.ipx(8));
+    m_grid->setHorizontalSpacing(t.ipx(14));
+    m_grid->setVerticalSpacing(t.ipx(5));
+    m_grid->setColumnMinimumWidth(0, t.ipx(130));
+    for (std::size_t i = 0; i < m_shown->variants.size(); ++i)
+        m_grid->setColumnStretch(static_cast<int>(i) + 1, 1);
+    addHeads();
+    const std::vector<Row> rows = figures();
+    QStringList alike;
+    for (const Row& row : rows)
+        if (!row.same())
+            addRow(row);
+        else if (row.texts.front() != QStringLiteral("–"))
+            alike << QStringLiteral("%1 %2").arg(row.head.toLower(), row.texts.front());
+    addSection(m_shown->differences.empty()    ? tr("No part or figure differs between them.")
+               : m_shown->variants.size() == 1 ? QString()
+                                               : tr("What makes the difference"));
+    for (const Difference& d : m_shown->differences) {
+        Row row{qs(d.subject + "." + d.key),
+                d.key.empty() ? qs(d.where) : QStringLiteral("%1: %2").arg(qs(d.where), qs(d.what)),
+                {},
+                {},
+                {}};
+        for (const std::string& value : d.values)
+            row.texts << qs(value);
+        addRow(row);
+    }
+    if (m_shown->variants.size() == 1) {
+        auto* hint = mutedLabel(tr("There is one variant. “+” beside its name, or Ctrl+T, makes "
+                                   "another as a copy to change."),
+                                body, 12);
+        hint->setWordWrap(true);
+        m_grid->addWidget(hint, m_grid->rowCount(), 0, 1, -1);
+    } else if (!alike.isEmpty()) {
+        auto* same =
+            mutedLabel(tr("The same in all: %1.").arg(alike.join(QStringLiteral("; "))), body, 12);
+        same->setObjectName(QStringLiteral("compare.alike"));
+        same->setWordWrap(true);
+        m_grid->addWidget(same, m_grid->rowCount(), 0, 1, -1);
+    }
+    m_grid->setRowStretch(m_grid->rowCount(), 1);
+    m_scroll->setWidget(body); // the one before is deleted by it
+}
+
+} // namespace sipper::app

@@ -106,6 +106,10 @@ class Peer {
         for (int stretch = 0; stretch < 100'000; ++stretch) {
             const auto at = m_line.schedule().at(std::fmod(std::round(start + now * 60), 1440.0));
             m_setting = at.setting;
+            double begins = 0;
+            margin(now, m_y, &begins, this);
+            if (begins < 0)
+                return now;
             if (stretch > 0)
                 CVodeReInit(m_memory, now, m_y); // the draw jumps: no step may reach over it
             const double until = std::isfinite(at.minutesLeft) ? now + at.minutesLeft / 60 : 1e6;
@@ -207,11 +211,11 @@ void byStages(benchmark::State& state) {
     Load& load = *p.load("recorder");
     for (std::int64_t i = 0; i < state.range(0); ++i) {
         Stage lead;
-        lead.id = fmt::format("lead{}", i);
+        lead.id = fmt::format("extra{}", i);
         lead.fedBy = {load.fedBy};
         Wire wire;
-        wire.length = Metres{0.01};
-        wire.area = SquareMillimetres{1};
+        wire.length = Metres{0.001};
+        wire.area = SquareMillimetres{10};
         lead.part = wire;
         load.fedBy = lead.id;
         p.stages.push_back(lead);

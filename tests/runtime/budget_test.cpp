@@ -42,8 +42,8 @@ TEST_CASE("without a pack there is no budget, and a collapse is named", "[budget
 }
 
 TEST_CASE("a tethered project's budget is its source's", "[budget]") {
-    const Project p = test::load(std::filesystem::path(SIPPER_SOURCE) /
-                                 "data/recipes/adapter-and-buck.sipper");
+    const Project p =
+        test::load(std::filesystem::path(SIPPER_SOURCE) / "data/recipes/adapter-and-buck.sipper");
     const Budget b = budgetOf(p);
     const Tether t = tethersOf(p).front();
     CHECK(b.meanWatts == Approx(t.meanWatts));

@@ -17,6 +17,7 @@ namespace {
 constexpr double kSlack = 1e-9;
 constexpr double kCoarseCharge = 0.02; ///< a ranking needs no more than half a per cent
 constexpr double kCoarseVolts = 0.02;
+constexpr double kCoarseTolerance = 3e-4;
 
 bool regulates(const Part& part) {
     return std::holds_alternative<Linear>(part) || std::holds_alternative<Switcher>(part);
@@ -130,6 +131,7 @@ class Solver {
         m_coarse.record = false;
         m_coarse.chargeShare = kCoarseCharge;
         m_coarse.voltsPerCell = kCoarseVolts;
+        m_coarse.tolerance = kCoarseTolerance;
         if (project.pack())
             m_hours = predictRuntime(project, typicalConditions(project), m_coarse)
                           .hours.value_or(Hours{0})

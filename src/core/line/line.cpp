@@ -9,8 +9,9 @@
 namespace sipper {
 
 namespace {
+constexpr int kBlameRounds = 400; ///< of the mean current, where it creeps towards a collapse
 constexpr double kMeanTolerance = 1e-10; ///< of the stretch's mean current; it acts through R1 only
-}
+} // namespace
 
 Conditions typicalConditions(const Project& project) {
     Conditions c;
@@ -128,6 +129,27 @@ double Line::modeMean(const ModeCases& m, const PackView& v, const ModeMoment* b
     return mean;
 }
 
+std::size_t Line::givesWay(const std::vector<ModeCases>& cases, PackView view) const {
+    view.mean = 0;
+    for (int round = 0; round < kBlameRounds; ++round) {
+        double sum = 0;
+        for (std::size_t i = 0; i < cases.size(); ++i) {
+            if (cases[i].share.share <= 0)
+                continue;
+            const double amps = modeMean(cases[i], view, nullptr);
+            if (!std::isfinite(amps))
+                return i;
+            sum += cases[i].share.share * amps;
+        }
+        view.mean = sum / m_pack.parallel;
+    }
+    const auto greatest =
+        std::max_element(cases.begin(), cases.end(), [&](const ModeCases& a, const ModeCases& b) {
+            return modeMean(a, view, nullptr) < modeMean(b, view, nullptr);
+        });
+    return static_cast<std::size_t>(greatest - cases.begin());
+}
+
 void Line::finishFlows(Flows& flows, double openCircuit) const {
     StageFlow& pack = flows.stages[m_packIndex];
     pack.vIn = openCircuit;
@@ -153,7 +175,6 @@ void Line::solve(std::size_t setting, const Wells& wells, Moment& out, double gu
     const auto dependsOnMean = [&](const ModeCases& m) {
         return m.settled < 1 && m_pack.relaxation > 0;
     };
-    std::size_t failed = 0;
     const auto sumOf = [&](double mean, bool dependent) {
         PackView at = view;
         at.mean = mean / m_pack.parallel;
@@ -162,10 +183,8 @@ void Line::solve(std::size_t setting, const Wells& wells, Moment& out, double gu
             if (cases[i].share.share <= 0 || dependsOnMean(cases[i]) != dependent)
                 continue;
             const double amps = modeMean(cases[i], at, warm ? &out.modes[i] : nullptr);
-            if (!std::isfinite(amps)) {
-                failed = i;
+            if (!std::isfinite(amps))
                 return amps;
-            }
             sum += cases[i].share.share * amps;
         }
         return sum;
@@ -177,7 +196,7 @@ void Line::solve(std::size_t setting, const Wells& wells, Moment& out, double gu
     };
     const double steady = sumOf(0, false);
     if (!std::isfinite(steady))
-        return collapse(failed, false);
+        return collapse(givesWay(cases, view), false);
     const auto meanAt = [&](double mean) { return steady + sumOf(mean, true); };
     const bool depends = std::any_of(cases.begin(), cases.end(), dependsOnMean);
     double mean = steady;
@@ -185,13 +204,8 @@ void Line::solve(std::size_t setting, const Wells& wells, Moment& out, double gu
         const double most = out.openCircuit /
                             (m_pack.connection + 1e-12 + m_pack.series * view.r0 / m_pack.parallel);
         const auto found = smallestFixedPoint(meanAt, guess, most, kMeanTolerance);
-        if (!found) {
-            // Which mode gives way: the one that has no answer at the smallest mean that has none.
-            for (int i = 0; i <= 64; ++i)
-                if (!std::isfinite(meanAt(most * i / 64)))
-                    break;
-            return collapse(failed, false);
-        }
+        if (!found)
+            return collapse(givesWay(cases, view), false);
         mean = *found;
     }
     out.meanAmps = mean;

@@ -94,6 +94,9 @@ class Line {
     void prepare();
     /// Mean pack current of one mode; NaN on a collapse.
     double modeMean(const ModeCases& m, const PackView& v, const ModeMoment* before) const;
+    /// The mode that a collapse is put down to: the mean current is followed from nothing up, mode
+    /// by mode in file order, until one has no answer.
+    [[nodiscard]] std::size_t givesWay(const std::vector<ModeCases>& cases, PackView view) const;
     [[nodiscard]] std::pair<double, double> source(const ModeCases& m, const PackView& v) const;
     [[nodiscard]] std::pair<double, double> burstSource(const ModeCases& m, const PackView& v,
                                                         double plainAmps) const;

@@ -382,17 +382,20 @@ void Network::darken(const Children& c, Flows& flows) const {
     }
 }
 
-void Network::flow(const Children& c, const Demand& d, double v, Flows& flows) const {
+void Network::flow(const Children& c, const Demand& d, double v, double through,
+                   Flows& flows) const {
     for (const std::uint32_t i : c.loads) {
         LoadFlow& load = flows.loads[i];
         load.v = std::max(0.0, v);
         load.i = loadCurrent(d.draws[i], v, 0);
     }
+    // One stage alone takes all that comes; else each is asked.
+    const bool alone = c.loads.empty() && c.stages.size() == 1;
     for (const std::uint32_t i : c.stages)
-        flowStage(m_nodes[i], i, d, v, flows);
+        flowStage(m_nodes[i], i, d, v, alone ? through : kNone, flows);
 }
 
-void Network::flowStage(const Node& n, std::size_t index, const Demand& d, double v,
+void Network::flowStage(const Node& n, std::size_t index, const Demand& d, double v, double in,
                         Flows& flows) const {
     StageFlow& f = flows.stages[index];
     f = {};
@@ -402,7 +405,7 @@ void Network::flowStage(const Node& n, std::size_t index, const Demand& d, doubl
         darken(n.children, flows);
         return;
     }
-    f.iIn = stageCurrent(n, index, d, v, 0);
+    f.iIn = std::isfinite(in) ? in : stageCurrent(n, index, d, v, 0);
     f.iOut = f.iIn - n.quiescent;
     const double set = d.atSetPoint[index];
     switch (n.kind) {
@@ -454,7 +457,7 @@ void Network::flowStage(const Node& n, std::size_t index, const Demand& d, doubl
     }
     }
     f.vOut = std::max(0.0, f.vOut);
-    flow(n.children, d, f.vOut, flows);
+    flow(n.children, d, f.vOut, f.iOut, flows);
 }
 
 double Network::current(const Demand& d, double e, double r, double hint) const {
@@ -469,7 +472,7 @@ bool Network::solve(const Demand& d, double e, double r, Flows& flows, double hi
         return false;
     flows.packAmps = amps;
     flows.packVolts = e - r * amps;
-    flow(m_root, d, flows.packVolts, flows);
+    flow(m_root, d, flows.packVolts, amps, flows);
     return true;
 }
 

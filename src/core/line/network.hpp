@@ -158,8 +158,10 @@ class Network {
     static double stepUp(const Node& n, double out, double e, double r);
     static double loadCurrent(const Demand::Draw& draw, double e, double r);
     void darken(const Children& c, Flows& flows) const;
-    void flow(const Children& c, const Demand& d, double v, Flows& flows) const;
-    void flowStage(const Node& n, std::size_t index, const Demand& d, double v, Flows& flows) const;
+    /// `through` and `in`: the current that comes, where it is known; else not a number.
+    void flow(const Children& c, const Demand& d, double v, double through, Flows& flows) const;
+    void flowStage(const Node& n, std::size_t index, const Demand& d, double v, double in,
+                   Flows& flows) const;
 
     std::vector<Node> m_nodes;
     Children m_root;

@@ -1,35 +1,17 @@
 #include "runtime/runtime.hpp"
 
+#include "runtime/chart.hpp"
+
 #include <algorithm>
 #include <cmath>
 
 namespace sipper {
 namespace {
 
-constexpr double kBracket = 1e-9; ///< of the runtime: where an end is called found
+constexpr double kBracket = 1e-10; ///< of a step: where an end is called found
 constexpr int kBracketRounds = 60;
 constexpr int kHalvings = 12;                 ///< of one step, for the voltage rule
 constexpr std::size_t kMostSteps = 4'000'000; ///< more than a century of daily windows
-constexpr double kStep = 1.5;                 ///< growth of the next step after an easy one
-
-/// Powers at one moment, averaged over the modes of the stretch.
-struct Powers {
-    double cellAmps = 0;
-    double terminal = 0;
-    std::vector<double> stages;
-    std::vector<double> loadModes; ///< load-major
-    double fillVolts = 0;
-};
-
-/// Volts of every mode at the pack, to see how far a step moves them.
-double largestMove(const Moment& a, const Moment& b) {
-    double most = 0;
-    for (std::size_t i = 0; i < a.modes.size(); ++i)
-        if (a.modes[i].share > 0)
-            most =
-                std::max(most, std::abs(a.modes[i].plain.packVolts - b.modes[i].plain.packVolts));
-    return most;
-}
 
 class Run {
   public:
@@ -45,7 +27,9 @@ class Run {
             return std::move(m_runtime);
         }
         m_wells = m_start;
+        openCharts();
         runOn();
+        bookCharts();
         if (!m_done) { // a century has passed: nothing that matters draws
             m_runtime.ending.reason = EndReason::never;
         } else {
@@ -62,6 +46,18 @@ class Run {
     }
 
   private:
+    /// Where a run has been in one setting.
+    struct Visited {
+        double low = 2;
+        double high = -1;
+    };
+
+    void openCharts() {
+        m_charts.clear();
+        for (std::size_t i = 0; i < m_line.schedule().settings.size(); ++i)
+            m_charts.emplace_back(m_project, m_line, i, m_windows, m_stepping.tolerance);
+        m_visited.assign(m_charts.size(), {});
+    }
     void runOn() {
         const int start = m_project.brief.startMinutes();
         double minute = std::fmod(start + m_hours * 60, 1440.0);
@@ -79,99 +75,129 @@ class Run {
         m_runtime = {};
         m_windows = false;
         m_done = false;
+        openCharts();
         runOn();
         answer.tail = std::move(m_runtime.curve);
         m_runtime = std::move(answer);
     }
-    /// Runs through one stretch of at most `left` hours, or to the end.
+
+    /// Runs through one stretch of at most `left` hours, or to the end. Each step takes the mean of
+    /// the currents at its two ends.
     void stretch(std::size_t setting, double left) {
-        m_line.solve(setting, m_wells, m_now);
-        if (stops(m_now, m_wells))
-            return;
-        take(m_now, m_before);
-        record();
+        Chart& chart = m_charts[setting];
         const PackModel& pack = m_line.pack();
-        const double selfAmps = pack.selfAmps;
-        double limit = std::numeric_limits<double>::infinity();
+        double height = pack.height(m_wells);
+        visit(setting, height);
+        const Chart::Piece* here = &chart.at(height);
+        if (here->ended())
+            return end(setting, *here, height);
+        record(chart, *here, height);
         while (left > 0 && ++m_steps < kMostSteps) {
-            const double drain = m_before.cellAmps + selfAmps;
-            double step = std::min(left, limit);
+            const double before = chart.cellAmps(*here, height);
+            const double drain = before + pack.selfAmps;
+            double step = left;
             if (drain > 0)
                 step = std::min(step, m_stepping.chargeShare * pack.usable / drain);
             if (!std::isfinite(step))
                 return finishNever();
             Wells next;
-            double amps = 0;
-            double move = 0;
+            double reached = 0;
+            double amps = before;
             for (int halving = 0; halving <= kHalvings; ++halving) {
-                const double guess = m_now.meanAmps * 0.999;
-                const Wells ahead = pack.drained(m_wells, drain, step);
-                m_line.solve(setting, ahead, m_next, guess);
-                amps = m_next.collapsed ? m_before.cellAmps
-                                        : (m_before.cellAmps + m_next.meanAmps / pack.parallel) / 2;
-                next = pack.drained(m_wells, amps + selfAmps, step);
-                m_line.solve(setting, next, m_next, guess);
-                move = m_next.collapsed ? 0 : largestMove(m_now, m_next) / pack.series;
-                if (move <= m_stepping.voltsPerCell || halving == kHalvings)
+                const double ahead = pack.height(pack.drained(m_wells, drain, step));
+                amps = (before + ampsTowards(chart, height, ahead, before)) / 2;
+                next = pack.drained(m_wells, amps + pack.selfAmps, step);
+                reached = pack.height(next);
+                const double move = std::abs(reached - height) *
+                                    std::max(here->steep, chart.at(reached).steep) / pack.series;
+                if (move <= m_stepping.voltsPerCell)
                     break;
-                step /= 2;
+                step *= std::clamp(0.9 * m_stepping.voltsPerCell / move, 0.25, 0.9);
             }
-            if (m_next.collapsed || endingOf(m_project, m_line, m_next, next, m_windows)) {
-                bracket(setting, step, amps + selfAmps);
-                return;
-            }
-            limit = move > m_stepping.voltsPerCell / 2 ? step : step * kStep * 2;
-            advance(step, next);
+            if (const Chart::Piece* stop = chart.firstEnd(height, reached))
+                return endAt(setting, height, *stop, before, step);
+            const Chart::Piece& there = chart.at(reached);
+            if (there.ended())
+                return endAt(setting, height, there, before, step);
+            advance(chart, chart.at(height), height, there, reached, next, step);
+            height = reached;
+            here = &chart.at(height);
+            visit(setting, height);
             left = left - step <= 1e-12 * m_hours ? 0 : left - step;
         }
     }
 
-    /// The end lies within this step: halve until it is known to a billionth of the runtime.
-    void bracket(std::size_t setting, double step, double drain) {
+    /// The current at a height ahead; at the last good one where the run ends before it.
+    static double ampsTowards(Chart& chart, double from, double to, double before) {
+        if (const Chart::Piece* stop = chart.firstEnd(from, to)) {
+            const double edge = to < from ? stop->high : stop->low;
+            const Chart::Piece& last = chart.at(std::nextafter(edge, to < from ? 1.0 : 0.0));
+            return last.ended() ? before : chart.cellAmps(last, edge);
+        }
+        const Chart::Piece& piece = chart.at(to);
+        return piece.ended() ? before : chart.cellAmps(piece, to);
+    }
+
+    /// The end lies within this step, at the edge of `stop`.
+    void endAt(std::size_t setting, double height, const Chart::Piece& found, double before,
+               double step) {
+        const Chart::Piece stop = found; // the chart goes on growing
+        Chart& chart = m_charts[setting];
+        const PackModel& pack = m_line.pack();
+        const bool downwards = stop.high <= height;
+        const double edge = downwards ? stop.high : stop.low;
+        const Chart::Piece last = chart.at(std::nextafter(edge, downwards ? 1.0 : 0.0));
+        const double atEdge = last.ended() ? before : chart.cellAmps(last, edge);
+        const double drain = (before + atEdge) / 2 + pack.selfAmps;
+        const auto stillGood = [&](double hours) {
+            const double h = pack.height(pack.drained(m_wells, drain, hours));
+            return downwards ? h > edge : h < edge;
+        };
         double good = 0;
         double bad = step;
-        const auto at = [&](double hours) { return m_line.pack().drained(m_wells, drain, hours); };
-        for (int round = 0;
-             round < kBracketRounds && bad - good > kBracket * (m_hours + good) * 0.01; ++round) {
+        for (int i = 0; i < kHalvings && stillGood(bad); ++i) // the mean current moved a little
+            bad *= 2;
+        for (int round = 0; round < kBracketRounds && bad - good > kBracket * step; ++round) {
             const double middle = (good + bad) / 2;
-            const Wells wells = at(middle);
-            m_line.solve(setting, wells, m_next);
-            (m_next.collapsed || endingOf(m_project, m_line, m_next, wells, m_windows) ? bad
-                                                                                       : good) =
-                middle;
+            (stillGood(middle) ? good : bad) = middle;
         }
-        if (good > 0) {
-            m_line.solve(setting, at(good), m_next);
-            advance(good, at(good));
-        }
-        const Wells wells = at(bad - good);
-        m_line.solve(setting, wells, m_next);
-        if (!stops(m_next, wells)) { // rounding: the end is where it was seen
-            m_line.solve(setting, at((bad - good) * 2), m_next);
-            stops(m_next, at((bad - good) * 2));
-        }
-        m_done = true;
+        const Chart::Piece here = chart.at(height);
+        if (good > 0 && !last.ended() && !here.ended())
+            advance(chart, here, height, last, edge, pack.drained(m_wells, drain, good), good);
+        visit(setting, edge);
+        end(setting, stop, stop.seen);
     }
 
-    void advance(double step, const Wells& next) {
-        take(m_next, m_after);
-        book(step, m_line.pack().charge(m_wells), m_line.pack().charge(next));
+    /// Solves what is there at this height, and ends. Where it can't be seen again, as at a
+    /// collapse that hangs by a hair, what the chart has seen holds.
+    void end(std::size_t setting, const Chart::Piece& piece, double height) {
+        const Wells wells = m_line.pack().level(std::clamp(height, 0.0, 1.0));
+        m_line.solve(setting, wells, m_moment);
+        const auto ending = endingOf(m_project, m_line, m_moment, wells, m_windows);
+        m_runtime.ending = ending ? *ending : *piece.ending;
+        m_done = true;
+        if (m_moment.collapsed)
+            return;
+        for (const ModeMoment& m : m_moment.modes)
+            if (m.share > 0)
+                noteWorst(
+                    std::max(m.plain.packAmps, m.hasBurst ? m.burst.packAmps : m.plain.packAmps),
+                    m.mode);
+    }
+
+    void visit(std::size_t setting, double height) {
+        m_visited[setting].low = std::min(m_visited[setting].low, height);
+        m_visited[setting].high = std::max(m_visited[setting].high, height);
+    }
+
+    void advance(Chart& chart, const Chart::Piece& here, double height, const Chart::Piece& there,
+                 double reached, const Wells& next, double step) {
+        chart.spend(here, height, step / 2);
+        chart.spend(there, reached, step / 2);
+        bookCells(step, m_line.pack().charge(m_wells), m_line.pack().charge(next));
         m_hours += step;
         m_wells = next;
-        std::swap(m_now, m_next);
-        std::swap(m_before, m_after);
-        record();
-    }
-
-    bool stops(const Moment& moment, const Wells& wells) {
-        const auto ending = endingOf(m_project, m_line, moment, wells, m_windows);
-        if (!ending)
-            return false;
-        m_runtime.ending = *ending;
-        m_done = true;
-        if (!moment.collapsed)
-            noteWorst(moment);
-        return true;
+        record(chart, there, reached);
     }
 
     void finishNever() {
@@ -179,53 +205,16 @@ class Run {
         m_steps = kMostSteps;
     }
 
-    /// Averages a moment and keeps the worst current seen.
-    void take(const Moment& moment, Powers& p) {
-        const std::size_t modes = m_project.modes.size();
-        p.cellAmps = moment.meanAmps / m_line.pack().parallel;
-        p.terminal = 0;
-        p.stages.assign(m_project.stages.size(), 0);
-        p.loadModes.assign(m_project.loads.size() * modes, 0);
-        for (const ModeMoment& m : moment.modes) {
-            if (m.fills)
-                p.fillVolts = m.plain.packVolts;
-            if (m.share <= 0)
-                continue;
-            double plain = 1;
-            for (const auto& single : m.singles)
-                plain -= single.share;
-            weigh(m.plain, m.share * plain, m.mode, p);
-            for (const auto& single : m.singles)
-                weigh(single.flows, m.share * single.share, m.mode, p);
-        }
-        noteWorst(moment);
-    }
-    void weigh(const Flows& f, double share, std::size_t mode, Powers& p) const {
-        p.terminal += share * f.packVolts * f.packAmps;
-        for (const std::size_t i : m_line.network().order())
-            p.stages[i] += share * f.stages[i].loss();
-        for (std::size_t i = 0; i < f.loads.size(); ++i)
-            p.loadModes[i * m_project.modes.size() + mode] += share * f.loads[i].v * f.loads[i].i;
-    }
-    void noteWorst(const Moment& moment) {
-        for (const ModeMoment& m : moment.modes) {
-            if (m.share <= 0)
-                continue;
-            const double amps =
-                std::max(m.plain.packAmps, m.hasBurst ? m.burst.packAmps : m.plain.packAmps);
-            if (amps > m_runtime.worstCurrent.value()) {
-                m_runtime.worstCurrent = Amps{amps};
-                m_runtime.worstMode = m_project.modes[m.mode].id;
-            }
+    void noteWorst(double amps, std::size_t mode) {
+        if (amps > m_runtime.worstCurrent.value()) {
+            m_runtime.worstCurrent = Amps{amps};
+            m_runtime.worstMode = m_project.modes[mode].id;
         }
     }
 
-    /// Books the energy of one step: powers by the trapezoid, the open-circuit energy exactly.
-    void book(double hours, double chargeBefore, double chargeAfter) {
-        const auto mean = [hours](double a, double b) { return (a + b) / 2 * hours; };
+    /// The open-circuit energy of one step, exactly; what the terminals got of it comes off later.
+    void bookCells(double hours, double chargeBefore, double chargeAfter) {
         const PackModel& pack = m_line.pack();
-        const double terminal = mean(m_before.terminal, m_after.terminal);
-        m_terminalWh += terminal;
         const double cells = pack.series * pack.parallel;
         const double drawn = (chargeBefore - chargeAfter) * pack.usable; // Ah of one cell
         const double volts = chargeBefore > chargeAfter
@@ -234,23 +223,41 @@ class Run {
                                  : pack.openCircuit.at(chargeBefore);
         const double self = pack.selfAmps * hours;
         m_runtime.ledger.selfDischarge += cells * volts * self;
-        m_runtime.ledger.packLoss += cells * volts * (drawn - self) - terminal;
-        if (m_stageWh.empty()) {
-            m_stageWh.assign(m_before.stages.size(), 0);
-            m_loadWh.assign(m_before.loadModes.size(), 0);
-        }
-        for (std::size_t i = 0; i < m_stageWh.size(); ++i)
-            m_stageWh[i] += mean(m_before.stages[i], m_after.stages[i]);
-        for (std::size_t i = 0; i < m_loadWh.size(); ++i)
-            m_loadWh[i] += mean(m_before.loadModes[i], m_after.loadModes[i]);
+        m_runtime.ledger.packLoss += cells * volts * (drawn - self);
     }
 
-    void record() {
+    /// Powers by the time spent at each height, and the worst current of where the run has been.
+    void bookCharts() {
+        const std::size_t modes = m_project.modes.size();
+        m_stageWh.assign(m_project.stages.size(), 0);
+        m_loadWh.assign(m_project.loads.size() * modes, 0);
+        for (std::size_t s = 0; s < m_charts.size(); ++s) {
+            const Visited& been = m_visited[s];
+            for (const Chart::Node& n : m_charts[s].nodes()) {
+                if (!n.ended() && n.height >= been.low && n.height <= been.high)
+                    noteWorst(n.worst, n.worstMode);
+                if (n.hours == 0)
+                    continue;
+                m_terminalWh += n.hours * n.terminal;
+                for (std::size_t i = 0; i < n.stages.size(); ++i)
+                    m_stageWh[i] += n.hours * n.stages[i];
+                for (std::size_t i = 0; i < n.loadModes.size(); ++i)
+                    m_loadWh[i] += n.hours * n.loadModes[i];
+            }
+            for (const double height : {been.high, been.low})
+                if (been.low <= been.high)
+                    if (const Chart::Node n = m_charts[s].solved(height); !n.ended())
+                        noteWorst(n.worst, n.worstMode);
+        }
+        m_runtime.ledger.packLoss -= m_terminalWh;
+    }
+
+    void record(const Chart& chart, const Chart::Piece& piece, double height) {
         if (!m_stepping.record)
             return;
         const PackModel& pack = m_line.pack();
         m_runtime.curve.push_back(
-            {m_hours, pack.charge(m_wells), m_before.fillVolts, pack.height(m_wells)});
+            {m_hours, pack.charge(m_wells), chart.fillVolts(piece, height), height});
     }
 
     void closeLedger() {
@@ -289,11 +296,10 @@ class Run {
     double m_terminalWh = 0;
     std::size_t m_steps = 0;
     bool m_done = false;
-    bool m_windows = true; ///< loads' windows count
-    Moment m_now;
-    Moment m_next;
-    Powers m_before;
-    Powers m_after;
+    bool m_windows = true;       ///< loads' windows count
+    std::vector<Chart> m_charts; ///< one for each setting
+    std::vector<Visited> m_visited;
+    Moment m_moment;
     std::vector<double> m_stageWh;
     std::vector<double> m_loadWh;
     Runtime m_runtime;

@@ -58,13 +58,15 @@ struct Runtime {
 struct Stepping {
     double chargeShare = 0.005;  ///< largest charge a step may take
     double voltsPerCell = 0.005; ///< largest move of a cell's voltage in a step
+    double tolerance = 1e-5;     ///< of the mean current, between the heights that are solved
     bool record = true;          ///< keep the curve
     bool tail = false; ///< after a load has left its window, go on to what stops the pack itself
 };
 
-/// Discharges the pack from the brief's start time until something ends it (design: runtime). Steps
-/// adapt; the end is bracketed far below 0.01 % of the runtime. A project without a pack answers
-/// `mains`, one in which nothing draws answers `never`.
+/// Discharges the pack from the brief's start time until something ends it (design: runtime). The
+/// line is solved at the heights of the first well that a chart asks for (runtime/chart.hpp), the
+/// steps read it; the end is bracketed far below 0.01 % of the runtime. A project without a pack
+/// answers `mains`, one in which nothing draws answers `never`.
 [[nodiscard]] Runtime predictRuntime(const Project& project, const Conditions& conditions,
                                      const Stepping& stepping = {});
 [[nodiscard]] Runtime predictRuntime(const Project& project);

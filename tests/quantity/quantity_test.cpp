@@ -73,6 +73,7 @@ TEST_CASE("quantities are written in one style and read back", "[quantity]") {
     CHECK(writeHours(61.2) == "61 h");
     CHECK(writeHours(4 + 50.0 / 60) == "4 h 50");
     CHECK(writeHours(123) == "5 d 3 h");
+    CHECK(writeHours(240) == "10 d");
     CHECK(writeShare(0.09) == "9 %");
     CHECK(writeQuantity(std::nan(""), Unit::volt) == "–");
     for (const double value : {3.05, 0.00002, 0.0123456, 12.15, 1e-9, 47000.0})

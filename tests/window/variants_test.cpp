@@ -193,3 +193,34 @@ TEST_CASE("the band of eight builds in ten lies under the run", "[range]") {
     CHECK(plot->graph(1)->channelFillGraph() == plot->graph(0));
     CHECK_THAT(plotCsv(*plot).toStdString(), Catch::StartsWith("time (h),one build in ten"));
 }
+
+TEST_CASE("a tethered project says what its source carries in place of a run", "[runtime]") {
+    Driven d;
+    REQUIRE(d.window.openRecipe("adapter-and-buck"));
+    d.window.showView("runtime");
+    const Tether& t = d.session.results().tethers.front();
+    CHECK(d.find<QLabel>("runtime.answer")->text() == "plugged in");
+    CHECK_THAT(d.find<QLabel>("runtime.why")->text().toStdString(),
+               Catch::Contains(writeQuantity(t.worstWatts, Unit::watt)) &&
+                   Catch::Contains(writeQuantity(t.meanWatts, Unit::watt)));
+    CHECK_FALSE(d.find<QCustomPlot>("discharge")->isVisible());
+    REQUIRE(d.window.openExample("stage-theremin"));
+    CHECK(d.find<QCustomPlot>("discharge")->isVisible());
+}
+
+TEST_CASE("tabs keep their names; what matters least steps back for them", "[variants]") {
+    Driven d;
+    d.window.resize(800, 600);
+    REQUIRE(d.window.openExample("model-ferry-winch"));
+    QApplication::processEvents();
+    for (const char* name : {"variant.0", "variant.1", "variant.2"}) {
+        const auto* tab = d.find<QToolButton>(name);
+        CHECK(tab->width() >= tab->sizeHint().width());
+    }
+    CHECK(d.find<VerdictFigure>("verdict.runtime")->isVisible());
+    CHECK(d.find<VerdictFigure>("verdict.advice")->isVisible());
+    CHECK_FALSE(d.find<VerdictFigure>("verdict.weight")->isVisible());
+    d.window.resize(1280, 800);
+    QApplication::processEvents();
+    CHECK(d.find<VerdictFigure>("verdict.weight")->isVisible());
+}

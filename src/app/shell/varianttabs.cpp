@@ -11,6 +11,11 @@
 #include <QToolButton>
 
 namespace sipper::app {
+namespace {
+
+constexpr double kWidestName = 84; ///< px of a tab's text at 100 %
+
+} // namespace
 
 VariantTabs::VariantTabs(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
     setObjectName(QStringLiteral("variants"));
@@ -40,6 +45,7 @@ void VariantTabs::refresh() {
         b->setAccessibleName(help);
         b->setFont(t.font(12, true));
         b->setFocusPolicy(Qt::TabFocus);
+        b->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
         b->setStyleSheet(
             QStringLiteral("QToolButton { color: %1; background: transparent; border: 1px solid "
                            "transparent; border-radius: 4px; padding: 1px %4px; }"
@@ -53,7 +59,9 @@ void VariantTabs::refresh() {
     const Project& document = m_session.document();
     for (std::size_t i = 0; i < variantCount(document); ++i) {
         const QString name = qs(variantName(document, i));
-        auto* tab = button(name, QStringLiteral("variant.%1").arg(i), tr("Variant %1").arg(name));
+        auto* tab = button(
+            QFontMetrics(t.font(12, true)).elidedText(name, Qt::ElideRight, t.ipx(kWidestName)),
+            QStringLiteral("variant.%1").arg(i), tr("Variant %1").arg(name));
         tab->setCheckable(true);
         tab->setChecked(i == m_session.variant());
         connect(tab, &QToolButton::clicked, this, [this, i] {

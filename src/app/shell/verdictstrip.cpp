@@ -123,6 +123,7 @@ VerdictStrip::VerdictStrip(Session& session, QWidget* parent)
     connect(&session, &Session::projectChanged, this, &VerdictStrip::refresh);
     connect(&session, &Session::resultsSettled, this, &VerdictStrip::refresh);
     connect(&session, &Session::documentChanged, this, &VerdictStrip::refresh);
+    connect(&session, &Session::variantsChanged, this, &VerdictStrip::fit);
     setFixedHeight(t.ipx(64));
     refresh();
 }
@@ -243,7 +244,8 @@ void VerdictStrip::showTethers() {
 /// Where it gets tight the figures that matter least step back first.
 void VerdictStrip::fit() {
     const Theme& t = Theme::now();
-    int room = width() - t.ipx(170);
+    const int title = std::max(t.ipx(130), m_tabs->sizeHint().width());
+    int room = width() - title - t.ipx(40);
     for (VerdictFigure* f : {m_advice, m_runtime, m_target, m_worst, m_weight}) {
         room -= f->sizeHint().width() + t.ipx(10);
         f->setVisible(room >= 0 || f == m_advice || f == m_runtime);

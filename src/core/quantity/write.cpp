@@ -129,7 +129,7 @@ std::string writeHours(double hours) {
     if (size < 96)
         return sign + fmt::format("{:.0f} h", size);
     const double wholeHours = std::round(size);
-    if (wholeHours < 24 * 30)
+    if (wholeHours < 24 * 30 && std::fmod(wholeHours, 24) > 0)
         return sign + fmt::format("{:.0f} d {:.0f} h", std::floor(wholeHours / 24),
                                   std::fmod(wholeHours, 24));
     if (size < 24 * 730)

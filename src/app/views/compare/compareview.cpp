@@ -278,7 +278,8 @@ void CompareView::addHeads() {
     }
     m_grid->addWidget(mutedLabel(tr("Runs for"), m_grid->parentWidget(), 12), 1, 0,
                       Qt::AlignLeft | Qt::AlignVCenter);
-    auto* key = mutedLabel(tr("line: eight builds in ten\ndashed: target"), m_grid->parentWidget());
+    auto* key = mutedLabel(scale > 0 ? tr("line: eight builds in ten\ndashed: target") : QString(),
+                           m_grid->parentWidget());
     m_grid->addWidget(key, 2, 0, Qt::AlignLeft | Qt::AlignVCenter);
     for (std::size_t i = 0; i < m_shown->variants.size(); ++i) {
         const Weighed& w = m_shown->variants[i];
@@ -356,9 +357,9 @@ void CompareView::fill() {
             addRow(row);
         else if (row.texts.front() != QStringLiteral("–"))
             alike << QStringLiteral("%1 %2").arg(row.head.toLower(), row.texts.front());
-    addSection(m_shown->differences.empty()    ? tr("No part or figure differs between them.")
-               : m_shown->variants.size() == 1 ? QString()
-                                               : tr("What makes the difference"));
+    if (m_shown->variants.size() > 1)
+        addSection(m_shown->differences.empty() ? tr("No part or figure differs between them.")
+                                                : tr("What makes the difference"));
     for (const Difference& d : m_shown->differences) {
         Row row{qs(d.subject + "." + d.key),
                 d.key.empty() ? qs(d.where) : QStringLiteral("%1: %2").arg(qs(d.where), qs(d.what)),

@@ -9,6 +9,7 @@
 #include "widgets/viewtitle.hpp"
 
 #include <QCheckBox>
+#include <QScrollArea>
 #include <QSlider>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -56,10 +57,39 @@ QString endingText(const Project& p, const Ending& e) {
     return {};
 }
 
+namespace {
+
+/// What each source has to carry where there are no cells to run down.
+QString tetheredText(const Project& p, const Results& r) {
+    if (r.tethers.empty())
+        return QObject::tr("There are no cells to run down and nothing to plug in: the supply line "
+                           "begins with a source.");
+    QString text = QObject::tr("Nothing runs down.");
+    for (const Tether& t : r.tethers)
+        text +=
+            QObject::tr(" From %1 it draws %2 at the most, %3 on average, and %4 of that become "
+                        "heat on the way.")
+                .arg(qs(nameOf(p.stages[t.source])), quantity(t.worstWatts, Unit::watt),
+                     quantity(t.meanWatts, Unit::watt), quantity(t.heatWatts, Unit::watt));
+    return text;
+}
+
+} // namespace
+
 RuntimeView::RuntimeView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
     setObjectName(QStringLiteral("runtime"));
     const Theme& theme = Theme::now();
-    auto* column = new QVBoxLayout(this);
+    auto* outer = new QVBoxLayout(this);
+    outer->setContentsMargins(0, 0, 0, 0);
+    auto* scroll = new QScrollArea(this);
+    scroll->setWidgetResizable(true);
+    scroll->setFrameShape(QFrame::NoFrame);
+    scroll->setFocusPolicy(Qt::NoFocus);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    auto* page = new QWidget;
+    scroll->setWidget(page);
+    outer->addWidget(scroll);
+    auto* column = new QVBoxLayout(page);
     column->setContentsMargins(theme.ipx(16), theme.ipx(8), theme.ipx(16), theme.ipx(12));
     column->setSpacing(theme.ipx(8));
     column->addLayout(viewTitle(this, tr("Runtime"), tr("how long, and what ends it")));
@@ -71,13 +101,23 @@ RuntimeView::RuntimeView(Session& session, QWidget* parent) : QWidget(parent), m
     m_why->setFont(theme.font(13));
     m_why->setWordWrap(true);
     m_why->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
-    column->addWidget(m_answer);
-    column->addWidget(m_why);
+    auto* verdict = new QHBoxLayout;
+    verdict->setSpacing(theme.ipx(14));
+    verdict->addWidget(m_answer);
+    verdict->addWidget(m_why, 1);
+    column->addLayout(verdict);
+    m_body = new QWidget(page);
+    column->addWidget(m_body, 1);
+    column->addStretch();
+    column = new QVBoxLayout(m_body);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(theme.ipx(8));
     column->addLayout(buildWhatIf());
     m_plot = new QCustomPlot(this);
     m_plot->setObjectName(QStringLiteral("discharge"));
     m_plot->setAccessibleName(tr("Discharge curve"));
     stylePlot(*m_plot);
+    m_plot->setMinimumHeight(theme.ipx(190));
     m_plot->setToolTip(tr("Drag to zoom, double click for the whole run"));
     m_plot->setProperty("keys", tr("time (h)"));
     addZoom(*m_plot, [this] { rebuild(); });
@@ -166,9 +206,10 @@ QLayout* RuntimeView::buildWhatIf() {
     m_age = slider(tr("Cells"), "whatIf.age", 50, 100);
     m_age->setToolTip(tr("The run with cells that have aged to this share of their capacity"));
     m_whatIf = mutedLabel({}, this, 12);
+    m_whatIf->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     m_whatIf->setObjectName(QStringLiteral("whatIf.says"));
     row->addWidget(m_whatIf, 1);
-    m_five = new QCheckBox(tr("five temperatures at once"), this);
+    m_five = new QCheckBox(tr("five temperatures"), this);
     m_five->setObjectName(QStringLiteral("whatIf.five"));
     m_five->setFont(theme.font(12));
     m_five->setToolTip(tr("The runs at -10, 0, 10, 25 and 40 °C on the same plot"));
@@ -216,6 +257,7 @@ void RuntimeView::showWhatIf() {
                       .arg(quantity(usualAir, Unit::celsius), qs(writeShare(usualAge / 100.0)))
                 : QString());
     }
+    m_whatIf->setToolTip(m_whatIf->text());
     if (any && m_five->isChecked())
         for (std::size_t i = 0; i < kFiveAirs.size(); ++i) {
             Conditions c = typicalConditions(p);
@@ -278,13 +320,18 @@ void RuntimeView::rebuild() {
     const Project& p = m_session.project();
     const Results& r = m_session.results();
     const bool has = r.runtime.hours.has_value();
+    m_body->setVisible(p.pack() != nullptr);
     m_answer->setText(has ? hours(r.runtime.hours->value())
                       : r.runtime.ending.reason == EndReason::mains ? tr("no cells")
                                                                     : tr("for ever"));
+    if (!p.pack())
+        m_answer->setText(r.tethers.empty() ? tr("no source yet") : tr("plugged in"));
     QString why = has && r.runtime.hours->value() == 0
                       ? tr("It never runs: %1.").arg(endingText(p, r.runtime.ending))
                   : has ? tr("It ends when %1.").arg(endingText(p, r.runtime.ending))
                         : tr("As it stands, %1.").arg(endingText(p, r.runtime.ending));
+    if (!p.pack())
+        why = tetheredText(p, r);
     if (r.range && m_session.settled() && has)
         why += tr(" Eight builds in ten run %1 to %2.")
                    .arg(hours(r.range->range.p10), hours(r.range->range.p90));

@@ -37,6 +37,7 @@ class RuntimeView : public QWidget {
     Session& m_session;
     QLabel* m_answer;
     QLabel* m_why;
+    QWidget* m_body; ///< what there is to show of a run
     QCustomPlot* m_plot;
     QCPItemStraightLine* m_end;
     QCPItemText* m_endText;

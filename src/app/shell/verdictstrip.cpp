@@ -123,7 +123,6 @@ VerdictStrip::VerdictStrip(Session& session, QWidget* parent)
     connect(&session, &Session::projectChanged, this, &VerdictStrip::refresh);
     connect(&session, &Session::resultsSettled, this, &VerdictStrip::refresh);
     connect(&session, &Session::documentChanged, this, &VerdictStrip::refresh);
-    connect(&session, &Session::variantsChanged, this, &VerdictStrip::fit);
     setFixedHeight(t.ipx(64));
     refresh();
 }
@@ -250,6 +249,13 @@ void VerdictStrip::fit() {
         room -= f->sizeHint().width() + t.ipx(10);
         f->setVisible(room >= 0 || f == m_advice || f == m_runtime);
     }
+}
+
+bool VerdictStrip::event(QEvent* event) {
+    // Tabs come, go and take their width after they are made.
+    if (event->type() == QEvent::LayoutRequest)
+        fit();
+    return QWidget::event(event);
 }
 
 void VerdictStrip::resizeEvent(QResizeEvent*) {

@@ -50,6 +50,7 @@ class VerdictStrip : public QWidget {
     void adviceAsked();
 
   protected:
+    bool event(QEvent* event) override;
     void paintEvent(QPaintEvent*) override;
     void resizeEvent(QResizeEvent*) override;
 

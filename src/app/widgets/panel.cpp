@@ -1,5 +1,8 @@
 #include "widgets/panel.hpp"
 
+#include <QScrollArea>
+#include <QVBoxLayout>
+
 namespace sipper::app {
 
 void makeCard(QFrame& frame, const QString& name, const QString& accessible) {
@@ -30,6 +33,21 @@ QLabel* complaintLabel(const QString& name, QWidget* parent) {
 void complain(QLabel& label, const QString& text) {
     label.setText(text);
     label.setVisible(!text.isEmpty());
+}
+
+QWidget* scrollingPage(QWidget* owner, const QString& name) {
+    auto* outer = new QVBoxLayout(owner);
+    outer->setContentsMargins(0, 0, 0, 0);
+    auto* scroll = new QScrollArea(owner);
+    scroll->setObjectName(name);
+    scroll->setWidgetResizable(true);
+    scroll->setFrameShape(QFrame::NoFrame);
+    scroll->setFocusPolicy(Qt::NoFocus);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    auto* page = new QWidget;
+    scroll->setWidget(page);
+    outer->addWidget(scroll);
+    return page;
 }
 
 void clearLayout(QLayout& layout) {

@@ -16,6 +16,9 @@ void makeCard(QFrame& frame, const QString& name, const QString& accessible);
 /// Where a refused edit says why; hidden while there is nothing to say.
 [[nodiscard]] QLabel* complaintLabel(const QString& name, QWidget* parent);
 void complain(QLabel& label, const QString& text);
+/// A page that fills the widget and scrolls where it is higher than that; `name` is the scroll
+/// area's. Returns the page.
+[[nodiscard]] QWidget* scrollingPage(QWidget* owner, const QString& name);
 /// Takes everything out of a layout; its widgets lose their names at once and go when the event
 /// that asked for it is over.
 void clearLayout(QLayout& layout);

@@ -8,6 +8,7 @@
 #include "views/loads/tracecard.hpp"
 #include "views/loads/tracedialog.hpp"
 #include "views/supplyline/inspector.hpp"
+#include "widgets/panel.hpp"
 #include "widgets/viewtitle.hpp"
 
 #include <QDragEnterEvent>
@@ -16,7 +17,6 @@
 #include <QFileInfo>
 #include <QMimeData>
 #include <QPushButton>
-#include <QScrollArea>
 #include <QVBoxLayout>
 
 namespace sipper::app {
@@ -40,17 +40,7 @@ LoadsView::LoadsView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     };
     const Theme& t = Theme::now();
     // Where the window is low everything keeps its height and the page scrolls.
-    auto* outer = new QVBoxLayout(this);
-    outer->setContentsMargins(0, 0, 0, 0);
-    auto* scroll = new QScrollArea(this);
-    scroll->setObjectName(QStringLiteral("loads.scroll"));
-    scroll->setWidgetResizable(true);
-    scroll->setFrameShape(QFrame::NoFrame);
-    scroll->setFocusPolicy(Qt::NoFocus);
-    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    auto* page = new QWidget;
-    scroll->setWidget(page);
-    outer->addWidget(scroll);
+    QWidget* page = scrollingPage(this, QStringLiteral("loads.scroll"));
     auto* column = new QVBoxLayout(page);
     column->setContentsMargins(t.ipx(16), t.ipx(8), t.ipx(16), t.ipx(12));
     column->setSpacing(t.ipx(6));

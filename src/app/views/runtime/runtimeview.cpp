@@ -9,7 +9,6 @@
 #include "widgets/viewtitle.hpp"
 
 #include <QCheckBox>
-#include <QScrollArea>
 #include <QSlider>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -79,16 +78,7 @@ QString tetheredText(const Project& p, const Results& r) {
 RuntimeView::RuntimeView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
     setObjectName(QStringLiteral("runtime"));
     const Theme& theme = Theme::now();
-    auto* outer = new QVBoxLayout(this);
-    outer->setContentsMargins(0, 0, 0, 0);
-    auto* scroll = new QScrollArea(this);
-    scroll->setWidgetResizable(true);
-    scroll->setFrameShape(QFrame::NoFrame);
-    scroll->setFocusPolicy(Qt::NoFocus);
-    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    auto* page = new QWidget;
-    scroll->setWidget(page);
-    outer->addWidget(scroll);
+    QWidget* page = scrollingPage(this, QStringLiteral("runtime.scroll"));
     auto* column = new QVBoxLayout(page);
     column->setContentsMargins(theme.ipx(16), theme.ipx(8), theme.ipx(16), theme.ipx(12));
     column->setSpacing(theme.ipx(8));

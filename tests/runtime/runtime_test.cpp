@@ -4,6 +4,7 @@
 #include "support.hpp"
 
 using namespace sipper;
+using namespace sipper::test;
 using test::currentDraw;
 using test::loadOf;
 using test::packOf;
@@ -319,4 +320,73 @@ TEST_CASE("the survey sees every voltage down to the stop", "[survey]") {
     };
     CHECK(at(drop.charge - 1e-4) == StageState::droppingOut);
     CHECK(at(drop.charge + 1e-3) == StageState::regulating);
+}
+
+TEST_CASE("a pack that recovers past a window ends there, on its way up", "[runtime]") {
+    Project p = idealProject(3.5, 2.0);
+    Pack& pack = packOf(p);
+    pack.cell.openCircuit = {{0, 3.0}, {1, 4.0}};
+    pack.cell.availableFraction = 0.5;
+    pack.cell.wellRate = PerHour{2};
+    pack.cell.resistance = Ohms{0.5};
+    Mode heavy;
+    heavy.id = "heavy";
+    heavy.daily = {{"10:00", "10:30"}};
+    p.modes.push_back(heavy);
+    p.brief.startTime = "10:00";
+    p.loads.push_back(loadOf("load", "cells", 2, 5));
+    p.loads[0].draws = {currentDraw("on", 0.001), currentDraw("heavy", 1.0)};
+    const PackModel model(pack, Celsius{25});
+    const Wells after = model.drained(model.level(1), 1.0, 0.5);
+    const double closes = model.height(after);
+    const double most = 3 + closes + 0.05; // a little over what it rests at when the window closes
+    p.loads[0].window.max = Volts{most};
+    const auto rests = [&](double hours) {
+        return 3 + model.height(model.drained(after, 0.001, hours)) - 0.001 * 0.5;
+    };
+    double low = 0;
+    double high = 1;
+    REQUIRE(rests(high) > most);
+    for (int i = 0; i < 60; ++i)
+        (rests((low + high) / 2) < most ? low : high) = (low + high) / 2;
+    const Runtime r = predictRuntime(p);
+    REQUIRE(r.hours);
+    CHECK(r.hours->value() == Approx(0.5 + low).epsilon(1e-6));
+    CHECK(r.ending.reason == EndReason::aboveWindow);
+    CHECK(r.ending.at == "load");
+    CHECK(r.ending.mode == "on");
+    CHECK(r.worstCurrent.value() == Approx(1.0));
+    CHECK(std::abs(r.ledger.imbalance()) < 1e-6);
+}
+
+TEST_CASE("closer charts and finer steps change nothing that is shown", "[runtime]") {
+    for (const char* name : {"nest-box-listener", "lake-parade-lantern", "darkroom-timer",
+                             "greenhouse-vent-opener", "model-ferry-winch", "stage-theremin"}) {
+        const Project p = example(name);
+        Stepping fine;
+        fine.tolerance = 1e-7;
+        fine.chargeShare = 0.001;
+        fine.voltsPerCell = 0.001;
+        const Runtime usual = predictRuntime(p);
+        const Runtime finer = predictRuntime(p, typicalConditions(p), fine);
+        INFO(name);
+        CHECK(usual.hours->value() == Approx(finer.hours->value()).epsilon(2e-5));
+        CHECK(usual.ending == finer.ending);
+        CHECK(usual.worstMode == finer.worstMode);
+        CHECK(usual.worstCurrent.value() == Approx(finer.worstCurrent.value()).epsilon(1e-4));
+        CHECK(std::abs(usual.ledger.imbalance()) < 1e-6);
+        for (const auto& [id, wh] : usual.ledger.stages)
+            CHECK(wh == Approx(finer.ledger.stages.at(id)).margin(1e-5 * usual.ledger.nameplate));
+        for (const auto& [id, wh] : usual.ledger.loads)
+            CHECK(wh == Approx(finer.ledger.loads.at(id)).margin(1e-5 * usual.ledger.nameplate));
+        // Curves lie on each other.
+        for (std::size_t i = 0; i < usual.curve.size(); i += 17) {
+            const CurvePoint& c = usual.curve[i];
+            const auto at =
+                std::lower_bound(finer.curve.begin(), finer.curve.end(), c.hours,
+                                 [](const CurvePoint& x, double hours) { return x.hours < hours; });
+            if (at != finer.curve.end() && at->hours - c.hours < 1e-3 * finer.hours->value())
+                CHECK(at->charge == Approx(c.charge).margin(2e-3));
+        }
+    }
 }

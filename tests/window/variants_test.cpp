@@ -228,3 +228,34 @@ TEST_CASE("tabs keep their names; what matters least steps back for them", "[var
     settles();
     CHECK(d.find<VerdictFigure>("verdict.weight")->isVisible());
 }
+
+TEST_CASE("variants by keyboard alone", "[variants]") {
+    Driven d;
+    d.press(Qt::Key_T, Qt::ControlModifier);
+    CHECK(variantCount(d.session.document()) == 2);
+    CHECK(d.session.variant() == 1);
+    d.press(Qt::Key_Tab, Qt::ControlModifier);
+    CHECK(d.session.variant() == 0);
+    d.press(Qt::Key_E, Qt::ControlModifier);
+    CHECK(d.window.currentView() == "compare");
+    auto* view = d.find<CompareView>("compare");
+    REQUIRE(view->settle());
+    CHECK(view->shown()->differences.empty());
+    auto* open = d.find<QPushButton>("compare.1.open");
+    open->setFocus();
+    d.press(Qt::Key_Space);
+    CHECK(d.session.variant() == 1);
+    // Every control says what it is.
+    for (const char* name : {"variant.0", "variant.1", "variant.add", "variant.compare"}) {
+        const auto* tab = d.find<QToolButton>(name);
+        CHECK_FALSE(tab->accessibleName().isEmpty());
+        CHECK_FALSE(tab->toolTip().isEmpty());
+        CHECK(tab->focusPolicy() == Qt::TabFocus);
+    }
+    // The brief is everyone's: a target set in B stands in A.
+    d.window.showView("brief");
+    d.type(d.find<QuantityEdit>("brief.target_runtime_h"), "20 h");
+    d.press(Qt::Key_Tab, Qt::ControlModifier);
+    CHECK(d.session.variant() == 0);
+    CHECK(d.session.project().brief.targetRuntime->value() == 20);
+}

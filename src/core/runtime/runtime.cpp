@@ -110,7 +110,7 @@ class Run {
                 reached = pack.height(next);
                 const double move = std::abs(reached - height) *
                                     std::max(here->steep, chart.at(reached).steep) / pack.series;
-                if (move <= m_stepping.voltsPerCell)
+                if (move <= m_stepping.voltsPerCell || halving == kHalvings)
                     break;
                 step *= std::clamp(0.9 * m_stepping.voltsPerCell / move, 0.25, 0.9);
             }

@@ -40,6 +40,7 @@ struct Options {
     bool noRange = false;
     std::string charge = "1";
     std::string mode;
+    std::string variant;
     std::vector<std::string> with;
 };
 
@@ -142,16 +143,25 @@ int levers(const Project& p, const Options& o) {
     return kDone;
 }
 
+/// The number of the variant of this name; nothing, with `names` filled in, where there is none.
+std::optional<std::size_t> variantNamed(const Project& document, const std::string& name,
+                                        std::string& names) {
+    for (std::size_t number = 0; number < variantCount(document); ++number) {
+        if (variantName(document, number) == name)
+            return number;
+        names += (names.empty() ? "" : ", ") + variantName(document, number);
+    }
+    return std::nullopt;
+}
+
 int compare(const Project& document, const std::vector<std::string>& names, bool json) {
     std::vector<std::size_t> numbers;
     for (const std::string& name : names) {
         std::string all;
-        std::size_t number = 0;
-        for (; number < variantCount(document) && variantName(document, number) != name; ++number)
-            all += (all.empty() ? "" : ", ") + variantName(document, number);
-        if (number == variantCount(document))
+        const auto number = variantNamed(document, name, all);
+        if (!number)
             return refuse("--only: found \"" + name + "\", expected one of " + all);
-        numbers.push_back(number);
+        numbers.push_back(*number);
     }
     const auto comparison = compareVariants(document, numbers);
     print(json, cli::compareJson(*comparison), json ? "" : cli::compareText(*comparison));
@@ -192,9 +202,13 @@ int main(int argc, char** argv) {
     operateCommand->add_option("--charge", o.charge, "charge left, 0 to 1 or per cent (default 1)");
     operateCommand->add_option("--mode", o.mode, "id of the mode (default: the base mode)");
     operateCommand->add_option("--with", o.with, "ids of the sources plugged in besides the pack");
-    withFile("check", "what is wrong or worth weighing; exit 1 when something must be mended");
+    CLI::App* checkCommand =
+        withFile("check", "what is wrong or worth weighing; exit 1 when something must be mended");
     CLI::App* leversCommand =
         withFile("levers", "what would change the runtime most, each step really solved");
+    for (CLI::App* sub : {runtimeCommand, operateCommand, checkCommand, leversCommand})
+        sub->add_option("--variant", o.variant,
+                        "name of the variant (default: the one at the top)");
     CLI::App* compareCommand = withFile("compare", "the document's variants side by side");
     std::vector<std::string> only;
     compareCommand->add_option("--only", only, "names of the variants, such as A C (default: all)");
@@ -243,17 +257,23 @@ int main(int argc, char** argv) {
             return refuse(read.error().message());
         for (const std::string& warning : read.value().warnings)
             fmt::print(stderr, "sipper-cli: {}: {}\n", o.file, warning);
-        const Project& p = read.value().project;
+        const Project& document = read.value().project;
         if (tidyCommand->parsed()) {
-            print(false, {}, projectText(p));
+            print(false, {}, projectText(document));
             return kDone;
         }
+        if (compareCommand->parsed())
+            return compare(document, only, o.json);
+        std::string all;
+        const auto number = o.variant.empty() ? std::optional<std::size_t>{0}
+                                              : variantNamed(document, o.variant, all);
+        if (!number)
+            return refuse("--variant: found \"" + o.variant + "\", expected one of " + all);
+        const Project p = variantProject(document, *number);
         if (runtimeCommand->parsed())
             return runtime(p, o);
         if (leversCommand->parsed())
             return levers(p, o);
-        if (compareCommand->parsed())
-            return compare(p, only, o.json);
         if (operateCommand->parsed())
             return operatingPoint(p, o);
         return check(p, o);

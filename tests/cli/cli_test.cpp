@@ -253,6 +253,12 @@ TEST_CASE("compare lays the variants side by side", "[cli]") {
     CHECK(a["cycle_life"]["rule_of_thumb"] == true);
     CHECK(a["shelf"]["starts_for_months"].get<double>() > 0);
     CHECK(a["worth"]["rated_ah"] == 9.0);
+    const Json b = Json::parse(run("runtime --variant B --json " + quoted(path)).out);
+    CHECK(b["runtime_h"] == out["variants"][1]["runtime_h"]);
+    CHECK(Json::parse(run("runtime --variant A --json " + quoted(path)).out) == a);
+    const Ran none = run("check --variant C " + quoted(path));
+    CHECK(none.exit == 2);
+    CHECK_THAT(none.err, Catch::Contains("--variant: found \"C\", expected one of A, B"));
     const Ran text = run("compare " + quoted(path) + " --only B");
     CHECK(text.exit == 0);
     CHECK_THAT(text.out, Catch::Contains("no difference"));

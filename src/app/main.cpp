@@ -1,4 +1,5 @@
 // sipper: the window.
+#include "project/variants.hpp"
 #include "shell/mainwindow.hpp"
 #include "theme/theme.hpp"
 #include "views/compare/compareview.hpp"
@@ -148,6 +149,10 @@ int main(int argc, char** argv) {
         o.view != "runtime" && o.view != "compare")
         return refuse("--view: found " + o.view +
                       ", expected start, brief, loads, supply-line, runtime or compare");
+    const auto variants = static_cast<int>(sipper::variantCount(session.document()));
+    if (o.variant >= variants)
+        return refuse("--variant: found " + std::to_string(o.variant) + ", expected 0 to " +
+                      std::to_string(variants - 1));
     session.showVariant(static_cast<std::size_t>(o.variant));
     window.showView(QString::fromStdString(o.view));
     std::size_t mode = session.mode();

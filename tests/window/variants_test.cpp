@@ -110,6 +110,8 @@ TEST_CASE("variants stand side by side, what differs first", "[variants]") {
     d.find<QPushButton>("compare.1.open")->click();
     CHECK(d.session.variant() == 1);
     CHECK(d.window.currentView() == "compare");
+    CHECK(d.find<QPushButton>("compare.1.open")->text() == "B, open");
+    CHECK(d.find<QPushButton>("compare.0.open")->text() == "A");
     // It follows an edit, and a third can be left out.
     REQUIRE_FALSE(d.session.addVariant("third", core::example("nest-box-listener")));
     REQUIRE(view->settle());
@@ -245,6 +247,13 @@ TEST_CASE("variants by keyboard alone", "[variants]") {
     open->setFocus();
     d.press(Qt::Key_Space);
     CHECK(d.session.variant() == 1);
+    CHECK(d.find<QPushButton>("compare.1.open")->hasFocus());
+    auto* first = d.find<QToolButton>("variant.0");
+    first->setFocus();
+    d.press(Qt::Key_Space);
+    CHECK(d.session.variant() == 0);
+    CHECK(first->hasFocus()); // the tabs are still the same
+    d.find<QToolButton>("variant.1")->click();
     // Every control says what it is.
     for (const char* name : {"variant.0", "variant.1", "variant.add", "variant.compare"}) {
         const auto* tab = d.find<QToolButton>(name);

@@ -150,14 +150,18 @@ std::optional<Error> Session::edit(const QString& name, Project after, const QSt
         return std::nullopt;
     if (auto trouble = checkProject(after))
         return trouble;
-    return take(name, withVariant(m_document, m_variant, after), m_variant, key);
+    push(name, withVariant(m_document, m_variant, after), m_variant, key);
+    return std::nullopt;
 }
 
-std::optional<Error> Session::take(const QString& name, Project document, std::size_t variant,
-                                   const QString& key) {
+void Session::push(const QString& name, Project document, std::size_t variant, const QString& key) {
+    m_undo.push(new ProjectCommand(*this, std::move(document), variant, name, key));
+}
+
+std::optional<Error> Session::take(const QString& name, Project document, std::size_t variant) {
     if (auto trouble = checkProject(document))
         return trouble;
-    m_undo.push(new ProjectCommand(*this, std::move(document), variant, name, key));
+    push(name, std::move(document), variant);
     return std::nullopt;
 }
 
@@ -168,15 +172,13 @@ void Session::showVariant(std::size_t number) {
 }
 
 std::optional<Error> Session::addVariant(const QString& name, const Project& supply) {
-    if (auto trouble = checkProject(supply))
-        return trouble;
-    return take(name, withVariantAdded(m_document, supply), variantCount(m_document), {});
+    return take(name, withVariantAdded(m_document, supply), variantCount(m_document));
 }
 
 std::optional<Error> Session::renameVariant(std::size_t number, const QString& name) {
     return take(
         tr("call variant %1 %2").arg(QString::fromStdString(variantName(m_document, number)), name),
-        withVariantNamed(m_document, number, name.toStdString()), m_variant, {});
+        withVariantNamed(m_document, number, name.toStdString()), m_variant);
 }
 
 std::optional<Error> Session::removeVariant(std::size_t number) {
@@ -187,7 +189,7 @@ std::optional<Error> Session::removeVariant(std::size_t number) {
                                  : m_variant;
     return take(
         tr("remove variant %1").arg(QString::fromStdString(variantName(m_document, number))),
-        withoutVariant(m_document, number), open, {});
+        withoutVariant(m_document, number), open);
 }
 
 void Session::put(const Project& document, std::size_t variant) {
@@ -202,11 +204,14 @@ void Session::put(const Project& document, std::size_t variant) {
         plugWhatIsNeeded();
     if (m_mode >= m_project.modes.size())
         m_mode = m_project.baseMode();
-    if (!m_selected.isEmpty() && !m_project.stage(m_selected.toStdString()) &&
-        !m_project.load(m_selected.toStdString()))
+    const bool gone = !m_selected.isEmpty() && !m_project.stage(m_selected.toStdString()) &&
+                      !m_project.load(m_selected.toStdString());
+    if (gone)
         m_selected.clear();
     compute();
     emit projectChanged();
+    if (gone)
+        emit selectionChanged();
     if (others)
         emit variantsChanged();
 }

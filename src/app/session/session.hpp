@@ -104,8 +104,10 @@ class Session : public QObject {
     std::optional<Error> openShipped(const char* folder, const QString& name,
                                      const QString& origin);
     void replace(Project project, const QString& path);
-    std::optional<Error> take(const QString& name, Project document, std::size_t variant,
-                              const QString& key);
+    /// Puts a checked document on the undo stack.
+    void push(const QString& name, Project document, std::size_t variant, const QString& key = {});
+    /// The same for one that may be refused.
+    std::optional<Error> take(const QString& name, Project document, std::size_t variant);
     void put(const Project& document, std::size_t variant);
     void compute();
     void solveMoment();

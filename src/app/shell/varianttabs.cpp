@@ -35,6 +35,17 @@ VariantTabs::VariantTabs(Session& session, QWidget* parent) : QWidget(parent), m
 
 void VariantTabs::refresh() {
     const Theme& t = Theme::now();
+    const Project& document = m_session.document();
+    QStringList names;
+    for (std::size_t i = 0; i < variantCount(document); ++i)
+        names << qs(variantName(document, i));
+    // Another one is open, no more: the tabs stay, and the keyboard's focus with them.
+    if (names == m_names) {
+        for (qsizetype i = 0; i < m_tabs.size(); ++i)
+            m_tabs[i]->setChecked(i == static_cast<qsizetype>(m_session.variant()));
+        return;
+    }
+    m_names = names;
     clearLayout(*m_row);
     m_tabs.clear();
     const auto button = [&](const QString& text, const QString& name, const QString& help) {
@@ -56,9 +67,8 @@ void VariantTabs::refresh() {
         m_row->addWidget(b);
         return b;
     };
-    const Project& document = m_session.document();
     for (std::size_t i = 0; i < variantCount(document); ++i) {
-        const QString name = qs(variantName(document, i));
+        const QString& name = names[static_cast<qsizetype>(i)];
         auto* tab = button(
             QFontMetrics(t.font(12, true)).elidedText(name, Qt::ElideRight, t.ipx(kWidestName)),
             QStringLiteral("variant.%1").arg(i), tr("Variant %1").arg(name));

@@ -4,6 +4,7 @@
 #include "session/session.hpp"
 
 #include <QList>
+#include <QStringList>
 #include <QWidget>
 
 class QHBoxLayout;
@@ -34,6 +35,7 @@ class VariantTabs : public QWidget {
 
     Session& m_session;
     QHBoxLayout* m_row;
+    QStringList m_names; ///< of the tabs
     QList<QToolButton*> m_tabs;
 };
 

@@ -166,7 +166,7 @@ class Reasoner {
                                     writeQuantity(pack.series * pack.parallel *
                                                       pack.cell.mass.value_or(Grams{0}).value(),
                                                   Unit::gram));
-            else if (!pack.cell.rechargeable.value_or(isRechargeableLithium(pack.cell.chemistry)))
+            else if (!canRecharge(pack.cell))
                 text += "These cells must not be recharged.";
             else if (way == "sun")
                 text += fmt::format("The sun has to bring {} on an average day.",

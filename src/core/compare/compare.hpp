@@ -16,7 +16,7 @@ struct Weighed {
     double price = 0;
     double deliveredShare = 0; ///< of the nameplate, to the loads
     double allowedAmps = 0;    ///< of the pack, by its cells' label; 0 where not known
-    std::string hottest;       ///< id of the stage nearest to its limit or warmest; may be empty
+    std::string hottest;       ///< id of the stage that gets warmest; may be empty
     double hottestC = 0;       ///< in the warmest air
     std::vector<Tether> tethers;
     std::vector<Finding> findings;

@@ -1,5 +1,7 @@
 #include "parts/chemistry.hpp"
 
+#include "parts/cell.hpp"
+
 #include <array>
 
 namespace sipper {
@@ -57,6 +59,13 @@ CycleBand fullCycles(Chemistry chemistry) {
     default:
         return {0, 0};
     }
+}
+
+bool canRecharge(const Cell& cell) {
+    const Chemistry c = cell.chemistry;
+    return cell.rechargeable.value_or(isRechargeableLithium(c) ||
+                                      c == Chemistry::nickelMetalHydride ||
+                                      c == Chemistry::nickelCadmium || c == Chemistry::leadAcid);
 }
 
 double schoolCutoff(Chemistry chemistry, CellCare care) {

@@ -5,6 +5,8 @@
 
 namespace sipper {
 
+struct Cell;
+
 /// Volts of one cell. The three cut-offs are the schools of the design's section 9; 0 where the
 /// chemistry has none (primary lithium is simply used up).
 struct ChemistryVolts {
@@ -29,6 +31,9 @@ struct CycleBand {
     double high;
 };
 [[nodiscard]] CycleBand fullCycles(Chemistry chemistry);
+
+/// May the cell be charged again: as it says, else by its chemistry.
+[[nodiscard]] bool canRecharge(const Cell& cell);
 
 /// The cut-off of a school, in volts a cell; 0 where the chemistry has none.
 [[nodiscard]] double schoolCutoff(Chemistry chemistry, CellCare care);

@@ -18,13 +18,6 @@ constexpr double kDepthExponent = 1.3; ///< of the rule
 constexpr double kLeftByDoubling = 2.0 / 3;
 constexpr double kTopLithium = 4.0; ///< V: a chemistry that is full over this wears by its top
 
-bool canRecharge(const Cell& cell) {
-    const Chemistry c = cell.chemistry;
-    return cell.rechargeable.value_or(isRechargeableLithium(c) ||
-                                      c == Chemistry::nickelMetalHydride ||
-                                      c == Chemistry::nickelCadmium || c == Chemistry::leadAcid);
-}
-
 /// Charge at which the resting pack gives `volts`; clamped to 0 and 1.
 double chargeAt(const PackModel& model, double volts) {
     const auto over = [&](double charge) {

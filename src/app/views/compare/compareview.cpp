@@ -101,26 +101,26 @@ void CompareView::showEvent(QShowEvent* event) {
 }
 
 std::vector<std::size_t> CompareView::chosen() const {
-    std::vector<std::size_t> numbers;
-    for (std::size_t i = 0; i < variantCount(m_session.document()) && numbers.size() < kMost; ++i)
-        if (!m_left.contains(i))
-            numbers.push_back(i);
-    return numbers;
+    const Project& document = m_session.document();
+    const auto pick = [&](bool all) {
+        std::vector<std::size_t> numbers;
+        for (std::size_t i = 0; i < variantCount(document) && numbers.size() < kMost; ++i)
+            if (all || !m_left.contains(qs(variantName(document, i))))
+                numbers.push_back(i);
+        return numbers;
+    };
+    // Where too few are left, as in another document, the choice begins anew.
+    const auto numbers = pick(false);
+    return numbers.size() < 2 ? pick(true) : numbers;
 }
 
 void CompareView::refresh() {
-    if (!isVisible()) {
-        m_again = true;
+    if (!isVisible())
         return;
-    }
     fillChoice();
     const auto numbers = chosen();
     const bool known = m_shown && m_numbers == numbers && m_of == m_session.document();
-    if (!known)
-        solve();
-    else if (m_again || !m_grid)
-        fill(); // which one is open may have changed
-    m_again = false;
+    known ? fill() : solve(); // which one is open may have changed
 }
 
 void CompareView::fillChoice() {
@@ -138,8 +138,11 @@ void CompareView::fillChoice() {
         b->setToolTip(tr("Variant %1 in the comparison, two to five at a time").arg(name));
         b->setAccessibleName(b->toolTip());
         b->setEnabled(on ? in.size() > 2 : in.size() < kMost);
-        connect(b, &QCheckBox::clicked, this, [this, i](bool take) {
-            take ? m_left.erase(i) : m_left.insert(i).second;
+        connect(b, &QCheckBox::clicked, this, [this, name](bool take) {
+            if (take)
+                m_left.remove(name);
+            else
+                m_left.insert(name);
             refresh();
         });
         m_choice->addWidget(b);
@@ -384,7 +387,16 @@ void CompareView::fill() {
         m_grid->addWidget(same, m_grid->rowCount(), 0, 1, -1);
     }
     m_grid->setRowStretch(m_grid->rowCount(), 1);
-    m_scroll->setWidget(body); // the one before is deleted by it
+    // The one before may be where the click came from that is under way.
+    const QWidget* focused = m_scroll->widget() ? m_scroll->widget()->focusWidget() : nullptr;
+    const QString name = focused && focused->hasFocus() ? focused->objectName() : QString();
+    if (QWidget* before = m_scroll->takeWidget()) {
+        before->hide();
+        before->deleteLater();
+    }
+    m_scroll->setWidget(body);
+    if (auto* again = name.isEmpty() ? nullptr : body->findChild<QWidget*>(name))
+        again->setFocus();
 }
 
 } // namespace sipper::app

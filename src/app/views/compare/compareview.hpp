@@ -6,9 +6,9 @@
 
 #include "compare/compare.hpp"
 
+#include <QSet>
 #include <QWidget>
 #include <memory>
-#include <set>
 
 class QGridLayout;
 class QHBoxLayout;
@@ -65,11 +65,10 @@ class CompareView : public QWidget {
     QLabel* m_state;
     QScrollArea* m_scroll;
     QGridLayout* m_grid = nullptr;
-    std::set<std::size_t> m_left; ///< numbers that are left out by hand
+    QSet<QString> m_left; ///< names that are left out by hand
     std::shared_ptr<const Comparison> m_shown;
     std::vector<std::size_t> m_numbers; ///< of the columns shown
     Project m_of;                       ///< the document that they belong to
-    bool m_again = false;               ///< it has changed while nobody looked
 };
 
 } // namespace sipper::app

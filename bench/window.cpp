@@ -3,8 +3,6 @@
 #include "theme/theme.hpp"
 #include "views/supplyline/supplylineview.hpp"
 
-#include "parts/fields.hpp"
-
 #include <QApplication>
 #include <benchmark/benchmark.h>
 #include <cstdio>
@@ -26,13 +24,13 @@ void editToPicture(benchmark::State& state) {
     view.show();
     QApplication::processEvents();
     const std::string id = session.project().stages[2].id; // the guard
-    double cutoff = figureOf(session.project().stages[2].part, "cutoff_v");
+    double cutoff = std::get<Guard>(session.project().stages[2].part).cutoff.value();
     double step = 0.001;
     for (auto _ : state) {
         Project after = session.project();
-        setValue(after.stage(id)->part, "cutoff_v", cutoff += step);
+        std::get<Guard>(after.stage(id)->part).cutoff = Volts{cutoff += step};
         step = -step;
-        session.edit(QStringLiteral("drag"), std::move(after), QStringLiteral("drag"));
+        session.apply(QStringLiteral("drag"), std::move(after), QStringLiteral("drag"));
         benchmark::DoNotOptimize(view.grab().width());
     }
     session.settle();
@@ -45,7 +43,7 @@ void computeAtOnceOnly(benchmark::State& state) {
         QString::fromLatin1(kExamples.at(static_cast<std::size_t>(state.range(0)))));
     session.settle();
     for (auto _ : state)
-        benchmark::DoNotOptimize(computeAtOnce(session.project()).findings.size());
+        benchmark::DoNotOptimize(quickOf(session.project()).findings.size());
     state.SetLabel(kExamples.at(static_cast<std::size_t>(state.range(0))));
 }
 

@@ -1,10 +1,15 @@
 // What the tests share: files, and small projects to bend.
 #pragma once
 
+#include "parts/fields.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
 #include "project/file.hpp"
+#include "project/json.hpp"
 #include "runtime/runtime.hpp"
 
 #include <catch2/catch.hpp>
+#include <cstdlib>
 #include <filesystem>
 #include <fstream>
 
@@ -28,6 +33,30 @@ inline Project reference(const std::string& name) {
 inline Project example(const std::string& name) {
     return load(std::filesystem::path(SIPPER_SOURCE) / "data/examples" / (name + ".sipper"));
 }
+
+/// A folder of this test's own, gone with it: tests run side by side.
+class Folder {
+  public:
+    Folder() {
+        std::string name = (std::filesystem::temp_directory_path() / "sipper-XXXXXX").string();
+        REQUIRE(::mkdtemp(name.data()) != nullptr);
+        m_path = name;
+    }
+    ~Folder() {
+        std::error_code code;
+        std::filesystem::permissions(m_path, std::filesystem::perms::owner_all, code);
+        std::filesystem::remove_all(m_path, code);
+    }
+    Folder(const Folder&) = delete;
+    Folder& operator=(const Folder&) = delete;
+    [[nodiscard]] const std::filesystem::path& path() const { return m_path; }
+    [[nodiscard]] std::filesystem::path file(const std::string& name) const {
+        return m_path / name;
+    }
+
+  private:
+    std::filesystem::path m_path;
+};
 
 inline Json json(const std::filesystem::path& path) {
     std::ifstream in(path);
@@ -80,6 +109,14 @@ inline Draw powerDraw(const std::string& mode, double watts) {
     d.mode = mode;
     d.power = Watts{watts};
     return d;
+}
+
+/// The figure of this key as the field tables have it; a test fails where the part has none.
+inline double figureOf(const Part& part, std::string_view key) {
+    const FieldValue value = valueOf(part, key);
+    INFO(key);
+    REQUIRE(std::holds_alternative<double>(value));
+    return std::get<double>(value);
 }
 
 inline Pack& packOf(Project& p) {

@@ -1,17 +1,19 @@
 // sipper: the window.
+#include "project/tree.hpp"
 #include "project/variants.hpp"
 #include "shell/mainwindow.hpp"
+#include "shell/viewtable.hpp"
 #include "theme/theme.hpp"
-#include "views/compare/compareview.hpp"
 #include "views/library/librarydialog.hpp"
-#include "views/runtime/leverscard.hpp"
+#include "views/start/startpage.hpp"
 #include "views/sums/sumsdrawer.hpp"
+#include "words/words.hpp"
 
 #include <CLI/CLI.hpp>
 #include <QAbstractButton>
 #include <QApplication>
+#include <QFileInfo>
 #include <QSettings>
-#include <QTimer>
 #include <cstdio>
 #include <optional>
 
@@ -32,13 +34,29 @@ struct Options {
     bool curves = false;
     std::string sum;
     bool library = false;
+    bool listShots = false;
     double charge = -1;
     double scale = 0;
 };
 
 int refuse(const std::string& line) {
-    std::fprintf(stderr, "sipper: %s\n", line.c_str());
+    std::fprintf(stderr, "sipper: %s\n", sipper::tame(line).c_str());
     return 2;
+}
+
+/// Qt ends a program that can't reach its display by aborting it: one line and exit 2 instead.
+void endPolitely(QtMsgType type, const QMessageLogContext&, const QString& text) {
+    if (type == QtCriticalMsg)
+        refuse(text.toStdString());
+    if (type != QtFatalMsg)
+        return;
+    refuse("no display: " + text.section('\n', 0, 0).toStdString());
+    std::_Exit(2);
+}
+
+bool hasDisplay() {
+    return !qEnvironmentVariableIsEmpty("DISPLAY") ||
+           !qEnvironmentVariableIsEmpty("WAYLAND_DISPLAY");
 }
 
 /// 1 at the usual desktop font; bigger fonts scale the whole window.
@@ -50,26 +68,21 @@ double desktopScale() {
                : 1.0;
 }
 
-int picture(QApplication& app, sipper::app::MainWindow& window, sipper::app::Session& session,
-            const Options& o) {
+int picture(sipper::app::MainWindow& window, sipper::app::Session& session, const Options& o) {
     window.show();
     window.setFocus();
-    app.processEvents();
-    session.settle();
-    session.traceWork().settle();
-    if (auto* levers = window.findChild<sipper::app::LeversCard*>())
-        levers->settle();
-    if (auto* compare = window.findChild<sipper::app::CompareView*>())
-        compare->settle();
-    for (int i = 0; i < 3; ++i)
-        app.processEvents();
+    QApplication::processEvents();
+    for (int i = 0; i < 3; ++i) {
+        session.settle();
+        QApplication::processEvents();
+    }
     QWidget* shown = &window;
     std::optional<sipper::app::LibraryDialog> library;
     if (o.library) {
         library.emplace(session, session.selected(), &window);
         library->show();
         library->settle();
-        app.processEvents();
+        QApplication::processEvents();
         shown = &*library;
     }
     if (!shown->grab().save(QString::fromStdString(o.screenshot)))
@@ -77,17 +90,21 @@ int picture(QApplication& app, sipper::app::MainWindow& window, sipper::app::Ses
     return 0;
 }
 
-} // namespace
+/// One line a picture of docs/screenshots: its name and the options that make it.
+int listShots() {
+    std::printf("start --view start\n");
+    for (const sipper::app::ViewEntry& entry : sipper::app::viewTable())
+        for (const sipper::app::Shot& shot : entry.shots)
+            std::printf("%s --view %s %s\n", shot.name, entry.name, shot.options);
+    return 0;
+}
 
-int main(int argc, char** argv) {
-    using namespace sipper::app;
-    Options o;
-    CLI::App cli{"Designs the supply of a small project, from cells to loads.", "sipper"};
+void addOptions(CLI::App& cli, Options& o) {
     cli.set_version_flag("--version", "sipper 0.1.0");
     cli.add_option("FILE", o.file, "a project, *.sipper");
     cli.add_option("--example", o.example, "open a shipped example, such as nest-box-listener");
     cli.add_option("--screenshot", o.screenshot, "write a picture of the window and end");
-    cli.add_option("--view", o.view, "start, brief, loads, supply-line, runtime or compare");
+    cli.add_option("--view", o.view, sipper::app::viewNames().toStdString());
     cli.add_option("--size", o.size, "of the window, such as 1280x800");
     cli.add_option("--theme", o.theme, "day or night")->check(CLI::IsMember({"day", "night"}));
     cli.add_option("--mode", o.mode, "id of the mode shown");
@@ -103,66 +120,58 @@ int main(int argc, char** argv) {
     cli.add_option("--trace", o.trace, "a measured trace to lay on the Loads view, a CSV");
     cli.add_option("--font-scale", o.scale, "1 to 2; by default the desktop's font decides")
         ->check(CLI::Range(0.8, 2.0));
-    try {
-        cli.parse(argc, argv);
-    } catch (const CLI::ParseError& e) {
-        return e.get_exit_code() == 0 ? cli.exit(e) : refuse(e.what());
-    }
-    int width = 0;
-    int height = 0;
-    if (std::sscanf(o.size.c_str(), "%dx%d", &width, &height) != 2 || width < 400 || height < 300 ||
-        width > 8000 || height > 8000)
-        return refuse("--size: found " + o.size + ", expected WIDTHxHEIGHT, such as 1280x800");
-    if (!o.screenshot.empty() && qEnvironmentVariableIsEmpty("DISPLAY") &&
-        qEnvironmentVariableIsEmpty("WAYLAND_DISPLAY") &&
-        qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM"))
-        qputenv("QT_QPA_PLATFORM", "offscreen");
-    int qtArgc = 1;
-    QApplication app(qtArgc, argv);
-    QApplication::setOrganizationName(QStringLiteral("sipper"));
-    QApplication::setApplicationName(QStringLiteral("sipper"));
-    QApplication::setApplicationVersion(QStringLiteral("0.1.0"));
-    if (!loadFonts())
-        return refuse("the fonts of the program can't be loaded");
-    const bool night = o.theme.empty() ? o.screenshot.empty() && QSettings().value("night").toBool()
-                                       : o.theme == "night";
-    Theme::use(night, o.scale > 0 ? o.scale : desktopScale());
+    cli.add_flag("--list-shots", o.listShots, "print how the pictures of the docs are made");
+}
 
-    Session session;
-    MainWindow window(session);
-    window.resize(width, height);
+/// Opens what was asked for; a line where it can't be.
+std::optional<std::string> openAsked(sipper::app::MainWindow& window, sipper::app::Session& session,
+                                     Options& o) {
     if (!o.file.empty()) {
         if (const auto trouble = session.open(QString::fromStdString(o.file))) {
             if (!o.screenshot.empty())
-                return refuse(trouble->message());
+                return trouble->message();
             window.say(*trouble);
         }
     } else if (!o.example.empty()) {
         if (const auto trouble = session.openExample(QString::fromStdString(o.example)))
-            return refuse(trouble->message());
+            return trouble->message();
     } else if (o.view.empty()) {
-        o.view = "start";
+        o.view = sipper::app::kStartPage;
     }
-    if (o.view.empty())
-        o.view = "supply-line";
-    if (o.view != "start" && o.view != "brief" && o.view != "loads" && o.view != "supply-line" &&
-        o.view != "runtime" && o.view != "compare")
-        return refuse("--view: found " + o.view +
-                      ", expected start, brief, loads, supply-line, runtime or compare");
+    return std::nullopt;
+}
+
+/// Puts the window where the options say; a line where one of them names what is not there.
+std::optional<std::string> showAsked(sipper::app::MainWindow& window, sipper::app::Session& session,
+                                     const Options& o) {
+    using namespace sipper::app;
+    if (!o.view.empty() && o.view != kStartPage && !viewNamed(o.view))
+        return "--view: found " + o.view + ", expected " + viewNames().toStdString();
     const auto variants = static_cast<int>(sipper::variantCount(session.document()));
     if (o.variant >= variants)
-        return refuse("--variant: found " + std::to_string(o.variant) + ", expected 0 to " +
-                      std::to_string(variants - 1));
+        return "--variant: found " + std::to_string(o.variant) + ", expected 0 to " +
+               std::to_string(variants - 1);
     session.showVariant(static_cast<std::size_t>(o.variant));
-    window.showView(QString::fromStdString(o.view));
+    const sipper::Project& p = session.project();
     std::size_t mode = session.mode();
-    if (const sipper::Mode* found = session.project().mode(o.mode))
-        mode = static_cast<std::size_t>(found - session.project().modes.data());
+    if (!o.mode.empty()) {
+        mode = sipper::modeIndex(p, o.mode);
+        if (mode == sipper::kNowhere)
+            return "--mode: found " + o.mode + ", expected the id of a mode";
+    }
     session.setMoment(o.charge >= 0 ? o.charge : session.charge(), mode);
-    if (!o.trace.empty())
-        session.traceWork().open(QString::fromStdString(o.trace), {});
+    if (!o.select.empty() && !p.stage(o.select) && !p.load(o.select))
+        return "--select: found " + o.select + ", expected the id of a stage or load";
     if (!o.select.empty())
         session.select(QString::fromStdString(o.select));
+    if (!o.trace.empty()) {
+        if (!QFileInfo(QString::fromStdString(o.trace)).isReadable() ||
+            QFileInfo(QString::fromStdString(o.trace)).isDir())
+            return "--trace: found " + o.trace + ", expected a CSV that can be read";
+        session.traceWork().open(QString::fromStdString(o.trace), {});
+    }
+    if (!o.view.empty())
+        window.showView(QString::fromStdString(o.view));
     if (!o.sum.empty())
         if (auto* sums = window.findChild<SumsDrawer*>())
             sums->open(QString::fromStdString(o.sum));
@@ -173,8 +182,60 @@ int main(int argc, char** argv) {
     if (o.curves)
         if (auto* curves = window.findChild<QAbstractButton*>(QStringLiteral("build.curves")))
             curves->setChecked(true);
-    if (!o.screenshot.empty())
-        return picture(app, window, session, o);
+    return std::nullopt;
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    using namespace sipper::app;
+    Options o;
+    CLI::App cli{"Designs the supply of a small project, from cells to loads.", "sipper"};
+    addOptions(cli, o);
+    try {
+        cli.parse(argc, argv);
+    } catch (const CLI::ParseError& e) {
+        return e.get_exit_code() == 0 ? cli.exit(e) : refuse(e.what());
+    }
+    if (o.listShots)
+        return listShots();
+    int width = 0;
+    int height = 0;
+    if (std::sscanf(o.size.c_str(), "%dx%d", &width, &height) != 2 || width < 400 || height < 300 ||
+        width > 8000 || height > 8000)
+        return refuse("--size: found " + o.size + ", expected WIDTHxHEIGHT, such as 1280x800");
+    const bool picturing = !o.screenshot.empty();
+    if (!hasDisplay() && qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM")) {
+        if (!picturing)
+            return refuse("found no display, expected DISPLAY or WAYLAND_DISPLAY to be set; "
+                          "sipper-cli works without one");
+        qputenv("QT_QPA_PLATFORM", "offscreen");
+    }
+    qInstallMessageHandler(endPolitely);
+    int qtArgc = 1;
+    QApplication app(qtArgc, argv);
+    QApplication::setOrganizationName(QStringLiteral("sipper"));
+    QApplication::setApplicationName(QStringLiteral("sipper"));
+    QApplication::setApplicationVersion(QStringLiteral("0.1.0"));
+    if (!loadFonts())
+        return refuse("the fonts of the program can't be loaded");
+    const bool night =
+        o.theme.empty() ? !picturing && QSettings().value("night").toBool() : o.theme == "night";
+    Theme::use(night, o.scale > 0 ? o.scale : desktopScale());
+
+    Session session;
+    MainWindow window(session);
+    window.resize(width, height);
+    if (!picturing)
+        window.bringBack();
+    if (const auto trouble = openAsked(window, session, o))
+        return refuse(*trouble);
+    if (picturing && o.view.empty())
+        o.view = "supply-line";
+    if (const auto trouble = showAsked(window, session, o))
+        return refuse(*trouble);
+    if (picturing)
+        return picture(window, session, o);
     window.show();
     return QApplication::exec();
 }

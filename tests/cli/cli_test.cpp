@@ -68,7 +68,8 @@ TEST_CASE("runtime prints the agreed keys, and the core's figures", "[cli]") {
 
 TEST_CASE("runtime of what does not run down is null with a reason", "[cli]") {
     Json document = test::json(test::file("reference/stall-lantern.sipper"));
-    const auto path = std::filesystem::temp_directory_path() / "sipper-cli-null.sipper";
+    const test::Folder folder;
+    const auto path = folder.file("sipper-cli-null.sipper");
     const auto answer = [&] {
         std::ofstream(path) << document.dump();
         const Ran r = run("runtime " + quoted(path) + " --json");
@@ -82,7 +83,6 @@ TEST_CASE("runtime of what does not run down is null with a reason", "[cli]") {
     CHECK(answer()["ended_by"]["reason"] == "never");
     document["stages"][0] = {{"id", "cells"}, {"kind", "adapter"}, {"set_v", 4}};
     CHECK(answer()["ended_by"]["reason"] == "mains");
-    std::filesystem::remove(path);
 }
 
 TEST_CASE("operate answers for a charge and a mode", "[cli]") {
@@ -181,7 +181,7 @@ TEST_CASE("what can't be done exits 2 with one line that says where", "[cli]") {
     const std::string good = quoted(test::file("reference/stall-lantern.sipper"));
     const std::vector<Case> cases{
         {"", "subcommand"},
-        {"fly " + good, "subcommand is required"},
+        {"fly " + good, "found the subcommand \"fly\", expected one of runtime"},
         {"runtime", "FILE"},
         {"runtime /no/such.sipper", "/no/such.sipper: found no such file"},
         {"runtime " + quoted(test::file("bad/loop.sipper")), "which is fed by it in turn"},
@@ -269,5 +269,69 @@ TEST_CASE("compare lays the variants side by side", "[cli]") {
     const Ran one =
         run("compare " + quoted(test::file("reference/stall-lantern.sipper")) + " --json");
     CHECK(Json::parse(one.out)["variants"].size() == 1);
-    std::filesystem::remove(path);
+}
+
+TEST_CASE("what can't be written is said, in every subcommand", "[cli]") {
+    const std::string file = quoted(test::file("reference/stall-lantern.sipper"));
+    const std::string trace =
+        quoted(std::filesystem::path(SIPPER_SOURCE) / "data/traces/vent-motor.csv");
+    for (const std::string& command :
+         {"runtime --no-range " + file, "operate " + file, "check " + file, "levers " + file,
+          "compare " + file, "tidy " + file, std::string("schema"), "trace " + trace,
+          std::string("sum life capacity=2.2Ah current=18mA"), std::string("--help"),
+          std::string("--version")})
+        for (const char* to : {">/dev/full", ">&-"}) {
+            INFO(command << " " << to);
+            const Ran r = run(command + " " + to);
+            CHECK(r.exit == 2);
+            CHECK_THAT(r.err, Catch::StartsWith("sipper-cli: standard output: "));
+            CHECK(std::count(r.err.begin(), r.err.end(), '\n') == 1);
+        }
+    // Nobody reads: a full pipe that breaks.
+    const Ran broken = run("schema >/dev/null; { (trap '' PIPE; sleep 0.2; '" +
+                           std::string(SIPPER_CLI) + "' schema; echo $? >&2) | true; }");
+    CHECK_THAT(broken.err, Catch::Contains("standard output: Broken pipe"));
+    CHECK_THAT(broken.err, Catch::EndsWith("2\n"));
+}
+
+TEST_CASE("a label can't fake a line or clear the terminal", "[cli]") {
+    const test::Folder folder;
+    const auto path = folder.file("evil.sipper");
+    const std::string evil = "Lamp\nstop  all is well \x1b[2J\u009b"
+                             "31m\u202e";
+    Json document = test::json(test::file("reference/street-choir.sipper"));
+    document["name"] = evil;
+    for (Json& load : document["loads"])
+        load["label"] = evil;
+    for (Json& stage : document["stages"])
+        stage["label"] = evil;
+    for (Json& mode : document["modes"])
+        mode["label"] = evil;
+    std::ofstream(path) << document.dump();
+    for (const char* command :
+         {"runtime --no-range ", "operate ", "check ", "levers ", "compare "}) {
+        const Ran r = run(command + quoted(path));
+        INFO(command << r.out);
+        CHECK(r.out.find('\x1b') == std::string::npos);
+        CHECK(r.out.find("\u009b") == std::string::npos);
+        CHECK(r.out.find("\u202e") == std::string::npos);
+        CHECK(r.out.find("\nstop  all is well") == std::string::npos);
+        CHECK_THAT(r.out, Catch::Contains("Lamp\\nstop  all is well \\x1b[2J\\u009b31m\\u202e"));
+    }
+    // As data they stay what they are.
+    CHECK(Json::parse(run("tidy " + quoted(path)).out)["name"] == evil);
+}
+
+TEST_CASE("a missing data folder is blamed itself, not the project", "[cli]") {
+    const test::Folder folder;
+    const Ran r =
+        run("runtime " + quoted(test::file("reference/stall-lantern.sipper")) + " --json");
+    CHECK(r.exit == 0);
+    ::setenv("SIPPER_DATA", folder.path().c_str(), 1);
+    const Ran without =
+        run("runtime " + quoted(test::file("reference/stall-lantern.sipper")) + " --json");
+    ::unsetenv("SIPPER_DATA");
+    CHECK(without.exit == 2);
+    CHECK_THAT(without.err, Catch::Contains("project.schema.json: found no such file"));
+    CHECK(without.err.find("stall-lantern") == std::string::npos);
 }

@@ -271,7 +271,7 @@ TEST_CASE("every operating point conserves power and current", "[network]") {
         }
         for (const LoadFlow& l : f.loads)
             out += l.v * l.i;
-        CHECK(f.packVolts * f.packAmps == Approx(out).epsilon(1e-8));
+        CHECK(f.sourceVolts * f.sourceAmps == Approx(out).epsilon(1e-8));
     }
 }
 

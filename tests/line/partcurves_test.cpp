@@ -2,6 +2,7 @@
 #include "line/lossfit.hpp"
 #include "line/partcurves.hpp"
 #include "parts/fields.hpp"
+#include "parts/figures.hpp"
 #include "support.hpp"
 
 #include <cmath>
@@ -66,7 +67,7 @@ TEST_CASE("a boost gives less at a low input, a hot part less in hot air", "[par
     CHECK(partTemperature(boost.part, partAt(boost, 3.6, hot).flow.loss(), 60) ==
           Approx(105).epsilon(1e-3));
     Stage blown = boost;
-    setValue(blown.part, "fan", true);
+    active(blown.part)->fan = true;
     CHECK(coolUpTo(blown, 3.6, Celsius{60}) > hot);
     Stage unknown = boost;
     std::get<Switcher>(unknown.part).maxPart.reset();

@@ -135,7 +135,7 @@ TEST_CASE("the first live feed leads, and the pack alone where nothing is plugge
     // The cells rest while something else leads.
     Conditions c = typicalConditions(p);
     c.present = {"wall"};
-    CHECK(operate(p, c, 0.5, 0).flows.packAmps == 0);
+    CHECK(operate(p, c, 0.5, 0).flows.sourceAmps == 0);
     // And the runtime is on the cells, the others unplugged.
     CHECK(predictRuntime(p).hours->value() == Approx(10).epsilon(1e-3));
 }

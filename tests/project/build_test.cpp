@@ -25,7 +25,7 @@ std::vector<std::string> wayTo(const Project& p, const std::string& load) {
 
 TEST_CASE("stages are put between, before and beside", "[build]") {
     const Project box = example("nest-box-listener");
-    const auto fuse = [&](const char* near) { return freshStage(box, "switch", near); };
+    const auto fuse = [&](const char* near) { return freshStage(box, Kind::switchgear, near); };
     const std::string id = fuse("guard").id;
     const Project between = withStageBetween(box, fuse("guard"), "guard");
     for (const char* load : {"recorder", "logic", "eye"}) {
@@ -69,21 +69,21 @@ TEST_CASE("stages trade places along an unbranched line, and say why when they c
 
 TEST_CASE("another part keeps its place, its set-point and its thresholds", "[build]") {
     const Project box = example("nest-box-listener");
-    Stage other = freshStage(box, "buck_boost", "logic33");
+    Stage other = freshStage(box, Kind::buckBoost, "logic33");
     other.label = "Another";
     const Project swapped = withPart(box, "logic33", other);
-    CHECK(kindOf(swapped.stage("logic33")->part) == "buck_boost");
-    CHECK(figureOf(swapped.stage("logic33")->part, "set_v") == Approx(3.3));
+    CHECK(kindName(swapped.stage("logic33")->part) == "buck_boost");
+    CHECK(test::figureOf(swapped.stage("logic33")->part, "set_v") == Approx(3.3));
     CHECK(swapped.stage("logic33")->fedBy == box.stage("logic33")->fedBy);
     CHECK_FALSE(checkProject(swapped));
-    const Project guard = withPart(box, "guard", freshStage(box, "guard", "guard"));
-    CHECK(figureOf(guard.stage("guard")->part, "cutoff_v") ==
-          figureOf(box.stage("guard")->part, "cutoff_v"));
+    const Project guard = withPart(box, "guard", freshStage(box, Kind::guard, "guard"));
+    CHECK(test::figureOf(guard.stage("guard")->part, "cutoff_v") ==
+          test::figureOf(box.stage("guard")->part, "cutoff_v"));
 }
 
 TEST_CASE("a second source joins at a select; a source goes with what only it feeds", "[build]") {
     Project p = example("nest-box-listener");
-    Stage socket = freshStage(p, "usb", "boost5");
+    Stage socket = freshStage(p, Kind::usb, "boost5");
     p = withSource(p, socket);
     p = withSelect(p, "boost5", socket.id);
     REQUIRE_FALSE(checkProject(p));
@@ -103,14 +103,15 @@ TEST_CASE("any thousand edits leave a valid document", "[build]") {
     const auto pick = [&](std::size_t n) {
         return std::uniform_int_distribution<std::size_t>(0, n - 1)(random);
     };
-    static constexpr std::array kinds{"linear", "buck",   "boost",      "buck_boost",
-                                      "guard",  "wire",   "fuse",       "diode",
-                                      "switch", "filter", "ideal_diode"};
+    std::vector<Kind> inLine;
+    for (const KindFacts& row : kinds())
+        if (row.offer == Offer::inLine)
+            inLine.push_back(row.kind);
     Project p = example("nest-box-listener");
     for (int i = 0; i < 1000; ++i) {
         const std::string at = p.stages[pick(p.stages.size())].id;
         const std::string load = p.loads.empty() ? std::string() : p.loads[pick(p.loads.size())].id;
-        Stage fresh = freshStage(p, kinds[pick(kinds.size())], at);
+        Stage fresh = freshStage(p, inLine[pick(inLine.size())], at);
         switch (pick(8)) {
         case 0:
             if (!whyNotAfter(p, at))

@@ -3,6 +3,7 @@
 #include "views/library/librarydialog.hpp"
 #include "views/library/librarymodel.hpp"
 #include "views/supplyline/buildbar.hpp"
+#include "views/supplyline/curvescard.hpp"
 #include "views/supplyline/lossfitdialog.hpp"
 
 using namespace sipper;
@@ -48,7 +49,7 @@ TEST_CASE("the line is built in place: behind, before, branch, load, each one un
     CHECK(d.session.project().load("recorder")->fedBy == "filter");
     d.session.select("guard");
     addBy(d, "branch.linear");
-    CHECK(figureOf(d.session.project().stage("linear")->part, "set_v") > 0);
+    CHECK(test::figureOf(d.session.project().stage("linear")->part, "set_v") > 0);
     addBy(d, "add.load");
     CHECK(d.session.project().loads.back().fedBy == "linear");
     for (int i = 0; i < 4; ++i)
@@ -103,9 +104,9 @@ TEST_CASE("a second source takes over where it is plugged in", "[build]") {
     const Project& p = d.session.project();
     REQUIRE(p.stage("usb"));
     const std::string select = p.stage("boost5")->fedBy.front();
-    CHECK(kindOf(p.stage(select)->part) == "select");
+    CHECK(kindName(p.stage(select)->part) == "select");
     CHECK(d.find<PartWidget>("stage.usb")->isVisible());
-    const auto packAmps = [&] { return d.session.moment().flows.packAmps; };
+    const auto packAmps = [&] { return d.session.moment().flows.sourceAmps; };
     const double alone = packAmps();
     auto* plug = d.find<QPushButton>("plug.usb");
     CHECK_FALSE(plug->isChecked());
@@ -170,7 +171,7 @@ TEST_CASE("the library shows what each part would do here, and puts one in", "[l
     const double hours =
         table->model()->index(0, LibraryModel::wouldRun).data(LibraryModel::kSort).toDouble();
     dialog.findChild<QPushButton*>("library.use")->click();
-    CHECK(kindOf(d.session.project().stage("logic33")->part) == "buck_boost");
+    CHECK(kindName(d.session.project().stage("logic33")->part) == "buck_boost");
     CHECK(d.session.results().runtime.hours->value() == Approx(hours).epsilon(0.005));
     CHECK_THAT(d.session.undoStack().undoText().toStdString(),
                Catch::Contains("in place of Linear 3.3"));
@@ -242,6 +243,7 @@ TEST_CASE("a regulator's curves carry the modes' working points and its limits",
     button->click();
     auto* efficiency = d.find<QCustomPlot>("curves.efficiency");
     CHECK(efficiency->isVisible());
+    REQUIRE(d.window.findChild<CurvesCard*>()->settle());
     CHECK_FALSE(d.find<QWidget>("inspector")->isVisibleTo(&d.window));
     // Three inputs, and a point for each mode that draws.
     REQUIRE(efficiency->graphCount() == 3 + 4);
@@ -284,7 +286,7 @@ TEST_CASE("losses are fitted from pasted points, as one undo", "[curves]") {
     const Project before = d.session.project();
     dialog.findChild<QPushButton*>("lossFit.use")->click();
     CHECK(d.session.undoStack().undoText() == "fit the losses of Boost 5");
-    CHECK(d.figure("boost5", "fixed_w") != figureOf(before.stage("boost5")->part, "fixed_w"));
+    CHECK(d.figure("boost5", "fixed_w") != test::figureOf(before.stage("boost5")->part, "fixed_w"));
     d.act("action.undo");
     CHECK(d.session.project() == before);
 }

@@ -76,7 +76,7 @@ struct Driven {
         QTest::keyClick(edit, Qt::Key_Return);
     }
     double figure(const char* stage, const char* key) {
-        return figureOf(session.project().stage(stage)->part, key);
+        return sipper::test::figureOf(session.project().stage(stage)->part, key);
     }
     /// The same file through the command line's path: the core on a freshly loaded copy.
     Runtime fresh() {

@@ -3,13 +3,21 @@
 #include "theme/theme.hpp"
 
 #include <QApplication>
+#include <QSettings>
 #include <QStandardPaths>
+#include <QTemporaryDir>
 #include <catch2/catch.hpp>
 
 int main(int argc, char** argv) {
     if (qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM"))
         qputenv("QT_QPA_PLATFORM", "offscreen");
     QStandardPaths::setTestModeEnabled(true);
+    // Settings and state of this process alone: tests run side by side.
+    const QTemporaryDir own;
+    qputenv("XDG_CONFIG_HOME", own.path().toUtf8());
+    qputenv("XDG_STATE_HOME", own.path().toUtf8() + "/state");
+    qputenv("XDG_DATA_HOME", own.path().toUtf8() + "/data");
+    QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, own.path());
     int qtArgc = 1;
     QApplication app(qtArgc, argv);
     QApplication::setOrganizationName("sipper-tests");

@@ -1,8 +1,10 @@
 // The Runtime view: levers and the envelope.
 #include "driven.hpp"
+
 #include "runtime/envelope.hpp"
 #include "views/runtime/ledgerstream.hpp"
 #include "views/runtime/leverscard.hpp"
+#include "views/runtime/runtimeview.hpp"
 
 using namespace sipper;
 using namespace sipper::app;
@@ -53,7 +55,7 @@ TEST_CASE("the range is explained, and the charge said in other units", "[levers
     d.find<QPushButton>("range.show")->click();
     d.session.settle();
     QApplication::processEvents();
-    const auto& range = *d.session.results().range;
+    const auto& range = *d.session.results().range();
     const std::string causes = d.find<QLabel>("range.causes")->text().toStdString();
     CHECK_THAT(causes, Catch::Contains(writeHours(range.range.p10)) &&
                            Catch::Contains(range.spreads.front().about) &&
@@ -114,6 +116,7 @@ TEST_CASE("air and age are tried on sliders, and five temperatures at once", "[w
     const QString answer = d.find<QLabel>("runtime.answer")->text();
     air->setValue(-15);
     d.find<QSlider>("whatIf.age")->setValue(80);
+    REQUIRE(d.find<RuntimeView>("runtime")->settle());
     Conditions c = typicalConditions(d.session.project());
     c.ambient = Celsius{-15};
     c.health = 0.8;
@@ -125,6 +128,7 @@ TEST_CASE("air and age are tried on sliders, and five temperatures at once", "[w
     CHECK(d.find<QLabel>("runtime.answer")->text() == answer);
     CHECK_FALSE(d.session.modified());
     d.find<QCheckBox>("whatIf.five")->setChecked(true);
+    REQUIRE(d.find<RuntimeView>("runtime")->settle());
     double before = 0;
     for (int i = 5; i < 10; ++i) {
         REQUIRE_FALSE(plot->graph(i)->data()->isEmpty());
@@ -134,5 +138,6 @@ TEST_CASE("air and age are tried on sliders, and five temperatures at once", "[w
     }
     air->setValue(10);
     d.find<QSlider>("whatIf.age")->setValue(100);
+    REQUIRE(d.find<RuntimeView>("runtime")->settle());
     CHECK(plot->graph(4)->data()->isEmpty());
 }

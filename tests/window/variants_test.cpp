@@ -162,11 +162,11 @@ TEST_CASE("wear is said by shelf and cycles, and refills follow the device", "[l
     d.find<QPushButton>("wear.show")->click();
     const Results& r = d.session.results();
     REQUIRE(r.cycles);
-    REQUIRE(r.schools.size() == 3);
+    REQUIRE(r.schools().size() == 3);
     const std::string cycles = d.find<QLabel>("wear.cycles")->text().toStdString();
     CHECK_THAT(cycles, Catch::Contains("rule of thumb") &&
-                           Catch::Contains(writeHours(r.schools[2].hours)) &&
-                           Catch::Contains(writeQuantity(r.schools[0].cutoff, Unit::volt)));
+                           Catch::Contains(writeHours(r.schools()[2].hours)) &&
+                           Catch::Contains(writeQuantity(r.schools()[0].cutoff, Unit::volt)));
     const std::string shelf = d.find<QLabel>("wear.shelf")->text().toStdString();
     CHECK_THAT(shelf, Catch::Contains(writeQuantity(r.shelf->offAmps, Unit::ampere)) &&
                           Catch::Contains("ruined after"));
@@ -187,10 +187,10 @@ TEST_CASE("the band of eight builds in ten lies under the run", "[range]") {
     Driven d;
     d.window.showView("runtime");
     auto* plot = d.find<QCustomPlot>("discharge");
-    const auto& band = d.session.results().range->band;
+    const auto& band = d.session.results().range()->band;
     REQUIRE(plot->graph(0)->data()->size() == static_cast<int>(band.size()));
     CHECK((plot->graph(1)->data()->constEnd() - 1)->key ==
-          Approx(d.session.results().range->range.p90));
+          Approx(d.session.results().range()->range.p90));
     CHECK((plot->graph(0)->data()->constEnd() - 1)->value == Approx(band.back().low));
     CHECK(plot->graph(1)->channelFillGraph() == plot->graph(0));
     CHECK_THAT(plotCsv(*plot).toStdString(), Catch::StartsWith("time (h),one build in ten"));

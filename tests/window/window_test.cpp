@@ -217,7 +217,7 @@ TEST_CASE("the mode chooser changes the moment", "[window]") {
     modes->setCurrentIndex(0);
     emit modes->activated(0);
     CHECK(d.session.mode() == 0);
-    CHECK(d.session.moment().flows.packAmps < 0.001);
+    CHECK(d.session.moment().flows.sourceAmps < 0.001);
 }
 
 TEST_CASE("advice says what is wrong, cures it in one undoable edit, and F8 walks it", "[window]") {
@@ -228,13 +228,13 @@ TEST_CASE("advice says what is wrong, cures it in one undoable edit, and F8 walk
     CHECK(d.session.highlighted() == "logic33");
     d.find<QPushButton>("advice.drop_out.logic33.cure")->click();
     QApplication::processEvents();
-    CHECK(kindOf(d.session.project().stage("logic33")->part) == "buck_boost");
+    CHECK(kindName(d.session.project().stage("logic33")->part) == "buck_boost");
     CHECK(d.session.undoStack().undoText() == "use a buck-boost for Linear 3.3");
     d.session.settle();
     CHECK(d.find<VerdictFigure>("verdict.advice")->figure() != "1 to mend");
     CHECK_FALSE(d.window.findChild<AdviceCard*>("advice.drop_out.logic33"));
     d.act("action.undo");
-    CHECK(kindOf(d.session.project().stage("logic33")->part) == "linear");
+    CHECK(kindName(d.session.project().stage("logic33")->part) == "linear");
 }
 
 TEST_CASE("hovering a part lights it up; a click on the paper chooses nothing", "[window]") {

@@ -1,17 +1,13 @@
-// The open document: a project, its undo stack, its file and its results. The only owner of state;
-// views show it and ask it for edits.
+// What the views see of a document: its project, its results and the moment shown. It joins the
+// three owners of state; views show and ask for edits, and never compute.
 #pragma once
 
+#include "session/document.hpp"
+#include "session/jobs.hpp"
+#include "session/moment.hpp"
+#include "session/recoverykeeper.hpp"
 #include "session/results.hpp"
 #include "session/tracework.hpp"
-
-#include "line/operating.hpp"
-
-#include <QObject>
-#include <QString>
-#include <QUndoStack>
-#include <memory>
-#include <thread>
 
 namespace sipper::app {
 
@@ -21,59 +17,60 @@ class Session : public QObject {
     explicit Session(QObject* parent = nullptr);
     ~Session() override;
 
-    [[nodiscard]] const Project& project() const { return m_project; }
+    [[nodiscard]] Document& file() { return m_document; }
+    [[nodiscard]] const Document& file() const { return m_document; }
+    [[nodiscard]] Jobs& jobs() { return m_jobs; }
+    [[nodiscard]] RecoveryKeeper& recovery() { return m_recovery; }
+    /// The measured trace that lies on the bench, if any; it outlives the document.
+    [[nodiscard]] TraceWork& traceWork() { return m_traceWork; }
+
+    [[nodiscard]] const Project& project() const { return m_document.project(); }
+    [[nodiscard]] const Project& document() const { return m_document.whole(); }
+    [[nodiscard]] std::size_t variant() const { return m_document.variant(); }
     [[nodiscard]] const Results& results() const { return m_results; }
-    [[nodiscard]] bool settled() const {
-        return m_settled;
-    } ///< range and gains belong to this project
-    /// `example`, `recipe` or nothing: where a document without a file comes from.
-    [[nodiscard]] const QString& origin() const { return m_origin; }
-    [[nodiscard]] const QString& path() const {
-        return m_path;
-    } ///< empty for an example or a new one
-    [[nodiscard]] bool modified() const { return !m_undo.isClean(); }
-    [[nodiscard]] QUndoStack& undoStack() { return m_undo; }
+    /// Range and gains belong to this project.
+    [[nodiscard]] bool settled() const { return m_settled; }
+    [[nodiscard]] const QString& path() const { return m_document.path(); }
+    [[nodiscard]] const QString& origin() const { return m_document.origin(); }
+    [[nodiscard]] bool modified() const { return m_document.modified(); }
+    [[nodiscard]] QUndoStack& undoStack() { return m_document.undoStack(); }
 
-    /// The moment that the copper line shows.
-    [[nodiscard]] double charge() const { return m_charge; }
-    [[nodiscard]] std::size_t mode() const { return m_mode; }
-    [[nodiscard]] const OperatingPoint& moment() const { return m_moment; }
-    /// Ids of the sources besides the pack that are plugged in at the moment shown.
-    [[nodiscard]] const QStringList& plugged() const { return m_plugged; }
-    void plug(const QString& source, bool in);
-    [[nodiscard]] const QString& selected() const { return m_selected; }
-    [[nodiscard]] const QString& highlighted() const { return m_highlighted; }
-
-    /// Replaces the document. On failure the open one stays and the error comes back.
     [[nodiscard]] std::optional<Error> open(const QString& path);
     [[nodiscard]] std::optional<Error> openExample(const QString& name);
     [[nodiscard]] std::optional<Error> openRecipe(const QString& name);
     [[nodiscard]] std::optional<Error> save(const QString& path);
 
-    /// The measured trace that lies on the bench, if any; it outlives the document.
-    [[nodiscard]] TraceWork& traceWork() { return m_traceWork; }
+    /// As Document has it: refused edits come back as the reason.
+    [[nodiscard]] std::optional<Error> edit(const QString& name, Project after,
+                                            const QString& key = {}) {
+        return m_document.edit(name, std::move(after), key);
+    }
+    /// The same where there is no place of its own for the reason: the window says it.
+    void apply(const QString& name, Project after, const QString& key = {});
+    void endGesture() { m_document.endGesture(); }
+    void showVariant(std::size_t number) { m_document.showVariant(number); }
+    [[nodiscard]] std::optional<Error> addVariant(const QString& name, const Project& supply) {
+        return m_document.addVariant(name, supply);
+    }
+    [[nodiscard]] std::optional<Error> renameVariant(std::size_t number, const QString& name) {
+        return m_document.renameVariant(number, name);
+    }
+    [[nodiscard]] std::optional<Error> removeVariant(std::size_t number) {
+        return m_document.removeVariant(number);
+    }
 
-    /// The whole document: the variant that is open and the others.
-    [[nodiscard]] const Project& document() const { return m_document; }
-    /// Number of the variant that `project` is, the one at the top being 0.
-    [[nodiscard]] std::size_t variant() const { return m_variant; }
-    /// Opens another variant. Not an edit: nothing changes in the document.
-    void showVariant(std::size_t number);
-    /// `supply` as another variant behind the last, which is then open; one undoable edit.
-    std::optional<Error> addVariant(const QString& name, const Project& supply);
-    std::optional<Error> renameVariant(std::size_t number, const QString& name);
-    /// The last one stays.
-    std::optional<Error> removeVariant(std::size_t number);
+    [[nodiscard]] double charge() const { return m_moment.charge(); }
+    [[nodiscard]] std::size_t mode() const { return m_moment.mode(); }
+    [[nodiscard]] const OperatingPoint& moment() const { return m_moment.point(); }
+    [[nodiscard]] const QStringList& plugged() const { return m_moment.plugged(); }
+    [[nodiscard]] const QString& selected() const { return m_moment.selected(); }
+    [[nodiscard]] const QString& highlighted() const { return m_moment.highlighted(); }
+    void setMoment(double charge, std::size_t mode) { m_moment.set(project(), charge, mode); }
+    void plug(const QString& source, bool in) { m_moment.plug(project(), source, in); }
+    void select(const QString& id) { m_moment.select(id); }
+    void highlight(const QString& id) { m_moment.highlight(id); }
 
-    /// One named, undoable edit. Edits of the same `key` that follow each other merge (a drag). An
-    /// edit that leaves an invalid document is refused and comes back as the reason.
-    std::optional<Error> edit(const QString& name, Project after, const QString& key = {});
-
-    void setMoment(double charge, std::size_t mode);
-    void select(const QString& id);
-    void highlight(const QString& id);
-
-    /// Waits for the work in the background; for tests and pictures.
+    /// Waits for everything in the pool; for tests and pictures.
     void settle();
 
     /// A project that ships, with the sentence that says what it is for.
@@ -97,41 +94,21 @@ class Session : public QObject {
     void momentChanged();
     void selectionChanged();
     void highlightChanged();
-    void askedFor(const QString& view);
+    void refused(const sipper::Error& error); ///< an edit or a piece of work came to nothing
 
   private:
-    friend class ProjectCommand;
-    std::optional<Error> openShipped(const char* folder, const QString& name,
-                                     const QString& origin);
-    void replace(Project project, const QString& path);
-    /// Puts a checked document on the undo stack.
-    void push(const QString& name, Project document, std::size_t variant, const QString& key = {});
-    /// The same for one that may be refused.
-    std::optional<Error> take(const QString& name, Project document, std::size_t variant);
-    void put(const Project& document, std::size_t variant);
+    void begin();
+    void follow();
     void compute();
-    void solveMoment();
-    void plugWhatIsNeeded();
-    void startInDepth();
-    void remember(const QString& path);
+    static void remember(const QString& path);
 
-    Project m_document;
-    std::size_t m_variant = 0;
-    Project m_project; ///< the variant that is open, as a project of its own
+    Jobs m_jobs;
+    Document m_document;
+    Moment m_moment;
+    RecoveryKeeper m_recovery;
+    TraceWork m_traceWork;
     Results m_results;
     bool m_settled = true; ///< nothing is being computed
-    QString m_path;
-    QString m_origin;
-    QUndoStack m_undo;
-    double m_charge = 1;
-    std::size_t m_mode = 0;
-    OperatingPoint m_moment;
-    QStringList m_plugged;
-    QString m_selected;
-    QString m_highlighted;
-    TraceWork m_traceWork;
-    std::jthread m_worker;
-    std::uint64_t m_generation = 0;
 };
 
 } // namespace sipper::app

@@ -11,31 +11,36 @@ constexpr double kApart = 1.02; ///< ratio that two levels keep
 
 } // namespace
 
-TraceWork::TraceWork(QObject* parent) : QObject(parent) {
-    connect(&m_background, &Background::busyChanged, this, &TraceWork::busyChanged);
+TraceWork::TraceWork(Jobs& jobs, QObject* parent) : QObject(parent), m_jobs(jobs) {
+    connect(&jobs, &Jobs::busyChanged, this, [this](const QString& name) {
+        if (name == QLatin1String(kJob))
+            emit busyChanged();
+    });
 }
 
 void TraceWork::open(const QString& path, const TraceFormat& format) {
-    m_background.run([this, path, format](const std::stop_token& stop) -> std::function<void()> {
-        const auto text = readFile(path.toStdString());
-        if (!text)
-            return [this, error = text.error()] { emit failed(error); };
-        auto read = readTrace(text.value(), format);
-        if (!read) {
-            Error error = read.error();
-            error.file = path.toStdString();
-            return [this, error] { emit failed(error); };
-        }
-        if (stop.stop_requested())
-            return {};
-        auto trace = std::make_shared<const Trace>(std::move(read).value());
-        auto cut = std::make_shared<TraceCut>(cutTrace(*trace));
-        return [this, path, trace, cut] {
-            m_path = path;
-            m_trace = trace;
-            take(std::move(*cut), {}, {});
-        };
-    });
+    m_jobs.run(
+        kJob, Jobs::Priority::shown,
+        [this, path, format](const std::stop_token& stop, const Jobs::Progress&) -> Jobs::Deliver {
+            const auto text = readFile(path.toStdString());
+            if (!text)
+                return [this, error = text.error()] { emit failed(error); };
+            auto read = readTrace(text.value(), format);
+            if (!read) {
+                Error error = read.error();
+                error.file = path.toStdString();
+                return [this, error] { emit failed(error); };
+            }
+            if (stop.stop_requested())
+                return {};
+            auto trace = std::make_shared<const Trace>(std::move(read).value());
+            auto cut = std::make_shared<TraceCut>(cutTrace(*trace));
+            return [this, path, trace, cut] {
+                m_path = path;
+                m_trace = trace;
+                take(std::move(*cut), {}, {});
+            };
+        });
 }
 
 void TraceWork::close() {
@@ -49,7 +54,7 @@ void TraceWork::close() {
 }
 
 void TraceWork::stop() {
-    m_background.stop();
+    m_jobs.stop(kJob);
 }
 
 void TraceWork::moveLevel(std::size_t index, double amps) {
@@ -91,14 +96,16 @@ void TraceWork::rename(std::size_t index, const std::string& name) {
 }
 
 void TraceWork::cutAgain(std::vector<double> levels, std::vector<std::string> names) {
-    m_background.run([this, trace = m_trace, levels = std::move(levels),
-                      names = std::move(names)](const std::stop_token&) -> std::function<void()> {
-        auto cut = std::make_shared<TraceCut>(cutTrace(*trace, levels));
-        return [this, cut, levels, names] {
-            // A name given meanwhile is kept.
-            take(std::move(*cut), levels, m_names.size() == names.size() ? m_names : names);
-        };
-    });
+    m_jobs.run(kJob, Jobs::Priority::shown,
+               [this, trace = m_trace, levels = std::move(levels), names = std::move(names)](
+                   const std::stop_token&, const Jobs::Progress&) -> Jobs::Deliver {
+                   auto cut = std::make_shared<TraceCut>(cutTrace(*trace, levels));
+                   return [this, cut, levels, names] {
+                       // A name given meanwhile is kept.
+                       take(std::move(*cut), levels,
+                            m_names.size() == names.size() ? m_names : names);
+                   };
+               });
 }
 
 /// The cut may leave out a level at which nothing stays: its name goes with it.

@@ -2,7 +2,7 @@
 // it is used.
 #pragma once
 
-#include "session/background.hpp"
+#include "session/jobs.hpp"
 
 #include "trace/take.hpp"
 
@@ -14,7 +14,7 @@ namespace sipper::app {
 class TraceWork : public QObject {
     Q_OBJECT
   public:
-    explicit TraceWork(QObject* parent = nullptr);
+    explicit TraceWork(Jobs& jobs, QObject* parent = nullptr);
 
     /// Reads and cuts the file beside the window. On failure `failed` says why and what was there
     /// stays.
@@ -22,8 +22,8 @@ class TraceWork : public QObject {
     void close();
     /// Gives up reading or cutting.
     void stop();
-    [[nodiscard]] bool busy() const { return m_background.busy(); }
-    bool settle() { return m_background.settle(); }
+    [[nodiscard]] bool busy() const { return m_jobs.busy(kJob); }
+    bool settle() { return m_jobs.settle(kJob); }
 
     [[nodiscard]] const QString& path() const { return m_path; }
     [[nodiscard]] const Trace* trace() const { return m_trace.get(); } ///< null: none
@@ -49,7 +49,8 @@ class TraceWork : public QObject {
     void cutAgain(std::vector<double> levels, std::vector<std::string> names);
     void take(TraceCut cut, const std::vector<double>& levels, std::vector<std::string> names);
 
-    Background m_background;
+    static constexpr const char* kJob = "trace";
+    Jobs& m_jobs;
     QString m_path;
     std::shared_ptr<const Trace> m_trace;
     TraceCut m_cut;

@@ -50,7 +50,7 @@ AdviceCard::AdviceCard(Session& session, const Finding& f, QWidget* parent)
     connect(button, &QPushButton::clicked, this, [this, edit = *f.cure] {
         // The panel is made anew by the edit: leave the button's own event first.
         QTimer::singleShot(0, &m_session, [s = &m_session, edit] {
-            s->edit(qs(edit.name), edit.apply(s->project()));
+            s->apply(qs(edit.name), edit.apply(s->project()));
         });
     });
     row->addWidget(button);

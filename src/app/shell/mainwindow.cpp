@@ -1,19 +1,20 @@
 #include "shell/mainwindow.hpp"
 
+#include "project/differences.hpp"
+#include "project/file.hpp"
 #include "shell/advicepanel.hpp"
 #include "shell/steplist.hpp"
 #include "shell/varianttabs.hpp"
 #include "shell/verdictstrip.hpp"
+#include "shell/viewtable.hpp"
 #include "theme/theme.hpp"
-#include "views/brief/briefview.hpp"
-#include "views/compare/compareview.hpp"
 #include "views/library/librarydialog.hpp"
 #include "views/loads/loadsview.hpp"
-#include "views/runtime/runtimeview.hpp"
 #include "views/start/startpage.hpp"
 #include "views/sums/sumsdrawer.hpp"
-#include "views/supplyline/supplylineview.hpp"
 #include "widgets/text.hpp"
+#include "widgets/widgetstate.hpp"
+#include "words/words.hpp"
 
 #include <QApplication>
 #include <QCloseEvent>
@@ -22,9 +23,11 @@
 #include <QLabel>
 #include <QMenuBar>
 #include <QMessageBox>
+#include <QMimeData>
 #include <QPushButton>
 #include <QSettings>
 #include <QStackedWidget>
+#include <QTimer>
 #include <QVBoxLayout>
 
 namespace sipper::app {
@@ -32,12 +35,48 @@ namespace {
 
 constexpr double kFoldUnder =
     1120; ///< px of window at 100 %: narrower, and the advice folds by itself
+constexpr std::size_t kMostDifferences = 40;
+
+QAction* newAction(QMenu* menu, const QString& text, const QKeySequence& keys, const char* name,
+                   const std::function<void()>& slot) {
+    QAction* action = menu->addAction(text);
+    action->setShortcut(keys);
+    action->setObjectName(QString::fromLatin1(name));
+    QObject::connect(action, &QAction::triggered, menu, slot);
+    return action;
+}
+
+/// The one local file that is dragged, of a kind that can be opened; else nothing.
+QString droppedFile(const QMimeData* mime) {
+    const QList<QUrl> urls = mime->urls();
+    if (urls.size() != 1 || !urls.front().isLocalFile())
+        return {};
+    const QString path = urls.front().toLocalFile();
+    const QString kind = QFileInfo(path).suffix().toLower();
+    return kind == "sipper" || kind == "csv" ? path : QString();
+}
 
 } // namespace
 
 MainWindow::MainWindow(Session& session, QWidget* parent)
     : QMainWindow(parent), m_session(session) {
     setObjectName(QStringLiteral("sipper"));
+    setAcceptDrops(true);
+    askForReal();
+    buildMenus();
+    buildBody();
+    connect(&session, &Session::documentChanged, this, &MainWindow::refreshTitle);
+    connect(&session, &Session::projectChanged, this, &MainWindow::refreshTitle);
+    connect(&session, &Session::projectChanged, this, [this] { m_message->hide(); });
+    connect(&session, &Session::refused, this, &MainWindow::say);
+    qApp->installEventFilter(this);
+    setMinimumSize(760, 540);
+    resize(1280, 800);
+    refreshTitle();
+}
+
+/// The dialogs that tests answer for.
+void MainWindow::askForReal() {
     askBeforeLosing = [this](const QString& about) {
         QMessageBox box(QMessageBox::Question, tr("Sipper"), about,
                         QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
@@ -51,6 +90,21 @@ MainWindow::MainWindow(Session& session, QWidget* parent)
             return Answer::cancel;
         }
     };
+    askBeforeOverwriting = [this](const QString& about) {
+        QMessageBox box(QMessageBox::Question, tr("Sipper"), about, QMessageBox::Cancel, this);
+        const auto* over = box.addButton(tr("Overwrite it"), QMessageBox::DestructiveRole);
+        const auto* as = box.addButton(tr("Save as…"), QMessageBox::AcceptRole);
+        const auto* look = box.addButton(tr("What differs?"), QMessageBox::HelpRole);
+        box.setDefaultButton(QMessageBox::Cancel);
+        box.exec();
+        return box.clickedButton() == over   ? Overwrite::overwrite
+               : box.clickedButton() == as   ? Overwrite::saveAs
+               : box.clickedButton() == look ? Overwrite::differences
+                                             : Overwrite::cancel;
+    };
+    showDifferences = [this](const QString& text) {
+        QMessageBox::information(this, tr("File and document"), text);
+    };
     askWhereToSave = [this] {
         const QString start =
             m_session.path().isEmpty()
@@ -63,39 +117,31 @@ MainWindow::MainWindow(Session& session, QWidget* parent)
         return QFileDialog::getOpenFileName(this, tr("Open a project"), {},
                                             tr("Sipper projects (*.sipper);;All files (*)"));
     };
-    buildMenus();
-    buildBody();
-    connect(&session, &Session::documentChanged, this, &MainWindow::refreshTitle);
-    connect(&session, &Session::projectChanged, this, &MainWindow::refreshTitle);
-    setMinimumSize(760, 540);
-    resize(1280, 800);
-    refreshTitle();
 }
 
 void MainWindow::buildMenus() {
-    const auto add = [](QMenu* menu, const QString& text, const QKeySequence& keys,
-                        const char* name, auto slot) {
-        QAction* action = menu->addAction(text);
-        action->setShortcut(keys);
-        action->setObjectName(QString::fromLatin1(name));
-        QObject::connect(action, &QAction::triggered, menu, slot);
-        return action;
-    };
-    QMenu* file = menuBar()->addMenu(tr("&File"));
-    add(file, tr("S&tart page"), QKeySequence(tr("Ctrl+N")), "action.start",
-        [this] { showView(QStringLiteral("start")); });
+    fillFileMenu(menuBar()->addMenu(tr("&File")));
+    fillEditMenu(menuBar()->addMenu(tr("&Edit")));
+    fillViewMenu(menuBar()->addMenu(tr("&View")));
+    QMenu* help = menuBar()->addMenu(tr("&Help"));
+    newAction(help, tr("&About and cautions"), {}, "action.about", [this] { about(); });
+}
+
+void MainWindow::fillFileMenu(QMenu* file) {
+    newAction(file, tr("S&tart page"), QKeySequence(tr("Ctrl+N")), "action.start",
+              [this] { showView(QString::fromLatin1(kStartPage)); });
     QMenu* examples = file->addMenu(tr("Open an &example"));
     examples->setObjectName(QStringLiteral("menu.examples"));
     for (const QString& name : Session::exampleNames()) {
         QString title = name;
         title.replace('-', ' ');
         title[0] = title[0].toUpper();
-        add(examples, title, {}, "", [this, name] {
+        newAction(examples, title, {}, "", [this, name] {
             if (mayGo())
                 openExample(name);
         });
     }
-    add(file, tr("&Open…"), QKeySequence::Open, "action.open", [this] {
+    newAction(file, tr("&Open…"), QKeySequence::Open, "action.open", [this] {
         if (!mayGo())
             return;
         if (const QString path = askWhatToOpen(); !path.isEmpty())
@@ -105,13 +151,14 @@ void MainWindow::buildMenus() {
     m_recent->setObjectName(QStringLiteral("menu.recent"));
     connect(m_recent, &QMenu::aboutToShow, this, &MainWindow::fillRecent);
     file->addSeparator();
-    add(file, tr("&Save"), QKeySequence::Save, "action.save", [this] { save(); });
-    add(file, tr("Save &as…"), QKeySequence(tr("Ctrl+Shift+S")), "action.saveAs",
-        [this] { saveAs(); });
+    newAction(file, tr("&Save"), QKeySequence::Save, "action.save", [this] { save(); });
+    newAction(file, tr("Save &as…"), QKeySequence(tr("Ctrl+Shift+S")), "action.saveAs",
+              [this] { saveAs(); });
     file->addSeparator();
-    add(file, tr("&Quit"), QKeySequence::Quit, "action.quit", [this] { close(); });
+    newAction(file, tr("&Quit"), QKeySequence::Quit, "action.quit", [this] { close(); });
+}
 
-    QMenu* edit = menuBar()->addMenu(tr("&Edit"));
+void MainWindow::fillEditMenu(QMenu* edit) {
     QAction* undo = m_session.undoStack().createUndoAction(this, tr("Undo"));
     undo->setShortcut(QKeySequence::Undo);
     undo->setObjectName(QStringLiteral("action.undo"));
@@ -120,66 +167,53 @@ void MainWindow::buildMenus() {
     redo->setObjectName(QStringLiteral("action.redo"));
     edit->addAction(undo);
     edit->addAction(redo);
-
     edit->addSeparator();
-    add(edit, tr("Another &variant"), QKeySequence(tr("Ctrl+T")), "action.variant.add",
-        [this] { m_strip->tabs().addCopy(); });
-    add(edit, tr("&Rename this variant…"), {}, "action.variant.rename",
-        [this] { m_strip->tabs().rename(m_session.variant()); });
-    add(edit, tr("Re&move this variant"), {}, "action.variant.remove",
-        [this] { m_strip->tabs().remove(m_session.variant()); });
-    add(edit, tr("&Next variant"), QKeySequence(tr("Ctrl+Tab")), "action.variant.next",
-        [this] { m_strip->tabs().next(); });
+    newAction(edit, tr("Another &variant"), QKeySequence(tr("Ctrl+T")), "action.variant.add",
+              [this] { m_strip->tabs().addCopy(); });
+    newAction(edit, tr("&Rename this variant…"), {}, "action.variant.rename",
+              [this] { m_strip->tabs().rename(m_session.variant()); });
+    newAction(edit, tr("Re&move this variant"), {}, "action.variant.remove",
+              [this] { m_strip->tabs().remove(m_session.variant()); });
+    newAction(edit, tr("&Next variant"), QKeySequence(tr("Ctrl+Tab")), "action.variant.next",
+              [this] { m_strip->tabs().next(); });
+}
 
-    QMenu* view = menuBar()->addMenu(tr("&View"));
-    int number = 0;
-    for (const auto& [name, title] :
-         {std::pair{"brief", tr("&Brief")}, std::pair{"loads", tr("&Loads")},
-          std::pair{"supply-line", tr("&Supply line")}, std::pair{"runtime", tr("&Runtime")}})
-        add(view, title, QKeySequence(QStringLiteral("Ctrl+%1").arg(++number)),
-            (std::string("action.view.") + name).c_str(),
-            [this, shown = QString::fromLatin1(name)] { showView(shown); });
+void MainWindow::fillViewMenu(QMenu* view) {
+    bool steps = true;
+    for (const ViewEntry& entry : viewTable()) {
+        if (steps && entry.step == 0)
+            view->addSeparator();
+        steps = entry.step > 0;
+        newAction(view, tr(entry.menu), QKeySequence(QString::fromLatin1(entry.keys)),
+                  (std::string("action.view.") + entry.name).c_str(),
+                  [this, name = QString::fromLatin1(entry.name)] { showView(name); });
+    }
+    newAction(view, tr("Li&brary of parts…"), QKeySequence(tr("Ctrl+B")), "action.library",
+              [this] { LibraryDialog(m_session, {}, this).exec(); });
+    newAction(view, tr("&Quick sums"), QKeySequence(tr("Ctrl+K")), "action.sums",
+              [this] { m_sums->isVisibleTo(this) ? m_sums->hide() : m_sums->open(); });
+    newAction(view, tr("Ne&xt advice"), QKeySequence(Qt::Key_F8), "action.nextAdvice",
+              [this] { m_advice->next(); });
+    newAction(view, tr("&Fold advice"), QKeySequence(tr("Ctrl+D")), "action.fold",
+              [this] { fold(!m_advice->folded()); });
     view->addSeparator();
-    add(view, tr("&Compare variants"), QKeySequence(tr("Ctrl+E")), "action.view.compare",
-        [this] { showView(QStringLiteral("compare")); });
-    add(view, tr("Li&brary of parts…"), QKeySequence(tr("Ctrl+B")), "action.library",
-        [this] { LibraryDialog(m_session, {}, this).exec(); });
-    add(view, tr("&Quick sums"), QKeySequence(tr("Ctrl+K")), "action.sums",
-        [this] { m_sums->isVisibleTo(this) ? m_sums->hide() : m_sums->open(); });
-    add(view, tr("Ne&xt advice"), QKeySequence(Qt::Key_F8), "action.nextAdvice",
-        [this] { m_advice->next(); });
-    add(view, tr("&Fold advice"), QKeySequence(tr("Ctrl+D")), "action.fold", [this] {
-        m_foldChosen = true;
-        m_advice->setFolded(!m_advice->folded());
-    });
-    view->addSeparator();
-    QAction* night =
-        add(view, tr("&Night theme"), QKeySequence(tr("Ctrl+Shift+N")), "action.night", [] {});
+    QAction* night = newAction(view, tr("&Night theme"), QKeySequence(tr("Ctrl+Shift+N")),
+                               "action.night", [] {});
     night->setCheckable(true);
     night->setChecked(Theme::now().night());
     connect(night, &QAction::toggled, this, &MainWindow::setNight);
-
-    QMenu* help = menuBar()->addMenu(tr("&Help"));
-    add(help, tr("&About and cautions"), {}, "action.about", [this] { about(); });
 }
 
-void MainWindow::buildBody() {
-    const QString view = m_views ? currentView() : QStringLiteral("supply-line");
-    auto* body = new QWidget;
-    auto* column = new QVBoxLayout(body);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(0);
-    m_strip = new VerdictStrip(m_session, body);
-    column->addWidget(m_strip);
-
-    m_message = new QWidget(body);
+QWidget* MainWindow::buildMessage(QWidget* parent) {
+    const Theme& t = Theme::now();
+    m_message = new QWidget(parent);
     m_message->setObjectName(QStringLiteral("message"));
     m_message->setAutoFillBackground(true);
     auto* line = new QHBoxLayout(m_message);
-    line->setContentsMargins(Theme::now().ipx(20), Theme::now().ipx(6), Theme::now().ipx(16),
-                             Theme::now().ipx(6));
+    line->setContentsMargins(t.ipx(20), t.ipx(6), t.ipx(16), t.ipx(6));
     m_messageText = new QLabel(m_message);
     m_messageText->setObjectName(QStringLiteral("message.text"));
+    m_messageText->setTextFormat(Qt::PlainText);
     m_messageText->setWordWrap(true);
     m_messageText->setTextInteractionFlags(Qt::TextSelectableByMouse);
     m_messageText->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::stop).name()));
@@ -189,14 +223,11 @@ void MainWindow::buildBody() {
     line->addWidget(m_messageText, 1);
     line->addWidget(dismiss);
     m_message->hide();
-    column->addWidget(m_message);
+    return m_message;
+}
 
-    auto* row = new QHBoxLayout;
-    row->setSpacing(0);
-    m_steps = new StepList(m_session, body);
-    row->addWidget(m_steps);
-    m_views = new QStackedWidget(body);
-    auto* start = new StartPage;
+StartPage* MainWindow::buildStart() {
+    auto* start = new StartPage(m_session);
     connect(start, &StartPage::recentChosen, this, [this](const QString& path) {
         if (mayGo())
             openPath(path);
@@ -209,14 +240,32 @@ void MainWindow::buildBody() {
         if (mayGo())
             openExample(name);
     });
-    m_views->addWidget(start);
-    m_views->addWidget(new BriefView(m_session));
-    auto* loads = new LoadsView(m_session);
-    connect(loads, &LoadsView::troubled, this, &MainWindow::say);
-    m_views->addWidget(loads);
-    m_views->addWidget(new SupplyLineView(m_session));
-    m_views->addWidget(new RuntimeView(m_session));
-    m_views->addWidget(new CompareView(m_session));
+    connect(start, &StartPage::leftChosen, this, [this](const RecoveryKeeper::Left& left) {
+        if (mayGo())
+            openLeft(left);
+    });
+    return start;
+}
+
+void MainWindow::buildBody() {
+    const QString view = m_views ? currentView() : QStringLiteral("supply-line");
+    auto* body = new QWidget;
+    auto* column = new QVBoxLayout(body);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    m_strip = new VerdictStrip(m_session, body);
+    column->addWidget(m_strip);
+    column->addWidget(buildMessage(body));
+    auto* row = new QHBoxLayout;
+    row->setSpacing(0);
+    m_steps = new StepList(m_session, body);
+    row->addWidget(m_steps);
+    m_views = new QStackedWidget(body);
+    m_views->addWidget(buildStart());
+    for (const ViewEntry& entry : viewTable())
+        m_views->addWidget(entry.make(m_session));
+    if (const auto* loads = m_views->findChild<LoadsView*>())
+        connect(loads, &LoadsView::troubled, this, &MainWindow::say);
     row->addWidget(m_views, 1);
     m_advice = new AdvicePanel(m_session, body);
     row->addWidget(m_advice);
@@ -233,10 +282,7 @@ void MainWindow::buildBody() {
             [this] { showView(QStringLiteral("compare")); });
     connect(&m_strip->tabs(), &VariantTabs::troubled, this, &MainWindow::say);
     connect(m_strip, &VerdictStrip::adviceAsked, m_advice, &AdvicePanel::next);
-    connect(m_advice, &AdvicePanel::foldAsked, this, [this](bool folded) {
-        m_foldChosen = true;
-        m_advice->setFolded(folded);
-    });
+    connect(m_advice, &AdvicePanel::foldAsked, this, &MainWindow::fold);
     showView(view);
 }
 
@@ -255,21 +301,66 @@ QString MainWindow::currentView() const {
     return m_views->currentWidget()->objectName();
 }
 
-void MainWindow::resizeEvent(QResizeEvent* event) {
-    QMainWindow::resizeEvent(event);
+void MainWindow::fold(bool folded) {
+    m_foldChosen = true;
+    m_advice->setFolded(folded);
+}
+
+void MainWindow::foldByWidth() {
     if (!m_foldChosen)
         m_advice->setFolded(width() < Theme::now().px(kFoldUnder));
 }
 
+void MainWindow::resizeEvent(QResizeEvent* event) {
+    QMainWindow::resizeEvent(event);
+    foldByWidth();
+}
+
+/// Keys reach the window before anything in it was clicked, also where no window manager hands out
+/// the focus.
+void MainWindow::showEvent(QShowEvent* event) {
+    QMainWindow::showEvent(event);
+    activateWindow();
+    if (!focusWidget())
+        setFocus(Qt::ActiveWindowFocusReason);
+}
+
+/// What follows a release of the mouse is another edit than what came before it.
+bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
+    if (event->type() == QEvent::MouseButtonRelease)
+        QMetaObject::invokeMethod(
+            this, [this] { m_session.endGesture(); }, Qt::QueuedConnection);
+    return QMainWindow::eventFilter(watched, event);
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
+    if (!droppedFile(event->mimeData()).isEmpty())
+        event->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* event) {
+    const QString path = droppedFile(event->mimeData());
+    if (path.isEmpty())
+        return;
+    event->acceptProposedAction();
+    if (path.endsWith(QStringLiteral(".csv"), Qt::CaseInsensitive)) {
+        showView(QStringLiteral("loads"));
+        if (auto* loads = m_views->findChild<LoadsView*>())
+            loads->openTrace(path);
+    } else if (mayGo()) {
+        openPath(path);
+    }
+}
+
 void MainWindow::refreshTitle() {
     const QString name =
-        m_session.project().name.empty() ? tr("Untitled") : qs(m_session.project().name);
+        m_session.project().name.empty() ? tr("Untitled") : qs(tame(m_session.project().name));
     setWindowTitle(tr("%1[*] – Sipper").arg(name));
     setWindowModified(m_session.modified());
 }
 
 void MainWindow::say(const Error& error) {
-    m_messageText->setText(qs(error.message()));
+    m_messageText->setText(qs(tame(error.message())));
     m_message->show();
 }
 
@@ -279,7 +370,7 @@ bool MainWindow::opened(const std::optional<Error>& trouble) {
         return false;
     }
     m_message->hide();
-    if (currentView() == "start")
+    if (currentView() == kStartPage)
         showView(QStringLiteral("supply-line"));
     return true;
 }
@@ -293,14 +384,59 @@ bool MainWindow::openExample(const QString& name) {
 bool MainWindow::openRecipe(const QString& name) {
     return opened(m_session.openRecipe(name));
 }
+bool MainWindow::openLeft(const RecoveryKeeper::Left& left) {
+    m_session.recovery().take(left);
+    return opened(std::nullopt);
+}
 
 bool MainWindow::save() {
     if (m_session.path().isEmpty())
         return saveAs();
-    if (const auto trouble = m_session.save(m_session.path())) {
+    while (m_session.file().changedOnDisk()) {
+        switch (
+            askBeforeOverwriting(tr("“%1” was changed by somebody else since it was opened here.")
+                                     .arg(QFileInfo(m_session.path()).fileName()))) {
+        case Overwrite::overwrite:
+            return saveTo(m_session.path());
+        case Overwrite::saveAs:
+            return saveAs();
+        case Overwrite::differences:
+            showDifferences(differencesText());
+            continue;
+        case Overwrite::cancel:
+            return false;
+        }
+    }
+    return saveTo(m_session.path());
+}
+
+QString MainWindow::differencesText() const {
+    const auto read = loadProject(m_session.path().toStdString());
+    if (!read)
+        return qs(tame(read.error().message()));
+    const Project& theirs = read.value().project;
+    QStringList lines;
+    if (theirs.name != m_session.document().name)
+        lines << tr("Name: %1 in the file, %2 here")
+                     .arg(qs(tame(theirs.name)), qs(tame(m_session.document().name)));
+    const auto list = differencesOf({theirs, variantProject(m_session.document(), 0)});
+    for (std::size_t i = 0; i < std::min(list.size(), kMostDifferences); ++i)
+        lines << tr("%1, %2: %3 in the file, %4 here")
+                     .arg(qs(tame(list[i].where)), qs(list[i].what), qs(tame(list[i].values[0])),
+                          qs(tame(list[i].values[1])));
+    if (list.size() > kMostDifferences)
+        lines << tr("and %1 more").arg(list.size() - kMostDifferences);
+    if (lines.isEmpty())
+        lines << tr("No part, mode or load differs; brief, notes or other variants may.");
+    return lines.join('\n');
+}
+
+bool MainWindow::saveTo(const QString& path) {
+    if (const auto trouble = m_session.save(path)) {
         say(*trouble);
         return false;
     }
+    m_message->hide();
     return true;
 }
 
@@ -310,18 +446,15 @@ bool MainWindow::saveAs() {
         return false;
     if (QFileInfo(path).suffix().isEmpty())
         path += QStringLiteral(".sipper");
-    if (const auto trouble = m_session.save(path)) {
-        say(*trouble);
-        return false;
-    }
-    return true;
+    return saveTo(path);
 }
 
 bool MainWindow::mayGo() {
     if (!m_session.modified())
         return true;
+    m_session.recovery().writeNow();
     switch (askBeforeLosing(tr("“%1” has changes that are not saved. Save them first?")
-                                .arg(qs(m_session.project().name)))) {
+                                .arg(qs(tame(m_session.project().name))))) {
     case Answer::save:
         return save();
     case Answer::discard:
@@ -333,7 +466,24 @@ bool MainWindow::mayGo() {
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
-    mayGo() ? event->accept() : event->ignore();
+    if (!mayGo())
+        return event->ignore();
+    QSettings settings;
+    settings.setValue(QStringLiteral("window/geometry"), saveGeometry());
+    settings.setValue(QStringLiteral("window/view"), currentView());
+    settings.setValue(QStringLiteral("window/foldChosen"), m_foldChosen);
+    settings.setValue(QStringLiteral("window/folded"), m_advice->folded());
+    event->accept();
+}
+
+void MainWindow::bringBack() {
+    const QSettings settings;
+    restoreGeometry(settings.value(QStringLiteral("window/geometry")).toByteArray());
+    if (settings.value(QStringLiteral("window/foldChosen")).toBool())
+        fold(settings.value(QStringLiteral("window/folded")).toBool());
+    const QString view = settings.value(QStringLiteral("window/view")).toString();
+    if (viewNamed(view.toStdString()))
+        showView(view);
 }
 
 void MainWindow::fillRecent() {
@@ -347,12 +497,24 @@ void MainWindow::fillRecent() {
         m_recent->addAction(tr("nothing opened yet"))->setEnabled(false);
 }
 
+/// Colours are taken when a widget is made: the body is made anew, and what was set on it is set
+/// again.
 void MainWindow::setNight(bool night) {
+    const QVariantMap state = stateOf(*centralWidget());
+    const bool sums = m_sums->isVisibleTo(this);
+    const bool folded = m_advice->folded();
+    const bool message = m_message->isVisibleTo(this);
+    const QString text = m_messageText->text();
     Theme::use(night, Theme::now().scale());
     QSettings().setValue(QStringLiteral("night"), night);
-    buildBody(); // colours are taken when a widget is made
-    if (!m_foldChosen)
-        m_advice->setFolded(width() < Theme::now().px(kFoldUnder));
+    buildBody();
+    m_advice->setFolded(folded);
+    m_sums->setVisible(sums);
+    m_messageText->setText(text);
+    m_message->setVisible(message);
+    // Once the new page has been shown, and has filled itself.
+    QTimer::singleShot(0, centralWidget(),
+                       [page = centralWidget(), state] { restoreWidgets(*page, state); });
 }
 
 void MainWindow::about() {

@@ -13,6 +13,7 @@ class QMenu;
 namespace sipper::app {
 
 class AdvicePanel;
+class StartPage;
 class StepList;
 class SumsDrawer;
 class VerdictStrip;
@@ -25,6 +26,11 @@ class MainWindow : public QMainWindow {
     enum class Answer { save, discard, cancel };
     /// The one question before unsaved work is lost. Tests put their own answer here.
     std::function<Answer(const QString& about)> askBeforeLosing;
+    enum class Overwrite { overwrite, saveAs, differences, cancel };
+    /// The one question before a file is overwritten that somebody else has changed.
+    std::function<Overwrite(const QString& about)> askBeforeOverwriting;
+    /// Shows what tells the file from the document.
+    std::function<void(const QString& text)> showDifferences;
     /// Where to save; empty cancels. Tests put their own path here.
     std::function<QString()> askWhereToSave;
     std::function<QString()> askWhatToOpen;
@@ -34,21 +40,40 @@ class MainWindow : public QMainWindow {
     bool openPath(const QString& path);
     bool openExample(const QString& name);
     bool openRecipe(const QString& name);
+    /// What an earlier program left unsaved.
+    bool openLeft(const RecoveryKeeper::Left& left);
     bool save();
     bool saveAs();
     /// True when nothing would be lost, or the user has decided.
     bool mayGo();
     void say(const Error& error);
     void setNight(bool night);
+    /// Size, place, advice and view as they were when a window was closed last; where nothing is
+    /// kept, as they are.
+    void bringBack();
 
   protected:
     void closeEvent(QCloseEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
+    void showEvent(QShowEvent* event) override;
+    void dragEnterEvent(QDragEnterEvent* event) override;
+    void dropEvent(QDropEvent* event) override;
+    bool eventFilter(QObject* watched, QEvent* event) override;
 
   private:
     bool opened(const std::optional<Error>& trouble);
+    bool saveTo(const QString& path);
+    [[nodiscard]] QString differencesText() const;
+    void askForReal();
     void buildMenus();
+    void fillFileMenu(QMenu* menu);
+    void fillEditMenu(QMenu* menu);
+    void fillViewMenu(QMenu* menu);
     void buildBody();
+    QWidget* buildMessage(QWidget* parent);
+    StartPage* buildStart();
+    void fold(bool folded);
+    void foldByWidth();
     void refreshTitle();
     void fillRecent();
     void about();

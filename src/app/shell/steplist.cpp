@@ -1,7 +1,7 @@
 #include "shell/steplist.hpp"
 
+#include "shell/viewtable.hpp"
 #include "theme/theme.hpp"
-#include "widgets/text.hpp"
 
 #include <QPainter>
 #include <QVBoxLayout>
@@ -60,17 +60,16 @@ StepList::StepList(Session& session, QWidget* parent) : QWidget(parent), m_sessi
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, Theme::now().ipx(12), 0, Theme::now().ipx(12));
     column->setSpacing(Theme::now().ipx(4));
-    const auto add = [&](const QString& view, const QString& title) {
-        auto* button = new StepButton(static_cast<int>(m_views.size()) + 1, view, title, this);
+    for (const ViewEntry& entry : viewTable()) {
+        if (entry.step == 0)
+            continue;
+        const QString view = QString::fromLatin1(entry.name);
+        auto* button = new StepButton(entry.step, view, tr(entry.title), this);
         connect(button, &QAbstractButton::clicked, this, [this, view] { emit chosen(view); });
         m_views << view;
         m_buttons << button;
         column->addWidget(button);
-    };
-    add(QStringLiteral("brief"), tr("Brief"));
-    add(QStringLiteral("loads"), tr("Loads"));
-    add(QStringLiteral("supply-line"), tr("Supply line"));
-    add(QStringLiteral("runtime"), tr("Runtime"));
+    }
     column->addStretch();
     setFixedWidth(Theme::now().ipx(168));
     connect(&session, &Session::projectChanged, this, &StepList::refresh);
@@ -88,37 +87,12 @@ void StepList::setCurrent(const QString& view) {
 }
 
 void StepList::refresh() {
-    const Project& p = m_session.project();
-    const auto& goal = p.brief.targetRuntime;
-    m_buttons[0]->setLine(
-        QStringLiteral("%1%2").arg(p.brief.setting ? qs(nameOf(*p.brief.setting)) : tr("anywhere"),
-                                   goal ? QStringLiteral(", ") + hours(goal->value()) : QString()),
-        false);
-    m_buttons[1]->setLine(
-        tr("%1 · %2").arg(p.loads.size() == 1 ? tr("1 load") : tr("%1 loads").arg(p.loads.size()),
-                          quantity(m_session.results().budget.meanWatts, Unit::watt)),
-        false);
-    int stop = 0;
-    int care = 0;
-    for (const Finding& f : m_session.results().findings) {
-        stop += f.severity == Severity::stop && f.subject != "project";
-        care += f.severity == Severity::care && f.subject != "project";
-    }
-    m_buttons[2]->setLine(stop   ? tr("%1 to mend").arg(stop)
-                          : care ? tr("%1 to weigh").arg(care)
-                          : m_session.results().survey || !m_session.results().tethers.empty()
-                              ? tr("all loads in window")
-                              : tr("no source yet"),
-                          stop > 0);
-    const Runtime& r = m_session.results().runtime;
-    const auto& target = m_session.project().brief.targetRuntime;
-    const bool miss = r.hours && target && r.hours->value() < target->value();
-    m_buttons[3]->setLine(!r.hours                ? tr("does not run down")
-                          : r.hours->value() == 0 ? tr("never starts")
-                          : miss
-                              ? tr("%1 of %2").arg(hours(r.hours->value()), hours(target->value()))
-                              : hours(r.hours->value()),
-                          miss || (r.hours && r.hours->value() == 0));
+    qsizetype at = 0;
+    for (const ViewEntry& entry : viewTable())
+        if (entry.step > 0) {
+            const StepLine line = entry.line(m_session);
+            m_buttons[at++]->setLine(line.text, line.trouble);
+        }
 }
 
 void StepList::paintEvent(QPaintEvent*) {

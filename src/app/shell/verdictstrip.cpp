@@ -1,10 +1,11 @@
 #include "shell/verdictstrip.hpp"
+#include "project/tree.hpp"
 
 #include "shell/varianttabs.hpp"
 #include "theme/theme.hpp"
-#include "views/runtime/runtimeview.hpp"
 #include "widgets/severitymark.hpp"
 #include "widgets/text.hpp"
+#include "words/words.hpp"
 
 #include <QFileInfo>
 #include <QHBoxLayout>
@@ -111,8 +112,7 @@ VerdictStrip::VerdictStrip(Session& session, QWidget* parent)
     connect(m_worst, &QAbstractButton::clicked, this, [this] {
         emit asked(QStringLiteral("supply-line"));
         if (const Mode* mode = m_session.project().mode(m_session.results().runtime.worstMode))
-            m_session.setMoment(m_session.charge(),
-                                static_cast<std::size_t>(mode - m_session.project().modes.data()));
+            m_session.setMoment(m_session.charge(), modeIndex(m_session.project(), mode->id));
     });
     connect(m_weight, &QAbstractButton::clicked, this, [this] {
         emit asked(QStringLiteral("supply-line"));
@@ -130,7 +130,7 @@ VerdictStrip::VerdictStrip(Session& session, QWidget* parent)
 void VerdictStrip::refresh() {
     const Project& p = m_session.project();
     const Results& r = m_session.results();
-    m_name->setText(p.name.empty() ? tr("Untitled") : qs(p.name));
+    m_name->setText(p.name.empty() ? tr("Untitled") : qs(tame(p.name)));
     m_name->setToolTip(qs(p.notes));
     m_state->setText(m_session.modified()         ? tr("changed, not saved")
                      : m_session.path().isEmpty() ? m_session.origin()
@@ -144,15 +144,9 @@ void VerdictStrip::refresh() {
     m_weight->show3(quantity(p.massGrams(), Unit::gram),
                     tr("%1 in parts").arg(p.totalPrice(), 0, 'f', 2));
 
-    int stop = 0;
-    int care = 0;
-    for (const Finding& f : r.findings) {
-        stop += f.severity == Severity::stop;
-        care += f.severity == Severity::care;
-    }
-    m_advice->show3(stop   ? tr("%1 to mend").arg(stop)
-                    : care ? tr("%1 to weigh").arg(care)
-                           : tr("all fine"),
+    const int stop = countOf(r.findings, Severity::stop);
+    const int care = countOf(r.findings, Severity::care);
+    m_advice->show3(qs(adviceText(r.findings)),
                     stop && care   ? tr("%1 to weigh · next: F8").arg(care)
                     : stop || care ? tr("next: F8")
                                    : tr("nothing open"),
@@ -172,11 +166,11 @@ void VerdictStrip::showCells() {
     m_worst->setCaption(tr("Worst draw"));
     const auto& runs = r.runtime.hours;
     QString range = tr("being computed");
-    if (r.range)
-        range = QStringLiteral("%1 – %2").arg(hours(r.range->range.p10), hours(r.range->range.p90));
+    if (const RangeResult* known = r.range())
+        range = QStringLiteral("%1 – %2").arg(hours(known->range.p10), hours(known->range.p90));
     if (!runs)
         m_runtime->show3(r.runtime.ending.reason == EndReason::mains ? tr("–") : tr("for ever"),
-                         endingText(p, r.runtime.ending));
+                         qs(endText(p, r.runtime.ending)));
     else if (runs->value() == 0)
         m_runtime->show3(tr("never"), tr("it does not start"), VerdictFigure::Tone::bad);
     else

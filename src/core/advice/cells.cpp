@@ -1,5 +1,6 @@
 // Rules about the choice of cells.
 #include "advice/rules.hpp"
+#include "parts/figures.hpp"
 
 #include "advice/words.hpp"
 #include "parts/cellsize.hpp"
@@ -53,7 +54,7 @@ void noCellMonitor(const Solved& s, std::vector<Finding>& out) {
                         "limit while the sum is right, and burn. It takes a monitor for each cell.",
                         nameOf(stage), pack.series),
             {{"cells", pack.series}});
-        f.cure = figureCure(*s.project.packStage(), "cell_monitor", true, "Add a cell monitor",
+        f.cure = figureCure(*s.project.packStage(), &Pack::cellMonitor, true, "Add a cell monitor",
                             "add a cell monitor");
         out.push_back(std::move(f));
         return;
@@ -181,9 +182,9 @@ void cold(const Solved& s, std::vector<Finding>& out) {
                     writeHours(typical),
                     misses ? fmt::format(" You ask for {}.", writeHours(target->value())) : ""),
         {{"cold_h", hours}, {"typical_h", typical}});
-    const double parallel = figureOf(s.project.packStage()->part, "parallel");
-    f.cure = figureCure(*s.project.packStage(), "parallel", parallel + 1, "One more in parallel",
-                        "add a cell in parallel");
+    const double parallel = s.project.pack()->parallel;
+    f.cure = figureCure(*s.project.packStage(), &Pack::parallel, parallel + 1,
+                        "One more in parallel", "add a cell in parallel");
     f.cure->forHours = true;
     out.push_back(std::move(f));
 }

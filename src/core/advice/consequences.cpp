@@ -140,7 +140,7 @@ class Reasoner {
         for (const CellCare school : {CellCare::squeeze, CellCare::balanced, CellCare::gentle}) {
             Project p = m_project;
             const double cutoff = pack.series * schoolCutoff(pack.cell.chemistry, school);
-            setValue(p.stage(guard->id)->part, "cutoff_v", cutoff);
+            std::get<Guard>(p.stage(guard->id)->part).cutoff = Volts{cutoff};
             text += fmt::format("{}{} at {}: {}", text.empty() ? "" : "; ", nameOf(school),
                                 volts(cutoff), hoursAt(p, typicalConditions(p)));
         }

@@ -1,7 +1,9 @@
 // Rules about single faults of adjustable and switching parts.
 #include "advice/rules.hpp"
+#include "parts/figures.hpp"
 
 #include "advice/words.hpp"
+#include "parts/kinds.hpp"
 
 #include <fmt/format.h>
 
@@ -25,8 +27,7 @@ void faultKills(const Solved& s, std::vector<Finding>& out) {
         return;
     const Flows healthy = unloadedAtFull(s.project);
     for (const Stage& stage : s.project.stages) {
-        if (!std::holds_alternative<Linear>(stage.part) &&
-            !std::holds_alternative<Switcher>(stage.part))
+        if (!isRegulator(stage.part))
             continue;
         const Flows failed = withPartReplaced(s.project, stage.id, Filter{Ohms{kShort}});
         std::string killed;
@@ -59,11 +60,11 @@ void setBeforeConnect(const Solved& s, std::vector<Finding>& out) {
     if (!s.project.pack())
         return;
     for (const Stage& stage : s.project.stages) {
-        const double stop = figureOf(stage.part, "set_max_v");
-        if (stop <= 0 || std::holds_alternative<Charger>(stage.part))
+        const double stop = endStopOf(stage.part);
+        if (stop <= 0 || !isRegulator(stage.part))
             continue;
         Part misSet = stage.part;
-        setValue(misSet, "set_v", stop);
+        static_cast<void>(setPointTo(misSet, Volts{stop}));
         const Flows flows = withPartReplaced(s.project, stage.id, misSet);
         for (std::size_t i = 0; i < s.project.loads.size(); ++i) {
             const Load& load = s.project.loads[i];
@@ -76,7 +77,7 @@ void setBeforeConnect(const Solved& s, std::vector<Finding>& out) {
                 fmt::format("Its trimmer goes up to {}; {} survives {}. Set it to {} with nothing "
                             "connected, measure, then connect.",
                             volts(stop), nameOf(load), volts(never->value()),
-                            volts(figureOf(stage.part, "set_v"))),
+                            volts(plain(setPointOf(stage.part)))),
                 {{"set_max_v", stop}, {"never_above_v", never->value()}}));
             break;
         }

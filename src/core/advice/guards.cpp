@@ -1,9 +1,11 @@
 // Rules about what opens: guards, and what happens after it has opened.
 #include "advice/rules.hpp"
+#include "parts/figures.hpp"
 
 #include "advice/words.hpp"
 #include "line/line.hpp"
 #include "parts/chemistry.hpp"
+#include "quantity/slack.hpp"
 #include "runtime/shelf.hpp"
 
 #include <algorithm>
@@ -13,7 +15,6 @@
 namespace sipper::rules {
 namespace {
 
-constexpr double kSlack = 1e-9;
 constexpr double kWasted = 0.10;        ///< of the charge
 constexpr double kToBlame = 0.3;        ///< of what empties the cells after cut-off
 constexpr double kReconnectRoom = 0.05; ///< V a cell over the rebound
@@ -46,8 +47,8 @@ void guardFloor(const Solved& s, std::vector<Finding>& out) {
     const Pack& pack = *s.project.pack();
     const double floor = ruinVolts(pack);
     for (const Stage* stage : guards(s.project)) {
-        const double cutoff = figureOf(stage->part, "cutoff_v");
-        if (floor <= 0 || cutoff >= floor * (1 - kSlack))
+        const double cutoff = std::get<Guard>(stage->part).cutoff.value();
+        if (floor <= 0 || !under(cutoff, floor))
             continue;
         const double wanted = pack.series * schoolCutoff(pack.cell.chemistry, CellCare::balanced);
         Finding f =
@@ -57,7 +58,7 @@ void guardFloor(const Solved& s, std::vector<Finding>& out) {
                                 volts(floor / pack.series), chemistryText(pack.cell.chemistry)),
                     {{"cutoff_v", cutoff}, {"floor_v", floor}});
         f.cure = figureCure(
-            *stage, "cutoff_v", wanted, "Raise it to " + writeExact(wanted, Unit::volt),
+            *stage, &Guard::cutoff, Volts{wanted}, "Raise it to " + writeExact(wanted, Unit::volt),
             fmt::format("raise {} to {}", nameOf(*stage), writeExact(wanted, Unit::volt)));
         out.push_back(std::move(f));
     }
@@ -72,11 +73,11 @@ void guardWastes(const Solved& s, std::vector<Finding>& out) {
     const Pack& pack = *s.project.pack();
     const CellCare care = s.project.brief.cellCare.value_or(CellCare::balanced);
     const double school = pack.series * schoolCutoff(pack.cell.chemistry, care);
-    const double cutoff = figureOf(stage->part, "cutoff_v");
-    if (school <= 0 || cutoff <= school * (1 + kSlack) || s.survey->stopCharge <= kWasted)
+    const double cutoff = std::get<Guard>(stage->part).cutoff.value();
+    if (school <= 0 || !over(cutoff, school) || s.survey->stopCharge <= kWasted)
         return;
     Project lower = s.project;
-    setValue(lower.stage(stage->id)->part, "cutoff_v", school);
+    std::get<Guard>(lower.stage(stage->id)->part).cutoff = Volts{school};
     const Survey deeper = survey(lower, typicalConditions(lower));
     // What a load can't use any more is not wasted by the guard.
     double usableTo = deeper.stopCharge;
@@ -92,9 +93,9 @@ void guardWastes(const Solved& s, std::vector<Finding>& out) {
                     "The {} school goes to {}; if the cells are to live long, call it gentle.",
                     volts(cutoff), writeShare(wasted), nameOf(care), volts(school)),
         {{"cutoff_v", cutoff}, {"wasted", wasted}, {"school_v", school}});
-    f.cure =
-        figureCure(*stage, "cutoff_v", school, "Lower it to " + writeExact(school, Unit::volt),
-                   fmt::format("lower {} to {}", nameOf(*stage), writeExact(school, Unit::volt)));
+    f.cure = figureCure(
+        *stage, &Guard::cutoff, Volts{school}, "Lower it to " + writeExact(school, Unit::volt),
+        fmt::format("lower {} to {}", nameOf(*stage), writeExact(school, Unit::volt)));
     f.cure->forHours = true;
     out.push_back(std::move(f));
 }
@@ -117,9 +118,9 @@ void loadStopsFirst(const Solved& s, std::vector<Finding>& out) {
                     : stage ? nameOf(*stage)
                             : end.at,
                     writeShare(s.runtime.curve.empty() ? 0 : s.runtime.curve.back().charge),
-                    volts(figureOf(guard->part, "cutoff_v"))),
+                    volts(std::get<Guard>(guard->part).cutoff.value())),
         {{"charge_left", s.runtime.curve.empty() ? 0 : s.runtime.curve.back().charge},
-         {"cutoff_v", figureOf(guard->part, "cutoff_v")}}));
+         {"cutoff_v", std::get<Guard>(guard->part).cutoff.value()}}));
 }
 
 void chatter(const Solved& s, std::vector<Finding>& out) {
@@ -132,7 +133,7 @@ void chatter(const Solved& s, std::vector<Finding>& out) {
     const double cutoff = guard.cutoff.value();
     const double reconnect = guard.reconnect ? guard.reconnect->value() : cutoff;
     const double rebound = pack.series * cellOpenVolts(pack, s.runtime.curve.back().charge);
-    if (rebound <= reconnect * (1 + kSlack))
+    if (!over(rebound, reconnect))
         return;
     const double wanted = roundUp(rebound + kReconnectRoom * pack.series);
     Finding f = finding(
@@ -145,7 +146,8 @@ void chatter(const Solved& s, std::vector<Finding>& out) {
         {{"rebound_v", rebound}, {"reconnect_v", reconnect}, {"cutoff_v", cutoff}});
     if (wanted < pack.series * cellOpenVolts(pack, 1))
         f.cure = figureCure(
-            *stage, "reconnect_v", wanted, "Reconnect at " + writeExact(wanted, Unit::volt),
+            *stage, &Guard::reconnect, Volts{wanted},
+            "Reconnect at " + writeExact(wanted, Unit::volt),
             fmt::format("let {} reconnect at {}", nameOf(*stage), writeExact(wanted, Unit::volt)));
     out.push_back(std::move(f));
 }
@@ -161,7 +163,7 @@ void neverReconnects(const Solved& s, std::vector<Finding>& out) {
             reaches = std::min(reaches, charger->chargeVoltage->value());
     for (const Stage* stage : guards(s.project)) {
         const auto& guard = std::get<Guard>(stage->part);
-        if (!guard.reconnect || guard.reconnect->value() <= reaches * (1 + kSlack))
+        if (!guard.reconnect || !over(guard.reconnect->value(), reaches))
             continue;
         const double wanted = std::floor((reaches - kReconnectRoom * pack.series) * 20) / 20;
         Finding f = finding(
@@ -171,7 +173,7 @@ void neverReconnects(const Solved& s, std::vector<Finding>& out) {
                         volts(guard.reconnect->value()), volts(reaches)),
             {{"reconnect_v", guard.reconnect->value()}, {"reaches_v", reaches}});
         if (wanted > guard.cutoff.value())
-            f.cure = figureCure(*stage, "reconnect_v", wanted,
+            f.cure = figureCure(*stage, &Guard::reconnect, Volts{wanted},
                                 "Reconnect at " + writeExact(wanted, Unit::volt),
                                 fmt::format("let {} reconnect at {}", nameOf(*stage),
                                             writeExact(wanted, Unit::volt)));
@@ -187,7 +189,7 @@ void guardDrain(const Solved& s, std::vector<Finding>& out) {
         return; // a cell that is thrown away can't be ruined
     const PackModel model(pack, s.project.brief.air().usual());
     for (const Stage* stage : guards(s.project)) {
-        const double own = figureOf(stage->part, "quiescent_a");
+        const double own = ownUseOf(stage->part);
         const double drain = own / model.parallel + model.selfAmps;
         const double left = s.survey->stopCharge * model.usable;
         // Where the cells' own leakage is most of it, the guard is not to blame.

@@ -1,9 +1,12 @@
 // Rules about heat.
 #include "advice/rules.hpp"
+#include "line/partcurves.hpp"
+#include "parts/figures.hpp"
 
 #include "advice/words.hpp"
 #include "line/operating.hpp"
 #include "project/library.hpp"
+#include "quantity/slack.hpp"
 
 #include <cmath>
 #include <fmt/format.h>
@@ -17,22 +20,17 @@ constexpr double kBurnWatts = 1.0;
 constexpr double kWorthCare = 0.01; ///< W under which a burnt share is only noted
 constexpr int kRounds = 50;
 
-/// Watts that the stage burns when it passes `out` amps at this input: the loss terms of its kind.
-double lossAt(const Stage& stage, const StageFlow& now, double out) {
-    if (std::holds_alternative<Linear>(stage.part))
-        return (now.vIn - now.vOut) * out + now.vIn * figureOf(stage.part, "ground_a");
+/// Watts that the stage burns when it passes `out` amps at this input.
+double lossAtCurrent(const Stage& stage, const StageFlow& now, double out) {
     const double ratio = now.iOut > 0 ? now.inductor / now.iOut : 1;
-    const double inductor = out * ratio;
-    return now.vIn * figureOf(stage.part, "quiescent_a") + figureOf(stage.part, "fixed_w") +
-           figureOf(stage.part, "drop_v") * inductor +
-           figureOf(stage.part, "resistance_ohm") * inductor * inductor;
+    return lossAt(stage.part, now.vIn, now.vOut, out, out * ratio).total();
 }
 
 void hot(const Solved& s, const Survey& seen, std::vector<Finding>& out) {
     const double air = s.project.brief.air().warmest().value();
     for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
         const Stage& stage = s.project.stages[i];
-        const double most = figureOf(stage.part, "max_part_c");
+        const double most = maxPartOf(stage.part);
         const double theta = thetaOf(stage.part);
         const Sighting& loss = seen.mostLoss[i];
         if (most <= 0 || theta <= 0 || !loss.seen)
@@ -42,12 +40,9 @@ void hot(const Solved& s, const Survey& seen, std::vector<Finding>& out) {
             continue;
         const StageFlow& now = seen.atMostLoss[i];
         const double allowed = std::max(0.0, (most - air) / theta);
-        double low = 0;
-        double high = now.iOut;
-        for (int round = 0; round < kRounds; ++round) {
-            const double middle = (low + high) / 2;
-            (lossAt(stage, now, middle) <= allowed ? low : high) = middle;
-        }
+        const double cool = lastGood(0, now.iOut, kRounds, [&](double amps) {
+            return lossAtCurrent(stage, now, amps) <= allowed;
+        });
         Finding f = finding(
             "too_hot", c > most + kStopOver ? Severity::stop : Severity::care, stage.id,
             nameOf(stage) + " gets too hot",
@@ -55,15 +50,19 @@ void hot(const Solved& s, const Survey& seen, std::vector<Finding>& out) {
                         "it would stay cool enough.",
                         writeQuantity(loss.value, Unit::watt), momentText(s.project, loss),
                         writeQuantity(air, Unit::celsius), writeQuantity(c, Unit::celsius),
-                        writeQuantity(most, Unit::celsius), amps(low)),
-            {{"part_c", c}, {"limit_c", most}, {"loss_w", loss.value}, {"cool_under_a", low}});
-        const FieldValue fan = valueOf(stage.part, "fan");
-        const bool blown = std::get_if<bool>(&fan) && std::get<bool>(fan);
+                        writeQuantity(most, Unit::celsius), amps(cool)),
+            {{"part_c", c}, {"limit_c", most}, {"loss_w", loss.value}, {"cool_under_a", cool}});
         Part cooled = stage.part;
-        setValue(cooled, "fan", true);
-        if (!blown && partTemperature(cooled, loss.value, air) <= most)
-            f.cure = figureCure(stage, "fan", true, "Blow air over it",
-                                "blow air over " + nameOf(stage));
+        active(cooled)->fan = true;
+        if (!hasFan(stage.part) && partTemperature(cooled, loss.value, air) <= most)
+            f.cure = editCure("Blow air over it", "blow air over " + nameOf(stage),
+                              [id = stage.id](const Project& project) {
+                                  Project after = project;
+                                  if (Stage* blown = after.stage(id))
+                                      if (ActivePart* part = active(blown->part))
+                                          part->fan = true;
+                                  return after;
+                              });
         out.push_back(std::move(f));
     }
 }
@@ -91,7 +90,7 @@ void burns(const Solved& s, const Survey& seen, std::vector<Finding>& out) {
         auto buck = shippedPart("buck-2a-low-quiescent", stage.id, stage.fedBy.front());
         if (buck && loss >= kWorthCare) {
             Stage swapped = std::move(buck).value();
-            setValue(swapped.part, "set_v", figureOf(stage.part, "set_v"));
+            static_cast<void>(setPointTo(swapped.part, *setPointOf(stage.part)));
             swapped.connector = stage.connector;
             f.cure = replaceCure(swapped, "Use a buck", "use a buck for " + nameOf(stage));
             f.cure->forHours = s.project.pack() != nullptr;

@@ -2,7 +2,9 @@
 #include "advice/rules.hpp"
 
 #include "advice/words.hpp"
-#include "parts/fields.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
+#include "quantity/slack.hpp"
 
 #include <array>
 #include <cmath>
@@ -11,17 +13,20 @@
 namespace sipper::rules {
 namespace {
 
-constexpr double kSlack = 1e-9;
-
+/// A limit of a part's current, in the words of its finding.
 struct Limit {
-    const char* key;
+    double amps;
     const char* what;
     bool inductor;
 };
-constexpr std::array kLimits{Limit{"max_current_a", "it trips at", false},
-                             Limit{"output_limit_a", "its output is limited to", false},
-                             Limit{"rated_current_a", "it is rated for", false},
-                             Limit{"switch_limit_a", "its switch is limited to", true}};
+std::vector<Limit> limitsInWords(const Part& part) {
+    const OutputLimits l = limitsOf(part);
+    const auto* guard = std::get_if<Guard>(&part);
+    return {{guard ? plain(guard->maxCurrent) : 0, "it trips at", false},
+            {l.amps, "its output is limited to", false},
+            {l.rated, "it is rated for", false},
+            {l.inductor, "its switch is limited to", true}};
+}
 
 /// Where a step-up runs into its switch's limit another rule speaks: it names what is left at the
 /// output.
@@ -55,7 +60,7 @@ void pack(const Solved& s, std::vector<Finding>& out) {
     if (!pack.cell.maxDischarge || !most.seen)
         return;
     const double limit = pack.cell.maxDischarge->value() * pack.parallel;
-    if (most.value <= limit * (1 + kSlack))
+    if (!over(most.value, limit))
         return;
     Finding f;
     f.rule = "over_current";
@@ -66,16 +71,9 @@ void pack(const Solved& s, std::vector<Finding>& out) {
                          amps(most.value), momentText(s.project, most), pack.parallel, amps(limit));
     f.numbers = {{"a", most.value}, {"limit_a", limit}};
     const double needed = std::ceil(most.value / pack.cell.maxDischarge->value());
-    Cure cure;
-    cure.label = fmt::format("Use {:.0f} in parallel", needed);
-    cure.name = fmt::format("put {:.0f} cells in parallel", needed);
-    cure.apply = [id = stage.id, needed](const Project& project) {
-        Project next = project;
-        if (Stage* st = next.stage(id))
-            setValue(st->part, "parallel", needed);
-        return next;
-    };
-    f.cure = cure;
+    f.cure =
+        figureCure(stage, &Pack::parallel, needed, fmt::format("Use {:.0f} in parallel", needed),
+                   fmt::format("put {:.0f} cells in parallel", needed));
     out.push_back(std::move(f));
 }
 
@@ -111,13 +109,13 @@ void overCurrent(const Solved& s, std::vector<Finding>& out) {
             const Stage& stage = s.project.stages[i];
             if (isSource(stage.part))
                 continue;
-            for (const Limit& limit : kLimits) {
+            for (const Limit& limit : limitsInWords(stage.part)) {
                 if (limit.inductor && stepsUp(stage))
                     continue;
-                const double most = figureOf(stage.part, limit.key);
+                const double most = limit.amps;
                 const Sighting& seen =
                     limit.inductor ? seenBy->mostInductor[i] : seenBy->mostOut[i];
-                if (most <= 0 || !seen.seen || seen.value <= most * (1 + kSlack))
+                if (most <= 0 || !seen.seen || !over(seen.value, most))
                     continue;
                 Finding f;
                 f.rule = "over_current";
@@ -142,8 +140,7 @@ void outputLimitAtLowInput(const Solved& s, std::vector<Finding>& out) {
                 continue;
             const auto& part = std::get<Switcher>(stage.part);
             const Sighting& seen = seenBy->mostInductor[i];
-            if (!part.switchLimit || !seen.seen ||
-                seen.value <= part.switchLimit->value() * (1 + kSlack))
+            if (!part.switchLimit || !seen.seen || !over(seen.value, part.switchLimit->value()))
                 continue;
             const double in = seenBy->stageIn[i].low;
             const double gives = outputAtSwitchLimit(part, in);
@@ -165,7 +162,7 @@ void outputLimitAtLowInput(const Solved& s, std::vector<Finding>& out) {
                  {"input_v", in}});
             if (const Stage* pack = s.project.packStage();
                 pack && seenBy == s.survey && fullVolts(*s.project.pack()) * 2 < part.set.value())
-                f.cure = figureCure(*pack, "series", figureOf(pack->part, "series") * 2,
+                f.cure = figureCure(*pack, &Pack::series, std::get<Pack>(pack->part).series * 2,
                                     "Twice the cells in series", "put twice the cells in series");
             out.push_back(std::move(f));
         }
@@ -175,10 +172,9 @@ void powerLimit(const Solved& s, std::vector<Finding>& out) {
     for (const Survey* seenBy : surveys(s))
         for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
             const Stage& stage = s.project.stages[i];
-            const double limit = figureOf(stage.part, "power_limit_w");
+            const double limit = limitsOf(stage.part).watts;
             const Sighting& seen = seenBy->mostWatts[i];
-            if (limit <= 0 || std::holds_alternative<Charger>(stage.part) || !seen.seen ||
-                seen.value <= limit * (1 + kSlack))
+            if (limit <= 0 || isCharger(stage.part) || !seen.seen || !over(seen.value, limit))
                 continue;
             out.push_back(finding(
                 "power_limit", Severity::stop, stage.id, nameOf(stage) + " is past its watts",

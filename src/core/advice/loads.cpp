@@ -2,7 +2,7 @@
 #include "advice/rules.hpp"
 
 #include "advice/words.hpp"
-#include "parts/fields.hpp"
+#include "parts/figures.hpp"
 #include "project/edits.hpp"
 #include "runtime/budget.hpp"
 
@@ -74,8 +74,7 @@ void ownUse(const Solved& s, std::vector<Finding>& out) {
     const double energy = s.runtime.meanPower.value() * hours;
     for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
         const Stage& stage = s.project.stages[i];
-        const double amps =
-            std::max(figureOf(stage.part, "quiescent_a"), figureOf(stage.part, "ground_a"));
+        const double amps = ownUseOf(stage.part);
         const Band& in = s.survey->stageIn[i];
         if (amps <= 0 || !in.seen || energy <= 0)
             continue;
@@ -120,19 +119,16 @@ void ownUse(const Solved& s, std::vector<Finding>& out) {
                              nameOf(s.project.modes[baseIndex]), writeQuantity(wh, Unit::wattHour),
                              writeQuantity(budget.whPerDay, Unit::wattHour));
         f.numbers = {{"a", asleep->current->value()}, {"wh", wh}, {"share", wh / budget.whPerDay}};
-        Cure cure;
-        cure.label = "Try half of it";
-        cure.name = fmt::format("halve the sleep of {}", nameOf(load));
-        cure.forHours = true;
-        cure.apply = [id = load.id, base](const Project& project) {
-            Project next = project;
-            if (Load* l = next.load(id))
-                for (Draw& d : l->draws)
-                    if (d.mode == base && d.current)
-                        d.current = *d.current / 2;
-            return next;
-        };
-        f.cure = cure;
+        f.cure = editCure("Try half of it", fmt::format("halve the sleep of {}", nameOf(load)),
+                          [id = load.id, base](const Project& project) {
+                              Project next = project;
+                              if (Load* l = next.load(id))
+                                  for (Draw& d : l->draws)
+                                      if (d.mode == base && d.current)
+                                          d.current = *d.current / 2;
+                              return next;
+                          });
+        f.cure->forHours = true;
         out.push_back(std::move(f));
     }
 }
@@ -142,7 +138,8 @@ void constantPowerRunaway(const Solved& s, std::vector<Finding>& out) {
         return;
     const Sighting& worst = s.survey->mostPack;
     const OperatingPoint full = operate(s.project, typicalConditions(s.project), 1, worst.mode);
-    if (full.collapse || full.flows.packAmps <= 0 || worst.value <= kRunaway * full.flows.packAmps)
+    if (full.collapse || full.flows.sourceAmps <= 0 ||
+        worst.value <= kRunaway * full.flows.sourceAmps)
         return;
     Finding f;
     f.rule = "constant_power_runaway";
@@ -152,9 +149,9 @@ void constantPowerRunaway(const Solved& s, std::vector<Finding>& out) {
     f.says = fmt::format("In mode “{}” the cells give {} when full and {} at {} of the charge: "
                          "regulators take more current from a "
                          "lower voltage. Judge cells, fuse and leads by the end.",
-                         nameOf(s.project.modes[worst.mode]), amps(full.flows.packAmps),
+                         nameOf(s.project.modes[worst.mode]), amps(full.flows.sourceAmps),
                          amps(worst.value), writeShare(worst.charge));
-    f.numbers = {{"full_a", full.flows.packAmps}, {"worst_a", worst.value}};
+    f.numbers = {{"full_a", full.flows.sourceAmps}, {"worst_a", worst.value}};
     out.push_back(std::move(f));
 }
 

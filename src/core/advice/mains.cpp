@@ -1,7 +1,9 @@
 // Rules about adapters, sockets and vehicles.
 #include "advice/rules.hpp"
+#include "parts/figures.hpp"
 
 #include "advice/words.hpp"
+#include "quantity/slack.hpp"
 
 #include <cmath>
 #include <fmt/format.h>
@@ -9,7 +11,6 @@
 namespace sipper::rules {
 namespace {
 
-constexpr double kSlack = 1e-9;
 constexpr double kUsualHeadroom = 1.5;
 constexpr double kRatingStep = 0.5; ///< A in which adapters come
 
@@ -25,11 +26,10 @@ std::optional<Cure> largerAdapter(const Stage& source, double amps) {
     if (!std::holds_alternative<Adapter>(source.part))
         return std::nullopt;
     const double rating = std::ceil(amps / kRatingStep - kSlack) * kRatingStep;
-    const char* key = std::get<Adapter>(source.part).limit || std::get<Adapter>(source.part).set
-                          ? "limit_a"
-                          : "rated_a";
+    const auto& adapter = std::get<Adapter>(source.part);
+    const auto key = adapter.limit || adapter.set ? &Adapter::limit : &Adapter::ratedCurrent;
     return figureCure(
-        source, key, rating, "Use one for " + writeQuantity(rating, Unit::ampere),
+        source, key, Amps{rating}, "Use one for " + writeQuantity(rating, Unit::ampere),
         fmt::format("use {} for {}", nameOf(source), writeQuantity(rating, Unit::ampere)));
 }
 
@@ -50,9 +50,9 @@ void mainsWindows(const Solved& s, std::vector<Finding>& out) {
             if (i == t.source || !seen.stageIn[i].seen)
                 continue;
             const double high = std::max(idle.stages[i].vIn, seen.stageIn[i].high);
-            const double limit = figureOf(stage.part, "input_never_above_v");
+            const double limit = neverAboveOf(stage.part);
             // An unregulated adapter's own rule says it.
-            if (limit > 0 && high > limit * (1 + kSlack) && !isUnregulated(sourceOf(s, t)))
+            if (limit > 0 && over(high, limit) && !isUnregulated(sourceOf(s, t)))
                 out.push_back(finding(
                     "never_above", Severity::stop, stage.id, nameOf(stage) + " would be damaged",
                     fmt::format("{} it can see {}; it survives {} at most.", from(s, t),
@@ -65,7 +65,7 @@ void mainsWindows(const Solved& s, std::vector<Finding>& out) {
                                 "for {}.",
                                 from(s, t), volts(seen.dropsAt[i].value),
                                 momentText(s.project, seen.dropsAt[i]),
-                                volts(figureOf(stage.part, "set_v"))),
+                                volts(plain(setPointOf(stage.part)))),
                     {{"input_v", seen.dropsAt[i].value}}));
             const auto* boost = std::get_if<Switcher>(&stage.part);
             if (boost && boost->topology == Topology::boost &&
@@ -84,15 +84,15 @@ void mainsWindows(const Solved& s, std::vector<Finding>& out) {
                 continue;
             const double high = std::max(idle.loads[i].v, seen.loadHigh[i].value);
             const auto never = load.window.neverAbove;
-            if (isUnregulated(sourceOf(s, t)) && high > load.window.max.value() * (1 + kSlack)) {
+            if (isUnregulated(sourceOf(s, t)) && over(high, load.window.max.value())) {
                 // Its own rule says it.
-            } else if (never && high > never->value() * (1 + kSlack)) {
+            } else if (never && over(high, never->value())) {
                 out.push_back(finding(
                     "never_above", Severity::stop, load.id, nameOf(load) + " would be damaged",
                     fmt::format("{} it can see {}; it survives {} at most.", from(s, t),
                                 voltsBeside(high, never->value()), volts(never->value())),
                     {{"v", high}, {"never_above_v", never->value()}}));
-            } else if (high > load.window.max.value() * (1 + kSlack)) {
+            } else if (over(high, load.window.max.value())) {
                 out.push_back(
                     finding("window_high", Severity::stop, load.id, nameOf(load) + " gets too much",
                             fmt::format("{} it sees up to {} and takes {} at most.", from(s, t),
@@ -103,14 +103,14 @@ void mainsWindows(const Solved& s, std::vector<Finding>& out) {
             const double min = load.window.min.value();
             const Sighting& low = seen.loadLow[i];
             const Sighting& burst = seen.loadBurst[i];
-            if (low.seen && low.value < min * (1 - kSlack))
+            if (low.seen && under(low.value, min))
                 out.push_back(finding("window_low", Severity::stop, load.id,
                                       nameOf(load) + " gets too little",
                                       fmt::format("{} it sees {} {} and needs {}.", from(s, t),
                                                   voltsBeside(low.value, min),
                                                   momentText(s.project, low), volts(min)),
                                       {{"v", low.value}, {"min_v", min}}));
-            else if (burst.seen && load.resets() && burst.value < min * (1 - kSlack))
+            else if (burst.seen && load.resets() && under(burst.value, min))
                 out.push_back(finding("burst_reset", Severity::stop, load.id,
                                       "A burst resets " + nameOf(load),
                                       fmt::format("{} a burst pulls it down to {} {}; it needs {}.",
@@ -126,7 +126,7 @@ void headroom(const Solved& s, std::vector<Finding>& out) {
     for (const Tether& t : s.tethers) {
         const Stage& source = sourceOf(s, t);
         if (!std::holds_alternative<Adapter>(source.part) || t.margin() <= 0 || t.trips ||
-            t.margin() >= policy * (1 - kSlack))
+            !under(t.margin(), policy))
             continue;
         Finding f = finding(
             "headroom", Severity::care, source.id, "Little headroom in " + nameOf(source),
@@ -153,15 +153,15 @@ void unregulated(const Solved& s, std::vector<Finding>& out) {
             const Window& w = s.project.loads[i].window;
             const double most = w.max.value();
             const double v = t.reachesLoad[i] ? idle.loads[i].v : 0;
-            if (v > most * (1 + kSlack)) {
+            if (over(v, most)) {
                 who = nameOf(s.project.loads[i]);
                 seen = v;
                 limit = most;
             }
         }
         for (std::size_t i = 0; i < s.project.stages.size() && who.empty(); ++i) {
-            const double most = figureOf(s.project.stages[i].part, "input_never_above_v");
-            if (t.seen.stageIn[i].seen && most > 0 && idle.stages[i].vIn > most * (1 + kSlack)) {
+            const double most = neverAboveOf(s.project.stages[i].part);
+            if (t.seen.stageIn[i].seen && most > 0 && over(idle.stages[i].vIn, most)) {
                 who = nameOf(s.project.stages[i]);
                 seen = idle.stages[i].vIn;
                 limit = most;
@@ -226,7 +226,7 @@ void socketClass(const Solved& s, std::vector<Finding>& out) {
     for (const Tether& t : s.tethers) {
         const Stage& source = sourceOf(s, t);
         const auto* usb = std::get_if<Usb>(&source.part);
-        if (!usb || t.seen.mostPack.value <= t.model.limit * (1 + kSlack))
+        if (!usb || !over(t.seen.mostPack.value, t.model.limit))
             continue;
         const double worst = t.seen.mostPack.value;
         Finding f = finding("socket_class", Severity::care, source.id,
@@ -238,7 +238,7 @@ void socketClass(const Solved& s, std::vector<Finding>& out) {
         for (const double next : {0.9, 1.5, 3.0})
             if (next >= worst && !f.cure)
                 f.cure =
-                    figureCure(source, "advertises_a", next,
+                    figureCure(source, &Usb::advertises, Amps{next},
                                "Use one that says " + writeQuantity(next, Unit::ampere),
                                "use a socket that advertises " + writeQuantity(next, Unit::ampere));
         out.push_back(std::move(f));

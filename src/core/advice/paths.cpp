@@ -1,5 +1,6 @@
 // Rules about the way that power takes: noise, back-feeding, drops.
 #include "advice/rules.hpp"
+#include "parts/figures.hpp"
 
 #include "advice/words.hpp"
 #include "project/build.hpp"
@@ -39,16 +40,13 @@ void noise(const Solved& s, std::vector<Finding>& out) {
                         "after it (its drop-out as heat), a filter, the cells direct, or a metre "
                         "of distance.",
                         nameOf(*switching)));
-        Stage filter = freshStage(s.project, "filter", load.id);
+        Stage filter = freshStage(s.project, Kind::filter, load.id);
         filter.label = "Filter for " + nameOf(load);
-        setValue(filter.part, "resistance_ohm", kFilterOhms);
-        Cure cure;
-        cure.label = "Add a filter";
-        cure.name = "add a filter for " + nameOf(load);
-        cure.apply = [filter, id = load.id](const Project& project) {
-            return withStageBefore(project, filter, id);
-        };
-        f.cure = cure;
+        std::get<Filter>(filter.part).resistance = Ohms{kFilterOhms};
+        f.cure = editCure("Add a filter", "add a filter for " + nameOf(load),
+                          [filter, id = load.id](const Project& project) {
+                              return withStageBefore(project, filter, id);
+                          });
         out.push_back(std::move(f));
     }
 }
@@ -67,7 +65,7 @@ void backfeed(const Solved& s, std::vector<Finding>& out) {
                     fmt::format("{} does not block: the one of {} and {} with the higher "
                                 "voltage drives current into the other.",
                                 nameOf(stage), feeds.front(), feeds.back()));
-        f.cure = figureCure(stage, "blocks_back", true, "Use one that blocks",
+        f.cure = figureCure(stage, &Select::blocksBack, true, "Use one that blocks",
                             "let " + nameOf(stage) + " block");
         out.push_back(std::move(f));
     }
@@ -83,21 +81,22 @@ void pathDrop(const Solved& s, std::vector<Finding>& out) {
         const bool diode = std::holds_alternative<Diode>(stage.part);
         const bool select = std::holds_alternative<Select>(stage.part);
         const auto at = s.runtime.ledger.stages.find(stage.id);
-        if ((!diode && !select) || figureOf(stage.part, "drop_v") <= 0 || delivered <= 0 ||
+        if ((!diode && !select) || seriesTermsOf(stage.part).drop <= 0 || delivered <= 0 ||
             at == s.runtime.ledger.stages.end() || at->second <= kPathShare * delivered)
             continue;
         Finding f = finding(
             "path_drop", Severity::care, stage.id, nameOf(stage) + " costs charge",
             fmt::format("Its drop of {} takes {} of what leaves the cells. A FET in its place "
                         "drops a few millivolts.",
-                        volts(figureOf(stage.part, "drop_v")), writeShare(at->second / delivered)),
+                        volts(seriesTermsOf(stage.part).drop), writeShare(at->second / delivered)),
             {{"share", at->second / delivered}, {"wh", at->second}});
         Stage swapped = stage;
         if (diode) {
             swapped.part = IdealDiode{Ohms{kFetOhms}};
         } else {
-            setValue(swapped.part, "drop_v", 0.0);
-            setValue(swapped.part, "resistance_ohm", kFetOhms);
+            auto& part = std::get<Select>(swapped.part);
+            part.drop = Volts{0};
+            part.resistance = Ohms{kFetOhms};
         }
         f.cure = replaceCure(swapped, "Use a FET", "use a FET for " + nameOf(stage));
         out.push_back(std::move(f));

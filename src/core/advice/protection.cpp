@@ -3,7 +3,7 @@
 
 #include "advice/words.hpp"
 #include "parts/chemistry.hpp"
-#include "parts/fields.hpp"
+#include "parts/figures.hpp"
 #include "project/library.hpp"
 
 #include <algorithm>
@@ -16,7 +16,7 @@ namespace {
 bool stops(const Stage& stage, double floor) {
     if (std::holds_alternative<Guard>(stage.part))
         return true;
-    return figureOf(stage.part, "input_min_v") >= floor * 0.999;
+    return inputMinOf(stage.part) >= floor * 0.999;
 }
 
 std::optional<Cure> guardCure(const Project& p, const Stage& packStage, const Pack& pack) {
@@ -26,8 +26,9 @@ std::optional<Cure> guardCure(const Project& p, const Stage& packStage, const Pa
         return std::nullopt;
     Stage guard = std::move(part).value();
     const double cutoff = pack.series * schoolCutoff(pack.cell.chemistry, CellCare::balanced);
-    setValue(guard.part, "cutoff_v", cutoff);
-    setValue(guard.part, "reconnect_v", std::round(cutoff * 1.13 * 100) / 100);
+    auto& thresholds = std::get<Guard>(guard.part);
+    thresholds.cutoff = Volts{cutoff};
+    thresholds.reconnect = Volts{std::round(cutoff * 1.13 * 100) / 100};
     const std::string volts = writeExact(cutoff, Unit::volt);
     return insertCure(guard, packStage.id, "Add a guard at " + volts, "add a guard at " + volts);
 }

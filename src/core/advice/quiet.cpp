@@ -1,4 +1,5 @@
 #include "advice/quiet.hpp"
+#include "parts/figures.hpp"
 
 #include "advice/words.hpp"
 #include "project/build.hpp"
@@ -20,20 +21,20 @@ std::vector<QuietWay> quietWays(const Project& p, std::string_view id) {
     const Stage* regulator = load ? regulatorBefore(p, id) : nullptr;
     if (!regulator || !std::holds_alternative<Switcher>(regulator->part))
         return ways;
-    const double set = figureOf(regulator->part, "set_v");
-    Stage filter = freshStage(p, "filter", id);
+    const double set = plain(setPointOf(regulator->part));
+    Stage filter = freshStage(p, Kind::filter, id);
     filter.label = "Filter for " + nameOf(*load);
-    setValue(filter.part, "resistance_ohm", kFilterOhms);
+    std::get<Filter>(filter.part).resistance = Ohms{kFilterOhms};
     ways.push_back({"a filter", withStageBefore(p, filter, id)});
 
     // A linear regulator after it; what else hangs on the switching one sees it raised.
-    Stage linear = freshStage(p, "linear", id);
+    Stage linear = freshStage(p, Kind::linear, id);
     linear.label = "Quiet regulator for " + nameOf(*load);
-    setValue(linear.part, "set_v", load->window.middle().value());
+    std::get<Linear>(linear.part).set = load->window.middle();
     Project after = withStageBefore(p, linear, id);
     const double raised = std::ceil((load->window.middle().value() + kAfterDropout) * 20) / 20;
     if (raised > set)
-        setValue(after.stage(regulator->id)->part, "set_v", raised);
+        static_cast<void>(setPointTo(after.stage(regulator->id)->part, Volts{raised}));
     ways.push_back({"a linear regulator after it", std::move(after)});
 
     const Pack* pack = p.pack();

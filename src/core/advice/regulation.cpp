@@ -2,7 +2,7 @@
 #include "advice/rules.hpp"
 
 #include "advice/words.hpp"
-#include "parts/fields.hpp"
+#include "parts/figures.hpp"
 #include "project/library.hpp"
 
 #include <algorithm>
@@ -17,13 +17,13 @@ constexpr double kSmallShare = 0.03; ///< of the charge: worth weighing, not wor
 /// A buck-boost of the library in the regulator's place, with its set-point. Nothing when the full
 /// pack is too much for every shipped one.
 std::optional<Cure> buckBoostCure(const Project& p, const Stage& stage) {
-    const double set = figureOf(stage.part, "set_v");
+    const double set = plain(setPointOf(stage.part));
     for (const char* name : {"buck-boost-small", "buck-boost-wide"}) {
         auto part = shippedPart(name, stage.id, stage.fedBy.front());
-        if (!part || figureOf(part.value().part, "input_never_above_v") < fullVolts(*p.pack()))
+        if (!part || neverAboveOf(part.value().part) < fullVolts(*p.pack()))
             continue;
         Stage swapped = std::move(part).value();
-        setValue(swapped.part, "set_v", set);
+        static_cast<void>(setPointTo(swapped.part, Volts{set}));
         swapped.label = fmt::format("Buck-boost {}", writeExact(set, Unit::none));
         return replaceCure(swapped, "Use a buck-boost", "use a buck-boost for " + nameOf(stage));
     }
@@ -71,7 +71,7 @@ void dropOut(const Solved& s, std::vector<Finding>& out) {
                                   : starved + " browns out early";
         f.says = fmt::format(
             "Below {} at its input {} has no room left for {}. {}", volts(drop.value),
-            nameOf(stage), volts(figureOf(stage.part, "set_v")),
+            nameOf(stage), volts(plain(setPointOf(stage.part))),
             starved.empty()
                 ? fmt::format("Over the last {} of the charge its output sinks with the "
                               "input; the loads behind it still bear that.",

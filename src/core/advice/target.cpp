@@ -2,7 +2,6 @@
 #include "advice/rules.hpp"
 
 #include "advice/words.hpp"
-#include "parts/fields.hpp"
 
 #include <fmt/format.h>
 
@@ -30,17 +29,9 @@ void shortOfTarget(const Solved& s, std::vector<Finding>& out) {
                           "for {}.",
                           writeHours(typical), writeHours(low), writeHours(target));
     f.numbers = {{"target_h", target}, {"runtime_h", typical}, {"p10_h", low}};
-    Cure cure;
-    cure.label = "One more in parallel";
-    cure.name = "add a cell in parallel";
-    cure.apply = [id = stage.id](const Project& project) {
-        Project next = project;
-        if (Stage* st = next.stage(id))
-            setValue(st->part, "parallel", figureOf(st->part, "parallel") + 1);
-        return next;
-    };
-    cure.forHours = true;
-    f.cure = cure;
+    f.cure = figureCure(stage, &Pack::parallel, std::get<Pack>(stage.part).parallel + 1,
+                        "One more in parallel", "add a cell in parallel");
+    f.cure->forHours = true;
     out.push_back(std::move(f));
 }
 

@@ -3,7 +3,8 @@
 
 #include "advice/words.hpp"
 #include "line/wiring.hpp"
-#include "parts/fields.hpp"
+#include "parts/figures.hpp"
+#include "quantity/slack.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -11,8 +12,6 @@
 
 namespace sipper::rules {
 namespace {
-
-constexpr double kSlack = 1e-9;
 
 constexpr double kLeadShare = 0.03; ///< of the voltage that a lead may take, the usual rule
 
@@ -22,7 +21,7 @@ std::optional<Cure> leadCure(const Project& p, const Survey& survey, const Load&
         const Wire* wire = std::get_if<Wire>(&stage->part);
         if (!wire)
             continue;
-        const auto index = static_cast<std::size_t>(stage - p.stages.data());
+        const auto index = stageIndex(p, stage->id);
         const Celsius air = p.brief.air().usual();
         const double current = survey.mostOut[index].value;
         const double allowed = load.window.middle().value() * kLeadShare;
@@ -50,16 +49,16 @@ std::optional<Cure> raiseCure(const Project& p, const Survey& survey, std::size_
     const Stage* regulator = regulatorBefore(p, l.id);
     if (!regulator || survey.loads[load].high + missing > l.window.max.value())
         return std::nullopt;
-    const auto index = static_cast<std::size_t>(regulator - p.stages.data());
+    const auto index = stageIndex(p, regulator->id);
     if (survey.dropsAt[index].seen)
         return std::nullopt;
     const double step = std::max(0.05, std::ceil((missing + 0.01) * 20) / 20);
-    return setPointCure(*regulator, figureOf(regulator->part, "set_v") + step);
+    return setPointCure(*regulator, plain(setPointOf(regulator->part)) + step);
 }
 
 bool dropsOnTheWay(const Project& p, const Survey& survey, const std::string& id) {
     for (const Stage* stage : wayBack(p, id))
-        if (survey.dropsAt[static_cast<std::size_t>(stage - p.stages.data())].seen)
+        if (survey.dropsAt[stageIndex(p, stage->id)].seen)
             return true;
     return false;
 }
@@ -73,7 +72,7 @@ void windowLow(const Solved& s, std::vector<Finding>& out) {
         const Load& load = s.project.loads[i];
         const Sighting& low = s.survey->loadLow[i];
         const double min = load.window.min.value();
-        if (!low.seen || low.value >= min * (1 - kSlack))
+        if (!low.seen || !under(low.value, min))
             continue;
         const Sighting& leaves = s.survey->leavesAt[i];
         const bool cut = dropsOnTheWay(s.project, *s.survey, load.id);
@@ -101,8 +100,8 @@ void burstReset(const Solved& s, std::vector<Finding>& out) {
         const Load& load = s.project.loads[i];
         const Sighting& burst = s.survey->loadBurst[i];
         const double min = load.window.min.value();
-        if (!load.resets() || !burst.seen || burst.value >= min * (1 - kSlack) ||
-            (s.survey->loadLow[i].seen && s.survey->loadLow[i].value < min * (1 - kSlack)))
+        if (!load.resets() || !burst.seen || !under(burst.value, min) ||
+            (s.survey->loadLow[i].seen && under(s.survey->loadLow[i].value, min)))
             continue;
         Finding f;
         f.rule = "burst_reset";
@@ -131,7 +130,7 @@ void windowHigh(const Solved& s, std::vector<Finding>& out) {
         const double max = load.window.max.value();
         const double seen =
             std::max(s.survey->loadHigh[i].value, idle.loads.empty() ? 0 : idle.loads[i].v);
-        if (seen <= max * (1 + kSlack))
+        if (!over(seen, max))
             continue;
         Finding f;
         f.rule = "window_high";
@@ -142,7 +141,7 @@ void windowHigh(const Solved& s, std::vector<Finding>& out) {
                              volts(max));
         f.numbers = {{"v", seen}, {"max_v", max}};
         if (const Stage* regulator = regulatorBefore(s.project, load.id)) {
-            const double set = figureOf(regulator->part, "set_v");
+            const double set = plain(setPointOf(regulator->part));
             const double wanted = std::min(set, load.window.middle().value());
             if (seen <= set * 1.001 && wanted < set)
                 f.cure = setPointCure(*regulator, wanted);
@@ -169,15 +168,15 @@ void neverAbove(const Solved& s, std::vector<Finding>& out) {
         out.push_back(std::move(f));
     };
     for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
-        const double limit = figureOf(s.project.stages[i].part, "input_never_above_v");
+        const double limit = neverAboveOf(s.project.stages[i].part);
         const double seen = std::max(idle.stages[i].vIn, s.survey->stageIn[i].high);
-        if (limit > 0 && seen > limit * (1 + kSlack))
+        if (limit > 0 && over(seen, limit))
             say(s.project.stages[i].id, nameOf(s.project.stages[i]), seen, limit);
     }
     for (std::size_t i = 0; i < s.project.loads.size(); ++i) {
         const auto limit = s.project.loads[i].window.neverAbove;
         const double seen = std::max(idle.loads[i].v, s.survey->loadHigh[i].value);
-        if (limit && seen > limit->value() * (1 + kSlack))
+        if (limit && over(seen, limit->value()))
             say(s.project.loads[i].id, nameOf(s.project.loads[i]), seen, limit->value());
     }
 }

@@ -3,7 +3,10 @@
 
 #include "advice/words.hpp"
 #include "line/wiring.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
 #include "project/build.hpp"
+#include "quantity/slack.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -13,7 +16,6 @@
 namespace sipper::rules {
 namespace {
 
-constexpr double kSlack = 1e-9;
 constexpr double kFuseFrom = 5; ///< A that a pack can deliver, from which it wants a fuse
 constexpr double kDropShare = 0.03;
 constexpr double kSmallFuse = 0.5; ///< A, the smallest that is proposed
@@ -28,30 +30,12 @@ double deliverable(const Pack& pack) {
 }
 
 bool converts(const Stage& stage) {
-    return std::holds_alternative<Linear>(stage.part) ||
-           std::holds_alternative<Switcher>(stage.part) ||
-           std::holds_alternative<Charger>(stage.part);
+    return active(stage.part) != nullptr;
 }
 
 /// Stages at the pack's own voltage behind `id`: up to the next converter.
 std::vector<std::size_t> sameVoltage(const Project& p, const std::string& id) {
-    std::vector<std::size_t> list;
-    std::vector<std::string> front{id};
-    while (!front.empty()) {
-        std::vector<std::string> next;
-        for (std::size_t i = 0; i < p.stages.size(); ++i) {
-            const Stage& s = p.stages[i];
-            const bool fed = std::any_of(s.fedBy.begin(), s.fedBy.end(), [&](const auto& feed) {
-                return std::find(front.begin(), front.end(), feed) != front.end();
-            });
-            if (!fed || converts(s) || std::find(list.begin(), list.end(), i) != list.end())
-                continue;
-            list.push_back(i);
-            next.push_back(s.id);
-        }
-        front = std::move(next);
-    }
-    return list;
+    return outwards(p, id, [](const Stage& s) { return !converts(s); });
 }
 
 struct Need {
@@ -98,27 +82,18 @@ void noFuse(const Solved& s, std::vector<Finding>& out) {
     if (gives <= kFuseFrom)
         return;
     // Every way from the cells to the first converter or load wants one.
-    const std::vector<std::size_t> near = sameVoltage(s.project, stage->id);
-    const auto fused = [&](std::string id) {
-        for (std::size_t round = 0; round <= s.project.stages.size(); ++round) {
-            const Stage* at = s.project.stage(id);
-            if (!at || at == stage)
+    const auto fused = [&](const Load& load) {
+        for (const Stage* at : wayBack(s.project, load.id)) {
+            if (at == stage)
                 return false;
             if (std::holds_alternative<Fuse>(at->part))
                 return true;
-            if (at->fedBy.empty())
-                return true; // another source's
-            id = at->fedBy.front();
         }
-        return false;
+        return true; // another source's
     };
-    bool bare = false;
-    for (const Load& load : s.project.loads)
-        bare = bare || !fused(load.fedBy);
-    if (!bare || near.size() + s.project.loads.size() == 0)
+    if (std::all_of(s.project.loads.begin(), s.project.loads.end(), fused))
         return;
-    const auto index = static_cast<std::size_t>(stage - s.project.stages.data());
-    const Need need = needOf(s, index);
+    const Need need = needOf(s, packIndex(s.project));
     const double least = leastFuse(need.lasting, need.burst, true);
     // A tiny one would open at the first charged capacitor.
     const double most = mostFuse(s.project, stage->id, &pack);
@@ -132,11 +107,12 @@ void noFuse(const Solved& s, std::vector<Finding>& out) {
                     rating ? amps(*rating) : "the right size"),
         {{"deliverable_a", std::isfinite(gives) ? gives : 0}, {"least_a", least}});
     if (rating) {
-        Stage fuse = freshStage(s.project, "fuse", stage->id);
+        Stage fuse = freshStage(s.project, Kind::fuse, stage->id);
         fuse.label = fmt::format("Fuse {}", writeExact(*rating, Unit::ampere));
-        setValue(fuse.part, "rating_a", *rating);
-        setValue(fuse.part, "speed", std::string("slow"));
-        setValue(fuse.part, "resistance_ohm", std::min(0.1, kFuseOhms * 10 / *rating));
+        auto& part = std::get<Fuse>(fuse.part);
+        part.rating = Amps{*rating};
+        part.speed = FuseSpeed::slow;
+        part.resistance = Ohms{std::min(0.1, kFuseOhms * 10 / *rating)};
         f.cure = insertCure(fuse, stage->id, "Add " + amps(*rating),
                             "add a fuse of " + writeExact(*rating, Unit::ampere));
     }
@@ -157,8 +133,8 @@ void fuseWindow(const Solved& s, std::vector<Finding>& out) {
             std::none_of(way.begin(), way.end(), [](const Stage* w) { return converts(*w); });
         const double most = mostFuse(s.project, stage.id, atPack ? s.project.pack() : nullptr);
         const double rating = fuse->rating.value();
-        const bool small = rating < least * (1 - kSlack);
-        const bool large = rating > most * (1 + kSlack);
+        const bool small = under(rating, least);
+        const bool large = over(rating, most);
         if (!small && !large)
             continue;
         const auto choose = chooseFuse(least, most);
@@ -176,7 +152,7 @@ void fuseWindow(const Solved& s, std::vector<Finding>& out) {
                                 amps(rating), amps(most)),
             {{"rating_a", rating}, {"least_a", least}, {"most_a", std::isfinite(most) ? most : 0}});
         if (choose)
-            f.cure = figureCure(stage, "rating_a", *choose, "Use " + amps(*choose),
+            f.cure = figureCure(stage, &Fuse::rating, Amps{*choose}, "Use " + amps(*choose),
                                 fmt::format("use {} for {}", amps(*choose), nameOf(stage)));
         else
             f.says += " No standard rating fits between: thicker leads first.";
@@ -192,7 +168,7 @@ void wireAmpacity(const Solved& s, std::vector<Finding>& out) {
             continue;
         const double carries = needOf(s, i).lasting;
         const double may = ampacity(*wire);
-        if (may <= 0 || carries <= may * (1 + kSlack))
+        if (may <= 0 || !over(carries, may))
             continue;
         Finding f = finding(
             "wire_ampacity", Severity::stop, stage.id, nameOf(stage) + " is too thin",
@@ -233,10 +209,11 @@ void wireDrop(const Solved& s, std::vector<Finding>& out) {
         for (std::size_t l = 0; l < s.project.loads.size(); ++l) {
             const Load& load = s.project.loads[l];
             const auto way = wayBack(s.project, load.id);
-            const double min = load.window.min.value() * (1 - kSlack);
-            const auto under = [&](const Sighting& at) { return at.seen && at.value < min; };
+            const auto starved = [&](const Sighting& at) {
+                return at.seen && under(at.value, load.window.min.value());
+            };
             starves = starves || (std::find(way.begin(), way.end(), &stage) != way.end() &&
-                                  (under(seen->loadLow[l]) || under(seen->loadBurst[l])));
+                                  (starved(seen->loadLow[l]) || starved(seen->loadBurst[l])));
         }
         Finding f = finding("wire_drop", starves ? Severity::note : Severity::care, stage.id,
                             nameOf(stage) + " drops much",

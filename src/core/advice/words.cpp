@@ -2,6 +2,8 @@
 
 #include "line/packmodel.hpp"
 #include "parts/fields.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
 #include "project/build.hpp"
 
 #include <algorithm>
@@ -25,31 +27,6 @@ std::string momentText(const Project& p, const Sighting& s) {
     return fmt::format("in mode “{}”{}", mode, s.inBurst ? ", in a burst" : "");
 }
 
-std::vector<const Stage*> wayBack(const Project& p, std::string_view id) {
-    std::vector<const Stage*> way;
-    std::string at;
-    if (const Load* load = p.load(id))
-        at = load->fedBy;
-    else if (const Stage* stage = p.stage(id); stage && !stage->fedBy.empty())
-        at = stage->fedBy.front();
-    while (!at.empty()) {
-        const Stage* stage = p.stage(at);
-        if (!stage)
-            break;
-        way.push_back(stage);
-        at = stage->fedBy.empty() ? "" : stage->fedBy.front();
-    }
-    return way;
-}
-
-const Stage* regulatorBefore(const Project& p, std::string_view id) {
-    for (const Stage* stage : wayBack(p, id))
-        if (std::holds_alternative<Linear>(stage->part) ||
-            std::holds_alternative<Switcher>(stage->part))
-            return stage;
-    return nullptr;
-}
-
 Finding finding(std::string_view rule, Severity severity, const std::string& subject,
                 std::string title, std::string says, std::map<std::string, double> numbers) {
     Finding f;
@@ -62,41 +39,27 @@ Finding finding(std::string_view rule, Severity severity, const std::string& sub
     return f;
 }
 
-Cure figureCure(const Stage& stage, std::string_view key, const FieldValue& value,
-                std::string label, std::string name) {
+Cure editCure(std::string label, std::string name, std::function<Project(const Project&)> apply) {
     Cure cure;
     cure.label = std::move(label);
     cure.name = std::move(name);
-    cure.apply = [id = stage.id, key = std::string(key), value](const Project& project) {
-        Project out = project;
-        if (Stage* s = out.stage(id))
-            setValue(s->part, key, value);
-        return out;
-    };
+    cure.apply = std::move(apply);
     return cure;
 }
 
 Cure replaceCure(const Stage& stage, std::string label, std::string name) {
-    Cure cure;
-    cure.label = std::move(label);
-    cure.name = std::move(name);
-    cure.apply = [stage](const Project& project) {
+    return editCure(std::move(label), std::move(name), [stage](const Project& project) {
         Project out = project;
         if (Stage* s = out.stage(stage.id))
             *s = stage;
         return out;
-    };
-    return cure;
+    });
 }
 
 Cure insertCure(const Stage& fresh, const std::string& after, std::string label, std::string name) {
-    Cure cure;
-    cure.label = std::move(label);
-    cure.name = std::move(name);
-    cure.apply = [fresh, after](const Project& project) {
+    return editCure(std::move(label), std::move(name), [fresh, after](const Project& project) {
         return withStageBetween(project, fresh, after);
-    };
-    return cure;
+    });
 }
 
 Cure areaCure(const Stage& lead, double area) {
@@ -111,8 +74,13 @@ Cure areaCure(const Stage& lead, double area) {
 Cure setPointCure(const Stage& stage, double volts) {
     const double rounded = std::round(volts * 100) / 100;
     const std::string text = writeExact(rounded, Unit::volt);
-    return figureCure(stage, "set_v", rounded, "Set " + text,
-                      fmt::format("set {} to {}", nameOf(stage), text));
+    return editCure("Set " + text, fmt::format("set {} to {}", nameOf(stage), text),
+                    [id = stage.id, rounded](const Project& project) {
+                        Project out = project;
+                        if (Stage* s = out.stage(id))
+                            static_cast<void>(setPointTo(s->part, Volts{rounded}));
+                        return out;
+                    });
 }
 
 } // namespace sipper

@@ -3,7 +3,7 @@
 
 #include "advice/advice.hpp"
 #include "line/unloaded.hpp"
-#include "parts/fields.hpp"
+#include "project/tree.hpp"
 #include "quantity/write.hpp"
 
 namespace sipper {
@@ -22,20 +22,28 @@ namespace sipper {
 /// in a burst`.
 [[nodiscard]] std::string momentText(const Project& project, const Sighting& s);
 
-/// Stages between the pack and this stage or load, the nearest first; ends at the source.
-[[nodiscard]] std::vector<const Stage*> wayBack(const Project& project, std::string_view id);
-
-/// The nearest converter on the way back (linear or switching); null when there is none.
-[[nodiscard]] const Stage* regulatorBefore(const Project& project, std::string_view id);
-
 /// A finding without cure or gain.
 [[nodiscard]] Finding finding(std::string_view rule, Severity severity, const std::string& subject,
                               std::string title, std::string says,
                               std::map<std::string, double> numbers = {});
 
-/// One figure of a part set to a value, as a cure.
-[[nodiscard]] Cure figureCure(const Stage& stage, std::string_view key, const FieldValue& value,
-                              std::string label, std::string name);
+/// Any edit, as a cure.
+[[nodiscard]] Cure editCure(std::string label, std::string name,
+                            std::function<Project(const Project&)> apply);
+/// The stage with one figure changed, as a cure: `figureCure(*guard, &Guard::cutoff, Volts{3}, …)`.
+/// The stage must hold such a part.
+template <class P, class Figure, class Value>
+[[nodiscard]] Cure figureCure(const Stage& stage, Figure P::*figure, Value value, std::string label,
+                              std::string name) {
+    return editCure(std::move(label), std::move(name),
+                    [id = stage.id, figure, value](const Project& project) {
+                        Project out = project;
+                        if (Stage* s = out.stage(id))
+                            if (P* part = std::get_if<P>(&s->part))
+                                part->*figure = value;
+                        return out;
+                    });
+}
 /// Another stage in the place of the one with its id, as a cure.
 [[nodiscard]] Cure replaceCure(const Stage& stage, std::string label, std::string name);
 /// A new stage put between one stage and all that it feeds but chargers, as a cure.

@@ -1,9 +1,10 @@
 #include "compare/compare.hpp"
 
 #include "line/operating.hpp"
-#include "parts/fields.hpp"
+#include "parts/figures.hpp"
 #include "project/variants.hpp"
-#include "runtime/worth.hpp"
+#include "solved/solved.hpp"
+#include "words/words.hpp"
 
 #include <algorithm>
 #include <numeric>
@@ -28,42 +29,45 @@ void takeHeat(Weighed& w, const Survey& survey) {
 } // namespace
 
 int Weighed::count(Severity severity) const {
-    return static_cast<int>(std::count_if(findings.begin(), findings.end(), [&](const Finding& f) {
-        return f.severity == severity;
-    }));
+    return countOf(findings, severity);
 }
 
-std::optional<Weighed> weigh(const Project& project, const std::stop_token& stop, int builds) {
+std::optional<Weighed> weigh(const Project& project, const std::stop_token& stop, int builds,
+                             const Crew& crew) {
     Weighed w;
     w.name = variantName(project, 0);
     w.project = project;
-    w.runtime = predictRuntime(project);
+    Quick quick = quickOf(project);
+    Depth depth;
+    depth.gains = depth.consequences = depth.schools = false;
+    depth.builds = builds;
+    const auto deep = deepOf(project, quick, stop, depth, crew);
+    if (!deep)
+        return std::nullopt;
     w.grams = project.massGrams();
     w.price = project.totalPrice();
-    if (const auto worth = worthOf(project, w.runtime))
-        w.deliveredShare = worth->share();
+    if (quick.worth)
+        w.deliveredShare = quick.worth->share();
     if (const Pack* pack = project.pack(); pack && pack->cell.maxDischarge)
         w.allowedAmps = pack->parallel * pack->cell.maxDischarge->value();
-    const auto range = predictRange(project, w.runtime, stop, builds);
-    if (stop.stop_requested())
-        return std::nullopt;
-    if (range)
-        w.range = range->range;
-    const Looked looked = lookAt(project);
-    w.findings = advise(solved(project, w.runtime, range, looked));
-    w.tethers = looked.tethers;
-    if (looked.survey)
-        takeHeat(w, *looked.survey);
-    for (const Tether& t : w.tethers)
-        if (!looked.survey && t.hottestC > w.hottestC) {
+    if (deep->range)
+        w.range = deep->range->range;
+    w.findings = deep->findings;
+    if (quick.survey)
+        takeHeat(w, *quick.survey);
+    for (const Tether& t : quick.tethers)
+        if (!quick.survey && t.hottestC > w.hottestC) {
             w.hottest = project.stages[t.hottest].id;
             w.hottestC = t.hottestC;
         }
+    w.tethers = std::move(quick.tethers);
+    w.runtime = std::move(quick.runtime);
+    w.runtime.tail.clear();
     return w;
 }
 
 std::optional<Comparison> compareVariants(const Project& document, std::vector<std::size_t> numbers,
-                                          const std::stop_token& stop) {
+                                          const std::stop_token& stop, const Crew& crew) {
     if (numbers.empty()) {
         numbers.resize(variantCount(document));
         std::iota(numbers.begin(), numbers.end(), std::size_t{0});
@@ -72,7 +76,7 @@ std::optional<Comparison> compareVariants(const Project& document, std::vector<s
     std::vector<Project> projects;
     for (const std::size_t number : numbers) {
         projects.push_back(variantProject(document, number));
-        auto weighed = weigh(projects.back(), stop);
+        auto weighed = weigh(projects.back(), stop, kBuilds, crew);
         if (!weighed)
             return std::nullopt;
         c.variants.push_back(std::move(*weighed));

@@ -25,7 +25,7 @@ struct Weighed {
 
 /// Runtime, range, heat and advice of one supply. Nothing when `stop` was asked for.
 [[nodiscard]] std::optional<Weighed> weigh(const Project& project, const std::stop_token& stop = {},
-                                           int builds = kBuilds);
+                                           int builds = kBuilds, const Crew& crew = inTwo);
 
 struct Comparison {
     std::vector<Weighed> variants;
@@ -36,6 +36,7 @@ struct Comparison {
 /// asked for.
 [[nodiscard]] std::optional<Comparison> compareVariants(const Project& document,
                                                         std::vector<std::size_t> numbers = {},
-                                                        const std::stop_token& stop = {});
+                                                        const std::stop_token& stop = {},
+                                                        const Crew& crew = inTwo);
 
 } // namespace sipper

@@ -2,7 +2,8 @@
 
 #include "line/unloaded.hpp"
 #include "line/wiring.hpp"
-#include "parts/fields.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
 #include "project/edits.hpp"
 #include "quantity/write.hpp"
 
@@ -28,33 +29,26 @@ struct Candidate {
 
 /// Does the unloaded, full line already break something that it did not break before?
 bool harms(const Project& before, const Project& after) {
-    const auto broken = [](const Project& p) {
-        const Flows idle = unloadedAtFull(p);
-        int count = 0;
-        for (std::size_t i = 0; i < p.stages.size(); ++i) {
-            const double limit = figureOf(p.stages[i].part, "input_never_above_v");
-            count += limit > 0 && idle.stages[i].vIn > limit;
-        }
-        for (std::size_t i = 0; i < p.loads.size(); ++i)
-            count += idle.loads[i].v > p.loads[i].window.max.value() * (1 + 1e-9);
-        return count;
-    };
-    return broken(after) > broken(before);
+    return idleExcesses(after, unloadedAtFull(after)).size() >
+           idleExcesses(before, unloadedAtFull(before)).size();
 }
 
-LeverStep setFigure(const std::string& id, const char* key, double value) {
-    return [id, key, value](Project& p) {
+template <class P, class Figure, class Value>
+LeverStep setFigure(const std::string& id, Figure P::*figure, Value value) {
+    return [id, figure, value](Project& p) {
         if (Stage* s = p.stage(id))
-            setValue(s->part, key, value);
+            if (P* part = std::get_if<P>(&s->part))
+                part->*figure = value;
     };
 }
 
 void packLevers(const Project& p, const Library& library, std::vector<Candidate>& out) {
     const Stage& stage = *p.packStage();
     const Pack& pack = *p.pack();
+    out.push_back({stage.id, "one more in parallel",
+                   setFigure(stage.id, &Pack::parallel, pack.parallel + 1)});
     out.push_back(
-        {stage.id, "one more in parallel", setFigure(stage.id, "parallel", pack.parallel + 1)});
-    out.push_back({stage.id, "one more in series", setFigure(stage.id, "series", pack.series + 1)});
+        {stage.id, "one more in series", setFigure(stage.id, &Pack::series, pack.series + 1)});
     // The next larger cell of the same size and chemistry.
     const LibraryPart* next = nullptr;
     for (const LibraryPart& part : library.parts)
@@ -70,7 +64,7 @@ void packLevers(const Project& p, const Library& library, std::vector<Candidate>
              "cells of " + writeQuantity(std::get<Pack>(next->stage.part).cell.capacity.value(),
                                          Unit::ampereHour),
              [part = *next, id = stage.id](Project& q) {
-                 q = withSwap(q, id, part, figureOf(q.stage(id)->part, "series"));
+                 q = withSwap(q, id, part, std::get<Pack>(q.stage(id)->part).series);
              }});
 }
 
@@ -85,8 +79,8 @@ void stageLevers(const Project& p, const Library& library, std::vector<Candidate
                  fmt::format("{} at {}", name,
                              writeQuantity(guard->cutoff.value() - kCutoffStep * p.pack()->series,
                                            Unit::volt)),
-                 setFigure(stage.id, "cutoff_v",
-                           guard->cutoff.value() - kCutoffStep * p.pack()->series)});
+                 setFigure(stage.id, &Guard::cutoff,
+                           guard->cutoff - Volts{kCutoffStep * p.pack()->series})});
         if (const auto* wire = std::get_if<Wire>(&stage.part))
             if (const auto next = thickerLead(areaOf(*wire), [](double) { return true; }))
                 out.push_back(
@@ -101,13 +95,13 @@ void stageLevers(const Project& p, const Library& library, std::vector<Candidate
             out.push_back({stage.id, name + " as a FET", [id = stage.id](Project& q) {
                                q.stage(id)->part = IdealDiode{Ohms{kFetOhms}};
                            }});
-        if (!std::holds_alternative<Linear>(stage.part) &&
-            !std::holds_alternative<Switcher>(stage.part))
+        if (!isRegulator(stage.part))
             continue;
-        const char* own = std::holds_alternative<Linear>(stage.part) ? "ground_a" : "quiescent_a";
-        if (const double a = figureOf(stage.part, own); a > 0)
-            out.push_back(
-                {stage.id, "half the own use of " + name, setFigure(stage.id, own, a / 2)});
+        if (const Amps half{ownUseOf(stage.part) / 2}; half > Amps{0})
+            out.push_back({stage.id, "half the own use of " + name,
+                           std::holds_alternative<Linear>(stage.part)
+                               ? setFigure(stage.id, &Linear::ground, half)
+                               : setFigure(stage.id, &Switcher::quiescent, half)});
         for (const Swap& swap : suggestSwaps(p, library, stage.id)) {
             if (!swap.fits || swap.gainHours <= 0)
                 break;

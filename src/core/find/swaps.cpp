@@ -2,8 +2,11 @@
 
 #include "line/unloaded.hpp"
 #include "parts/chemistry.hpp"
-#include "parts/fields.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
 #include "project/build.hpp"
+#include "project/tree.hpp"
+#include "quantity/slack.hpp"
 #include "quantity/write.hpp"
 #include "runtime/tether.hpp"
 
@@ -14,21 +17,9 @@
 namespace sipper {
 namespace {
 
-constexpr double kSlack = 1e-9;
 constexpr double kCoarseCharge = 0.02; ///< a ranking needs no more than half a per cent
 constexpr double kCoarseVolts = 0.02;
 constexpr double kCoarseTolerance = 3e-4;
-
-bool regulates(const Part& part) {
-    return std::holds_alternative<Linear>(part) || std::holds_alternative<Switcher>(part);
-}
-bool oneWay(const Part& part) {
-    return std::holds_alternative<Diode>(part) || std::holds_alternative<IdealDiode>(part);
-}
-bool mains(const Part& part) {
-    return isSource(part) && !std::holds_alternative<Pack>(part) &&
-           !std::holds_alternative<Panel>(part);
-}
 
 double nominalOf(const Cell& cell) {
     return cell.nominal ? cell.nominal->value() : voltsOf(cell.chemistry).nominal;
@@ -44,56 +35,29 @@ Flows unloaded(const Project& p) {
 
 /// What the unloaded line already says against it; empty when nothing does.
 std::string trouble(const Project& p, const Flows& idle) {
-    for (std::size_t i = 0; i < p.stages.size() && i < idle.stages.size(); ++i) {
-        const double limit = figureOf(p.stages[i].part, "input_never_above_v");
-        if (limit > 0 && idle.stages[i].vIn > limit * (1 + kSlack))
-            return fmt::format("{} would see {}", nameOf(p.stages[i]),
-                               writeQuantity(idle.stages[i].vIn, Unit::volt));
-    }
-    for (std::size_t i = 0; i < p.loads.size() && i < idle.loads.size(); ++i)
-        if (idle.loads[i].v > p.loads[i].window.max.value() * (1 + kSlack))
-            return fmt::format("{} would see {}", nameOf(p.loads[i]),
-                               writeQuantity(idle.loads[i].v, Unit::volt));
-    return {};
+    const auto excesses = idleExcesses(p, idle);
+    return excesses.empty() ? std::string()
+                            : fmt::format("{} would see {}", nameAt(p, excesses.front().id),
+                                          writeQuantity(excesses.front().sees, Unit::volt));
 }
 
 std::string whyNotSet(const Part& part) {
-    const double set = figureOf(part, "set_v");
-    const double least = figureOf(part, "adjust_min_v");
-    const double most = figureOf(part, "adjust_max_v");
-    if (least > 0 && set < least * (1 - kSlack))
+    const ActivePart* a = active(part);
+    if (!a)
+        return {};
+    const double set = plain(setPointOf(part));
+    const double least = plain(a->adjustMin);
+    if (least > 0 && under(set, least))
         return "its output starts at " + writeQuantity(least, Unit::volt);
-    if (most > 0 && set > most * (1 + kSlack))
+    if (const double most = plain(a->adjustMax); overSet(set, most))
         return "its output ends at " + writeQuantity(most, Unit::volt);
     return {};
-}
-
-std::string endText(const Project& p, const Ending& end) {
-    const Stage* stage = p.stage(end.at);
-    const Load* load = p.load(end.at);
-    const std::string at = load ? nameOf(*load) : stage ? nameOf(*stage) : end.at;
-    switch (end.reason) {
-    case EndReason::collapse:
-        return "the supply collapses";
-    case EndReason::limit:
-        return at + " is at its limit";
-    case EndReason::cutoff:
-        return at + " opens at once";
-    default:
-        return at + " is outside its window";
-    }
 }
 
 } // namespace
 
 bool sameTrade(const Part& part, const Part& other) {
-    if (regulates(part))
-        return regulates(other);
-    if (oneWay(part))
-        return oneWay(other);
-    if (mains(part))
-        return mains(other);
-    return part.index() == other.index();
+    return kindFacts(part).trade == kindFacts(other).trade;
 }
 
 Project withSwap(const Project& project, std::string_view id, const LibraryPart& part,
@@ -115,8 +79,8 @@ Project withSwap(const Project& project, std::string_view id, const LibraryPart&
         next.series = series > 0 ? series : std::max(1.0, std::round(volts / nominalOf(next.cell)));
         stage.part = next;
     }
-    if (std::holds_alternative<Wire>(stage.part))
-        setValue(stage.part, "length_m", valueOf(before->part, "length_m"));
+    if (auto* wire = std::get_if<Wire>(&stage.part))
+        wire->length = std::get<Wire>(before->part).length;
     return p;
 }
 
@@ -142,7 +106,8 @@ class Solver {
         Swap swap;
         swap.part = part;
         const Project with = withSwap(m_project, m_id, m_library.parts[part], series);
-        swap.series = figureOf(with.stage(m_id)->part, "series");
+        if (const auto* pack = std::get_if<Pack>(&with.stage(m_id)->part))
+            swap.series = pack->series;
         swap.gramsMore = with.massGrams() - m_grams;
         swap.priceMore = with.totalPrice() - m_price;
         swap.why = whyNotSet(with.stage(m_id)->part);
@@ -152,7 +117,7 @@ class Solver {
             onCells(with, swap);
         else if (swap.why.empty())
             onMains(with, swap);
-        swap.fits = swap.why.empty();
+        swap.fits = swap.why.empty() && !swap.ending;
         return swap;
     }
 
@@ -164,7 +129,7 @@ class Solver {
         swap.hours = r.hours->value();
         swap.gainHours = *swap.hours - m_hours;
         if (*swap.hours <= 0)
-            swap.why = endText(with, r.ending);
+            swap.ending = r.ending;
     }
     static void onMains(const Project& with, Swap& swap) {
         for (const Tether& t : tethersOf(with)) {

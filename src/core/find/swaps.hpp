@@ -18,7 +18,8 @@ struct Swap {
     double gramsMore = 0;
     double priceMore = 0;
     bool fits = false;
-    std::string why; ///< why it does not fit, in a few words; empty where it does
+    std::string why; ///< why it does not fit, in a few words; empty where it does or never runs
+    std::optional<Ending> ending; ///< what stops it at once
 };
 
 /// May this part stand in that stage's place at all: cells for cells, a regulator for a regulator,

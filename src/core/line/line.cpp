@@ -1,6 +1,7 @@
 #include "line/line.hpp"
 
 #include "line/root.hpp"
+#include "project/tree.hpp"
 
 #include <algorithm>
 #include <cassert>
@@ -32,11 +33,11 @@ Pack packUnder(const Project& project, const Conditions& c) {
 }
 
 Network::Root rootUnder(const Project& project, const Conditions& c) {
-    const auto pack = static_cast<std::size_t>(project.packStage() - project.stages.data());
+    const std::size_t pack = packIndex(project);
     Network::Root root{pack, {pack}};
     for (const std::string& id : c.present)
-        if (const Stage* s = project.stage(id))
-            root.present.push_back(static_cast<std::size_t>(s - project.stages.data()));
+        if (const std::size_t at = stageIndex(project, id); at != kNowhere)
+            root.present.push_back(at);
     return root;
 }
 
@@ -45,7 +46,7 @@ Network::Root rootUnder(const Project& project, const Conditions& c) {
 Line::Line(const Project& project, const Conditions& c)
     : m_pack(packUnder(project, c), c.ambient, c.pack),
       m_network(project, c.ambient, c.line, rootUnder(project, c)), m_schedule(project),
-      m_packIndex(static_cast<std::size_t>(project.packStage() - project.stages.data())) {
+      m_packIndex(sipper::packIndex(project)) {
     prepare();
 }
 
@@ -56,7 +57,7 @@ void Line::setOpen(std::size_t stage, bool open) {
 
 void Line::prepare() {
     m_settings.clear();
-    for (const Setting24& setting : m_schedule.settings) {
+    for (const DaySetting& setting : m_schedule.settings) {
         std::vector<ModeCases> cases;
         for (const Share& share : setting.shares) {
             ModeCases m;
@@ -117,13 +118,13 @@ std::pair<double, double> Line::burstSource(const ModeCases& m, const PackView& 
 double Line::modeMean(const ModeCases& m, const PackView& v, const ModeMoment* before) const {
     const auto [e, r] = source(m, v);
     const double plain =
-        m_network.current(m.plain.demand, e, r, before ? before->plain.packAmps : 0);
+        m_network.current(m.plain.demand, e, r, before ? before->plain.sourceAmps : 0);
     double mean = plain;
     if (m.singles.empty() || !std::isfinite(plain))
         return mean;
     const auto [eb, rb] = burstSource(m, v, plain);
     for (std::size_t k = 0; k < m.singles.size(); ++k) {
-        const double hint = before ? before->singles[k].flows.packAmps : 0;
+        const double hint = before ? before->singles[k].flows.sourceAmps : 0;
         mean += m.singles[k].share * (m_network.current(m.singles[k].demand, eb, rb, hint) - plain);
     }
     return mean;
@@ -153,8 +154,8 @@ std::size_t Line::givesWay(const std::vector<ModeCases>& cases, PackView view) c
 void Line::finishFlows(Flows& flows, double openCircuit) const {
     StageFlow& pack = flows.stages[m_packIndex];
     pack.vIn = openCircuit;
-    pack.vOut = flows.packVolts;
-    pack.iIn = pack.iOut = flows.packAmps;
+    pack.vOut = flows.sourceVolts;
+    pack.iIn = pack.iOut = flows.sourceAmps;
     pack.state = StageState::on;
 }
 
@@ -221,18 +222,18 @@ void Line::solve(std::size_t setting, const Wells& wells, Moment& out, double gu
         mode.hasBurst = m.hasBurst;
         mode.burstSeconds = m.burstSeconds;
         const auto [e, r] = source(m, view);
-        if (!m_network.solve(m.plain.demand, e, r, mode.plain, warm ? mode.plain.packAmps : 0)) {
+        if (!m_network.solve(m.plain.demand, e, r, mode.plain, warm ? mode.plain.sourceAmps : 0)) {
             if (mode.share > 0)
                 return collapse(i, false);
             continue; // it never comes about
         }
         finishFlows(mode.plain, out.openCircuit);
-        mode.meanAmps = mode.plain.packAmps;
+        mode.meanAmps = mode.plain.sourceAmps;
         mode.singles.resize(m.singles.size());
         if (!m.hasBurst)
             continue;
-        const auto [eb, rb] = burstSource(m, view, mode.plain.packAmps);
-        if (!m_network.solve(m.burst.demand, eb, rb, mode.burst, warm ? mode.burst.packAmps : 0))
+        const auto [eb, rb] = burstSource(m, view, mode.plain.sourceAmps);
+        if (!m_network.solve(m.burst.demand, eb, rb, mode.burst, warm ? mode.burst.sourceAmps : 0))
             return collapse(i, true);
         finishFlows(mode.burst, out.openCircuit);
         for (std::size_t k = 0; k < m.singles.size(); ++k) {
@@ -240,10 +241,10 @@ void Line::solve(std::size_t setting, const Wells& wells, Moment& out, double gu
             single.share = m.singles[k].share;
             single.load = m.singles[k].load;
             if (!m_network.solve(m.singles[k].demand, eb, rb, single.flows,
-                                 warm ? single.flows.packAmps : 0))
+                                 warm ? single.flows.sourceAmps : 0))
                 return collapse(i, true);
             finishFlows(single.flows, out.openCircuit);
-            mode.meanAmps += single.share * (single.flows.packAmps - mode.plain.packAmps);
+            mode.meanAmps += single.share * (single.flows.sourceAmps - mode.plain.sourceAmps);
         }
     }
 }

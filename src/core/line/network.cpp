@@ -2,8 +2,8 @@
 
 #include "line/root.hpp"
 #include "line/sources.hpp"
-#include "parts/fields.hpp"
-#include "quantity/read.hpp"
+#include "project/tree.hpp"
+#include "quantity/slack.hpp"
 
 #include <algorithm>
 #include <array>
@@ -13,15 +13,9 @@ namespace sipper {
 namespace {
 
 constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
-constexpr double kEdge = 1e-10;        ///< relative slack where two regimes meet
-constexpr double kHintBelow = 0.9995;  ///< how far under a hint the search begins
-constexpr int kDropoutRounds = 40;     ///< of the fixed loss in a buck that follows its input
-constexpr double kCopper20 = 1.724e-8; ///< ohm m (IEC 60028)
-constexpr double kCopperPerK = 0.00393;
-
-double raw(const auto& value) {
-    return value ? value->value() : 0.0;
-}
+constexpr double kEdge = 1e-10;       ///< relative slack where two regimes meet
+constexpr double kHintBelow = 0.9995; ///< how far under a hint the search begins
+constexpr int kDropoutRounds = 40;    ///< of the fixed loss in a buck that follows its input
 
 /// Smaller root j of (e - r j) j = p: the solution of the higher voltage.
 double powerBehind(double p, double e, double r) {
@@ -37,12 +31,6 @@ double powerBehind(double p, double e, double r) {
 
 } // namespace
 
-double wireOhms(const Wire& w, Celsius ambient) {
-    const double area = (w.area ? w.area->value() : areaOfAwg(*w.awg).value()) * 1e-6;
-    const double rho = kCopper20 * (1 + kCopperPerK * (ambient.value() - 20));
-    return 2 * w.length.value() * rho / area + raw(w.contacts);
-}
-
 std::string_view stateName(StageState state) {
     static constexpr std::array<std::string_view, 9> names{
         "on",      "regulating", "dropping_out", "stepping_down", "stepping_up", "passing",
@@ -50,59 +38,11 @@ std::string_view stateName(StageState state) {
     return names[static_cast<std::size_t>(state)];
 }
 
-Network::Node Network::compile(const Stage& stage, Celsius ambient, double lossScale) {
-    Node n;
-    const Part& part = stage.part;
-    n.quiescent = figureOf(part, "quiescent_a");
-    n.resistance = figureOf(part, "resistance_ohm");
-    if (const auto* guard = std::get_if<Guard>(&part)) {
-        n.kind = Kind::guard;
-        n.trip = raw(guard->maxCurrent);
-    } else if (const auto* fuse = std::get_if<Fuse>(&part)) {
-        n.kind = Kind::fuse;
-        n.trip = fuse->rating.value();
-    } else if (const auto* wire = std::get_if<Wire>(&part)) {
-        n.resistance = wireOhms(*wire, ambient);
-    } else if (std::holds_alternative<Diode>(part) || std::holds_alternative<Select>(part)) {
-        n.drop = figureOf(part, "drop_v");
-    } else if (const auto* linear = std::get_if<Linear>(&part)) {
-        n.kind = Kind::linear;
-        n.set = linear->set.value();
-        n.quiescent = raw(linear->ground);
-        n.fet = linear->dropoutKind == DropoutKind::fet && linear->ratedCurrent;
-        if (n.fet)
-            n.dropoutPerAmp = raw(linear->dropout) / linear->ratedCurrent->value();
-        else
-            n.dropout = raw(linear->dropout);
-        n.outputLimit = raw(linear->outputLimit);
-        n.powerLimit = raw(linear->powerLimit);
-    } else if (const auto* s = std::get_if<Switcher>(&part)) {
-        n.kind = s->topology == Topology::buck    ? Kind::buck
-                 : s->topology == Topology::boost ? Kind::boost
-                                                  : Kind::buckBoost;
-        n.set = s->set.value();
-        n.fixed = raw(s->fixed) * lossScale;
-        n.drop = raw(s->drop) * lossScale;
-        n.resistance *= lossScale;
-        n.quiescent *= lossScale;
-        n.skipBelow = raw(s->skipBelow);
-        n.duty = s->maxDuty.value_or(1.0);
-        n.outputLimit = raw(s->outputLimit);
-        n.powerLimit = raw(s->powerLimit);
-        n.switchLimit = raw(s->switchLimit);
-        n.holds = s->holdsWhenAbove.value_or(false);
-    }
-    return n;
-}
-
 namespace {
 
 Network::Root packRoot(const Project& project) {
-    const Stage* pack = project.packStage();
-    if (!pack)
-        return {std::numeric_limits<std::size_t>::max(), {}};
-    const auto at = static_cast<std::size_t>(pack - project.stages.data());
-    return {at, {at}};
+    const std::size_t at = packIndex(project);
+    return at == kNowhere ? Network::Root{kNowhere, {}} : Network::Root{at, {at}};
 }
 
 } // namespace
@@ -113,7 +53,7 @@ Network::Network(const Project& project, Celsius ambient, const LineScale& scale
 Network::Network(const Project& project, Celsius ambient, const LineScale& scale, const Root& root)
     : m_loadCount(project.loads.size()), m_loadReached(project.loads.size()) {
     for (const Stage& stage : project.stages)
-        m_nodes.push_back(compile(stage, ambient, scale.losses));
+        m_nodes.emplace_back(physicsOf(stage.part, ambient, scale.losses));
     if (root.source >= project.stages.size())
         return;
     m_pack = root.source;
@@ -353,21 +293,21 @@ double Network::buckBoostCurrent(const Node& n, double set, double e, double r) 
 double Network::stageCurrent(const Node& n, std::size_t index, const Demand& d, double e, double r,
                              double hint) const {
     if (n.open)
-        return n.kind == Kind::guard ? n.quiescent : 0;
+        return n.kind == Way::guard ? n.quiescent : 0;
     switch (n.kind) {
-    case Kind::series:
-    case Kind::fuse:
-    case Kind::guard:
+    case Way::series:
+    case Way::fuse:
+    case Way::guard:
         return branch(n.children, d, e - r * n.quiescent - n.drop, r + n.resistance,
                       hint - n.quiescent) +
                n.quiescent;
-    case Kind::linear:
+    case Way::linear:
         return linearCurrent(n, d.atSetPoint[index], d, e, r);
-    case Kind::buck:
+    case Way::buck:
         return buckCurrent(n, d.atSetPoint[index], d, e, r);
-    case Kind::boost:
+    case Way::boost:
         return boostCurrent(n, d.atSetPoint[index], d, e, r);
-    case Kind::buckBoost:
+    case Way::buckBoost:
         return buckBoostCurrent(n, d.atSetPoint[index], e, r);
     }
     return kNone;
@@ -401,7 +341,7 @@ void Network::flowStage(const Node& n, std::size_t index, const Demand& d, doubl
     f = {};
     f.vIn = std::max(0.0, v);
     if (n.open) {
-        f.iIn = n.kind == Kind::guard ? n.quiescent : 0;
+        f.iIn = n.kind == Way::guard ? n.quiescent : 0;
         darken(n.children, flows);
         return;
     }
@@ -409,13 +349,13 @@ void Network::flowStage(const Node& n, std::size_t index, const Demand& d, doubl
     f.iOut = f.iIn - n.quiescent;
     const double set = d.atSetPoint[index];
     switch (n.kind) {
-    case Kind::series:
-    case Kind::fuse:
-    case Kind::guard:
+    case Way::series:
+    case Way::fuse:
+    case Way::guard:
         f.vOut = v - n.drop - n.resistance * f.iOut;
         f.state = StageState::on;
         break;
-    case Kind::linear:
+    case Way::linear:
         f.vOut = v - n.dropout - n.dropoutPerAmp * f.iOut;
         f.state = StageState::droppingOut;
         if (f.vOut >= n.set * (1 - kEdge)) {
@@ -423,7 +363,7 @@ void Network::flowStage(const Node& n, std::size_t index, const Demand& d, doubl
             f.state = StageState::regulating;
         }
         break;
-    case Kind::buck:
+    case Way::buck:
         f.iOut = f.inductor = set;
         f.state = StageState::steppingDown;
         f.vOut = n.set;
@@ -433,14 +373,14 @@ void Network::flowStage(const Node& n, std::size_t index, const Demand& d, doubl
             f.state = StageState::droppingOut;
         }
         break;
-    case Kind::boost:
-    case Kind::buckBoost: {
+    case Way::boost:
+    case Way::buckBoost: {
         const double through = f.iOut;
         f.inductor = through;
         f.iOut = set;
         f.vOut = n.set;
         f.state = StageState::steppingUp;
-        if (n.kind == Kind::buckBoost) {
+        if (n.kind == Way::buckBoost) {
             if (v >= n.set) {
                 f.inductor = set;
                 f.state = StageState::steppingDown;
@@ -470,23 +410,20 @@ bool Network::solve(const Demand& d, double e, double r, Flows& flows, double hi
     const double amps = current(d, e, r, hint);
     if (!std::isfinite(amps))
         return false;
-    flows.packAmps = amps;
-    flows.packVolts = e - r * amps;
-    flow(m_root, d, flows.packVolts, amps, flows);
+    flows.sourceAmps = amps;
+    flows.sourceVolts = e - r * amps;
+    flow(m_root, d, flows.sourceVolts, amps, flows);
     return true;
 }
 
 bool Network::overLimit(std::size_t stage, const StageFlow& f, bool inBurst) const {
     const Node& n = m_nodes[stage];
-    const auto over = [](double value, double limit) {
-        return limit > 0 && value > limit * (1 + 1e-9);
-    };
-    if (n.kind == Kind::guard)
-        return over(f.iOut, n.trip);
-    if (n.kind == Kind::fuse)
-        return !inBurst && over(f.iOut, n.trip);
-    return over(f.iOut, n.outputLimit) || over(f.vOut * f.iOut, n.powerLimit) ||
-           over(f.inductor, n.switchLimit);
+    if (n.kind == Way::guard)
+        return overSet(f.iOut, n.trip);
+    if (n.kind == Way::fuse)
+        return !inBurst && overSet(f.iOut, n.trip);
+    return overSet(f.iOut, n.outputLimit) || overSet(f.vOut * f.iOut, n.powerLimit) ||
+           overSet(f.inductor, n.switchLimit);
 }
 
 } // namespace sipper

@@ -1,6 +1,7 @@
 // The supply line as a tree behind the pack, compiled for solving.
 #pragma once
 
+#include "line/physics.hpp"
 #include "project/project.hpp"
 
 #include <cstdint>
@@ -22,9 +23,6 @@ enum class StageState {
 };
 [[nodiscard]] std::string_view stateName(StageState state);
 
-/// Resistance of a lead: both conductors of copper at the ambient, and its contacts (design: wire).
-[[nodiscard]] double wireOhms(const Wire& wire, Celsius ambient);
-
 /// Volts, amps and watts at one stage.
 struct StageFlow {
     double vIn = 0;
@@ -41,8 +39,8 @@ struct LoadFlow {
 };
 /// Everything on the line at one moment, in the order of the project's stages and loads.
 struct Flows {
-    double packAmps = 0;
-    double packVolts = 0;
+    double sourceAmps = 0; ///< of the source that it was solved from
+    double sourceVolts = 0;
     std::vector<StageFlow> stages;
     std::vector<LoadFlow> loads;
 };
@@ -79,7 +77,6 @@ class Network {
     Network(const Project& project, Celsius ambient, const LineScale& scale, const Root& root);
 
     [[nodiscard]] bool empty() const { return m_root.stages.empty() && m_root.loads.empty(); }
-    [[nodiscard]] std::size_t stageCount() const { return m_nodes.size(); }
     [[nodiscard]] std::size_t loadCount() const { return m_loadCount; }
     [[nodiscard]] bool reachesStage(std::size_t i) const { return m_nodes[i].reached; }
     [[nodiscard]] bool reachesLoad(std::size_t i) const { return m_loadReached[i]; }
@@ -114,34 +111,17 @@ class Network {
     void prepare(Demand& demand) const;
 
   private:
-    enum class Kind : std::uint8_t { series, guard, fuse, linear, buck, boost, buckBoost };
     struct Children {
         std::vector<std::uint32_t> stages;
         std::vector<std::uint32_t> loads;
     };
-    struct Node {
-        Kind kind = Kind::series;
+    struct Node : Physics {
+        explicit Node(const Physics& physics) : Physics(physics) {}
         bool reached = false;
         bool open = false;
-        bool holds = false;
-        bool fet = false;
         std::size_t parent = 0;
-        double resistance = 0;
-        double drop = 0;
-        double quiescent = 0; ///< or ground current
-        double set = 0;
-        double dropout = 0;       ///< bipolar: volts
-        double dropoutPerAmp = 0; ///< FET: ohms
-        double fixed = 0;
-        double skipBelow = 0;
-        double duty = 1;
-        double outputLimit = 0; ///< 0: none
-        double powerLimit = 0;
-        double switchLimit = 0;
-        double trip = 0; ///< guard trip or fuse rating
         Children children;
     };
-    static Node compile(const Stage& stage, Celsius ambient, double lossScale);
     [[nodiscard]] double branch(const Children& c, const Demand& d, double e, double r,
                                 double hint = 0) const;
     [[nodiscard]] double sum(const Children& c, const Demand& d, double v) const;

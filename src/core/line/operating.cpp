@@ -1,16 +1,16 @@
 #include "line/operating.hpp"
 
 #include "line/sources.hpp"
-#include "parts/fields.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
+#include "project/tree.hpp"
+#include "quantity/slack.hpp"
 
 #include <algorithm>
 #include <limits>
 
 namespace sipper {
 namespace {
-
-constexpr double kSlack = 1e-9;     ///< relative: exactly on the edge is inside
-constexpr double kFanFactor = 0.45; ///< rule of thumb: what is left of theta with air blown over it
 
 const ModeMoment* find(const Moment& moment, std::size_t mode) {
     const auto at = std::find_if(moment.modes.begin(), moment.modes.end(),
@@ -29,8 +29,7 @@ void judge(const Project& project, const Network& network, Celsius ambient, Oper
     for (std::size_t i = 0; i < project.loads.size(); ++i) {
         const double v = point.flows.loads[i].v;
         const Window& w = project.loads[i].window;
-        point.inside.push_back(v >= w.min.value() * (1 - kSlack) &&
-                               v <= w.max.value() * (1 + kSlack));
+        point.inside.push_back(!under(v, w.min.value()) && !over(v, w.max.value()));
     }
 }
 
@@ -40,22 +39,10 @@ double partTemperature(const Part& part, double lossWatts, double ambient) {
     return ambient + std::max(0.0, lossWatts) * thetaOf(part);
 }
 
-double thetaOf(const Part& part) {
-    const FieldValue fan = valueOf(part, "fan");
-    const bool blown = std::get_if<bool>(&fan) && std::get<bool>(fan);
-    return figureOf(part, "thermal_c_per_w") * (blown ? kFanFactor : 1.0);
-}
-
 bool opens(const Part& part, const StageFlow& flow, double seconds) {
     if (const auto* guard = std::get_if<Guard>(&part))
-        return flow.vIn < guard->cutoff.value() * (1 - kSlack) &&
-               seconds >= guard->delay.value_or(Seconds{0}).value();
-    const std::optional<Volts>* least = nullptr;
-    if (const auto* linear = std::get_if<Linear>(&part))
-        least = &linear->inputMin;
-    else if (const auto* switcher = std::get_if<Switcher>(&part))
-        least = &switcher->inputMin;
-    return least && *least && flow.vIn < (*least)->value() * (1 - kSlack);
+        return under(flow.vIn, guard->cutoff.value()) && seconds >= plain(guard->delay);
+    return isRegulator(part) && under(flow.vIn, inputMinOf(part));
 }
 
 OperatingPoint operate(const Project& project, Line& line, Celsius ambient, double charge,
@@ -96,10 +83,10 @@ OperatingPoint operate(const Project& project, const Conditions& conditions, dou
                        std::size_t mode) {
     OperatingPoint point;
     std::vector<std::size_t> present;
-    if (const Stage* pack = project.packStage()) {
+    if (project.pack()) {
         Line line(project, conditions);
         point = operate(project, line, conditions.ambient, charge, mode);
-        present.push_back(static_cast<std::size_t>(pack - project.stages.data()));
+        present.push_back(packIndex(project));
     } else {
         point.flows.stages.resize(project.stages.size());
         point.flows.loads.resize(project.loads.size());
@@ -108,8 +95,8 @@ OperatingPoint operate(const Project& project, const Conditions& conditions, dou
     }
     const std::size_t others = present.size();
     for (const std::string& id : conditions.present)
-        if (const Stage* s = project.stage(id))
-            present.push_back(static_cast<std::size_t>(s - project.stages.data()));
+        if (const std::size_t at = stageIndex(project, id); at != kNowhere)
+            present.push_back(at);
     point.present = present;
     if (others == present.size() || point.collapse)
         return point;

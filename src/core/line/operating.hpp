@@ -9,9 +9,6 @@ namespace sipper {
 /// under its cut-off for at least its delay, or a regulator under its input minimum.
 [[nodiscard]] bool opens(const Part& part, const StageFlow& flow, double seconds);
 
-/// Kelvin per watt of a part: with air blown over it 0.45 of its figure (rule of thumb); 0 where
-/// nothing is said.
-[[nodiscard]] double thetaOf(const Part& part);
 /// Degrees Celsius of a part that burns `lossWatts` in this ambient.
 [[nodiscard]] double partTemperature(const Part& part, double lossWatts, double ambient);
 

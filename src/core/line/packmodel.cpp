@@ -1,5 +1,7 @@
 #include "line/packmodel.hpp"
 
+#include "parts/figures.hpp"
+
 #include <algorithm>
 #include <cmath>
 
@@ -7,11 +9,6 @@ namespace sipper {
 namespace {
 
 constexpr double kAgeingSlope = 1.5; ///< rule of thumb: resistance grows by 1.5 x the capacity lost
-
-template <class Q>
-double raw(const std::optional<Q>& value) {
-    return value ? value->value() : 0;
-}
 
 } // namespace
 
@@ -31,14 +28,14 @@ PackModel::PackModel(const Pack& pack, Celsius ambient, PackScale scale) {
     usable = group * factorAt(cell.capacityByC, t) * scale.capacity / parallel;
     resistance =
         warmth * ageing *
-        (pack.measuredResistance ? pack.measuredResistance->value() : raw(cell.resistance));
-    relaxation = warmth * raw(cell.relaxation) * ageing;
-    tau = raw(cell.relaxationTime);
+        (pack.measuredResistance ? pack.measuredResistance->value() : plain(cell.resistance));
+    relaxation = warmth * plain(cell.relaxation) * ageing;
+    tau = plain(cell.relaxationTime);
     available = cell.availableFraction.value_or(1.0);
-    wellRate = raw(cell.wellRate);
+    wellRate = plain(cell.wellRate);
     selfAmps = usable * cell.selfDischargeShare.value_or(0) / kHoursPerMonth;
-    connection = raw(pack.connection);
-    maxDischarge = raw(cell.maxDischarge);
+    connection = plain(pack.connection);
+    maxDischarge = plain(cell.maxDischarge);
     openCircuit = Curve(cell.openCircuit);
     resistanceByCharge = cell.resistanceByCharge;
 }

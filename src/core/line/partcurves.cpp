@@ -1,8 +1,10 @@
 #include "line/partcurves.hpp"
 
 #include "line/sources.hpp"
-#include "parts/fields.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
 #include "quantity/read.hpp"
+#include "quantity/slack.hpp"
 #include "quantity/write.hpp"
 
 #include <algorithm>
@@ -21,13 +23,7 @@ template <class Good>
 double largest(double most, Good good) {
     if (good(most))
         return most;
-    double low = 0;
-    double high = most;
-    for (int i = 0; i < kRounds; ++i) {
-        const double middle = (low + high) / 2;
-        (good(middle) ? low : high) = middle;
-    }
-    return low;
+    return lastGood(0, most, kRounds, good);
 }
 
 } // namespace
@@ -60,41 +56,52 @@ PartPoint partAt(const Stage& stage, double volts, double amps) {
     return point;
 }
 
-LossSplit lossSplit(const Stage& stage, const StageFlow& f) {
+LossSplit lossAt(const Part& part, double vIn, double vOut, double out, double inductor) {
     LossSplit s;
-    if (f.state == StageState::off)
-        return s;
-    if (std::holds_alternative<Linear>(stage.part)) {
-        s.quiescent = f.vIn * figureOf(stage.part, "ground_a");
-        s.drop = (f.vIn - f.vOut) * f.iOut;
-        return s;
+    const LossTerms terms = lossTermsOf(part);
+    switch (kindFacts(part).losses) {
+    case LossRule::none:
+        break;
+    case LossRule::series:
+    case LossRule::dropped:
+        s.quiescent = vIn * ownUseOf(part);
+        s.drop = (vIn - vOut) * out;
+        break;
+    case LossRule::converter:
+        s.quiescent = vIn * terms.quiescent;
+        s.fixed = terms.fixed;
+        s.drop = terms.drop * inductor;
+        s.resistance = terms.resistance * inductor * inductor;
+        break;
     }
-    s.quiescent = f.vIn * figureOf(stage.part, "quiescent_a");
-    s.drop = figureOf(stage.part, "drop_v") * f.inductor;
-    s.resistance = figureOf(stage.part, "resistance_ohm") * f.inductor * f.inductor;
-    // What is left is the fixed loss, scaled as it skips; a boost that holds burns the rest there.
-    s.fixed = std::max(0.0, f.loss() - s.quiescent - s.drop - s.resistance);
+    return s;
+}
+
+LossSplit lossSplit(const Stage& stage, const StageFlow& f) {
+    if (f.state == StageState::off)
+        return {};
+    LossSplit s = lossAt(stage.part, f.vIn, f.vOut, f.iOut, f.inductor);
+    // The fixed loss is scaled as it skips; a boost that holds burns the rest there.
+    if (kindFacts(stage.part).losses == LossRule::converter)
+        s.fixed = std::max(0.0, f.loss() - s.quiescent - s.drop - s.resistance);
     return s;
 }
 
 double mostOutput(const Stage& stage, double volts, double searchUpTo) {
-    const double set = figureOf(stage.part, "set_v");
-    const double outputLimit = figureOf(stage.part, "output_limit_a");
-    const double rated = figureOf(stage.part, "rated_current_a");
-    const double power = figureOf(stage.part, "power_limit_w");
-    const double inductor = figureOf(stage.part, "switch_limit_a");
+    const double set = plain(setPointOf(stage.part));
+    const OutputLimits limits = limitsOf(stage.part);
     return largest(searchUpTo, [&](double amps) {
-        if ((outputLimit > 0 && amps > outputLimit) || (rated > 0 && amps > rated))
+        if ((limits.amps > 0 && amps > limits.amps) || (limits.rated > 0 && amps > limits.rated))
             return false;
         const PartPoint p = partAt(stage, volts, amps);
         return p.works && p.flow.vOut >= kHolds * set &&
-               !(power > 0 && p.flow.vOut * amps > power) &&
-               !(inductor > 0 && p.flow.inductor > inductor);
+               !(limits.watts > 0 && p.flow.vOut * amps > limits.watts) &&
+               !(limits.inductor > 0 && p.flow.inductor > limits.inductor);
     });
 }
 
 double coolUpTo(const Stage& stage, double volts, Celsius ambient, double searchUpTo) {
-    const double limit = figureOf(stage.part, "max_part_c");
+    const double limit = maxPartOf(stage.part);
     const double theta = thetaOf(stage.part);
     if (limit <= 0 || theta <= 0)
         return std::numeric_limits<double>::infinity();
@@ -137,7 +144,7 @@ Outcome<Label> readLabel(std::string_view text) {
 }
 
 std::string labelMeans(const Stage& stage, const Label& label, double volts) {
-    const double set = figureOf(stage.part, "set_v");
+    const double set = plain(setPointOf(stage.part));
     const auto* s = std::get_if<Switcher>(&stage.part);
     std::string text;
     const auto say = [&](std::string sentence) { text += (text.empty() ? "" : " ") + sentence; };

@@ -25,6 +25,10 @@ struct LossSplit {
     [[nodiscard]] double total() const { return quiescent + fixed + drop + resistance; }
 };
 [[nodiscard]] LossSplit lossSplit(const Stage& stage, const StageFlow& flow);
+/// The loss terms of a part of this kind at `out` amps from vIn to vOut, no pulse skipped: what it
+/// would burn at another current than it has.
+[[nodiscard]] LossSplit lossAt(const Part& part, double vIn, double vOut, double out,
+                               double inductor);
 
 /// Largest output current at this input: the least of its output, power and switch limits, and
 /// where it loses its set-point or can't be carried. `searchUpTo` bounds the search; to a

@@ -23,8 +23,8 @@ double longestWindow(const std::vector<Span>& day, std::size_t setting) {
     return best >= kDay ? kForEver : best;
 }
 
-Setting24 makeSetting(const Project& p, const std::string& window, double fillSeconds) {
-    Setting24 s;
+DaySetting makeSetting(const Project& p, const std::string& window, double fillSeconds) {
+    DaySetting s;
     s.name = window;
     double left = 1;
     std::size_t filler = p.baseMode();
@@ -48,7 +48,7 @@ Setting24 makeSetting(const Project& p, const std::string& window, double fillSe
 
 } // namespace
 
-const Share& Setting24::filler() const {
+const Share& DaySetting::filler() const {
     const auto at =
         std::find_if(shares.begin(), shares.end(), [](const Share& s) { return s.fills; });
     assert(at != shares.end());
@@ -94,6 +94,13 @@ Schedule::Schedule(const Project& project) {
     for (std::size_t k = 0; k < windowed.size(); ++k)
         settings.push_back(
             makeSetting(project, project.modes[windowed[k]].id, 60 * longestWindow(day, k + 1)));
+}
+
+std::vector<double> Schedule::hoursBySetting() const {
+    std::vector<double> hours(settings.size(), 0);
+    for (const Span& span : day)
+        hours[span.setting] += (span.to - span.from) / 60;
+    return hours;
 }
 
 std::size_t Schedule::settingOf(const Project& project, std::size_t mode) const {

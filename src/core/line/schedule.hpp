@@ -14,7 +14,7 @@ struct Share {
 };
 
 /// A kind of time: no window open, or the windows of one mode. Modes in file order.
-struct Setting24 {
+struct DaySetting {
     std::string name; ///< id of the windowed mode, empty where none is open
     std::vector<Share> shares;
     [[nodiscard]] const Share& filler() const;
@@ -28,11 +28,13 @@ struct Span {
 };
 
 struct Schedule {
-    std::vector<Setting24> settings; ///< the first one is: no window open
-    std::vector<Span> day;           ///< covers 0 to 1440 without gaps
+    std::vector<DaySetting> settings; ///< the first one is: no window open
+    std::vector<Span> day;            ///< covers 0 to 1440 without gaps
 
     explicit Schedule(const Project& project);
 
+    /// Hours of the day in each setting; they add up to 24.
+    [[nodiscard]] std::vector<double> hoursBySetting() const;
     /// The setting in which this mode's own window is open, or none (for a base or repeating mode).
     [[nodiscard]] std::size_t settingOf(const Project& project, std::size_t mode) const;
     /// The setting at a minute of the day, and how many minutes it goes on (infinity: for ever).

@@ -2,7 +2,10 @@
 
 #include "line/curve.hpp"
 #include "line/operating.hpp"
-#include "parts/fields.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
+#include "project/tree.hpp"
+#include "quantity/slack.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -11,13 +14,11 @@
 namespace sipper {
 namespace {
 
-constexpr double kSlack = 1e-9;
 constexpr double kUsualTolerance = 0.05; ///< of a regulated adapter that states none
 constexpr int kHoldSteps = 200;          ///< of the search for the voltage a held current leaves
 constexpr int kHoldRounds = 60;
-constexpr std::size_t kNone = std::numeric_limits<std::size_t>::max();
 
-SourceModel adapterModel(const Adapter& a) {
+SourceModel modelOf(const Adapter& a) {
     SourceModel m;
     m.beyond = a.beyondLimit;
     if (a.set) {
@@ -37,7 +38,7 @@ SourceModel adapterModel(const Adapter& a) {
     return m;
 }
 
-SourceModel packModel(const Pack& pack) {
+SourceModel modelOf(const Pack& pack) {
     SourceModel m;
     const Curve open(pack.cell.openCircuit);
     m.volts = pack.series * open.at(0.5);
@@ -50,31 +51,42 @@ SourceModel packModel(const Pack& pack) {
     return m;
 }
 
+SourceModel modelOf(const Usb& usb) {
+    SourceModel m;
+    m.volts = kSocketVolts;
+    m.low = kSocketVolts * (1 - kSocketTolerance);
+    m.high = kSocketVolts * (1 + kSocketTolerance);
+    m.limit = usb.advertises ? usb.advertises->value() : kPlainSocketAmps;
+    return m;
+}
+
+SourceModel modelOf(const Vehicle&) {
+    SourceModel m;
+    m.volts = kVehicleVolts;
+    m.low = kVehicleLow;
+    m.high = kVehicleHigh;
+    return m;
+}
+
+SourceModel modelOf(const Panel& panel) {
+    SourceModel m;
+    m.volts = m.low = m.high = plain(panel.openCircuit) * panel.countSeries.value_or(1);
+    m.limit = plain(panel.shortCircuit) * panel.countParallel.value_or(1);
+    return m;
+}
+
 } // namespace
 
 SourceModel sourceModel(const Part& part) {
-    SourceModel m;
-    if (const auto* adapter = std::get_if<Adapter>(&part))
-        return adapterModel(*adapter);
-    if (const auto* pack = std::get_if<Pack>(&part))
-        return packModel(*pack);
-    if (const auto* usb = std::get_if<Usb>(&part)) {
-        m.volts = kSocketVolts;
-        m.low = kSocketVolts * (1 - kSocketTolerance);
-        m.high = kSocketVolts * (1 + kSocketTolerance);
-        m.limit = usb->advertises ? usb->advertises->value() : kPlainSocketAmps;
-    } else if (std::holds_alternative<Vehicle>(part)) {
-        m.volts = kVehicleVolts;
-        m.low = kVehicleLow;
-        m.high = kVehicleHigh;
-    } else if (const auto* panel = std::get_if<Panel>(&part)) {
-        m.volts = m.low = m.high =
-            panel->openCircuit ? panel->openCircuit->value() * panel->countSeries.value_or(1) : 0;
-        m.limit = panel->shortCircuit
-                      ? panel->shortCircuit->value() * panel->countParallel.value_or(1)
-                      : 0;
-    }
-    return m;
+    return std::visit(
+        []<class P>(const P& p) -> SourceModel {
+            if constexpr (requires { modelOf(p); }) {
+                return modelOf(p);
+            } else {
+                return {};
+            }
+        },
+        part);
 }
 
 std::string socketText(const Usb& usb) {
@@ -98,15 +110,14 @@ std::string socketText(const Usb& usb) {
 std::vector<std::size_t> mainsSources(const Project& p) {
     std::vector<std::size_t> list;
     for (std::size_t i = 0; i < p.stages.size(); ++i)
-        if (isSource(p.stages[i].part) && !std::holds_alternative<Pack>(p.stages[i].part) &&
-            !std::holds_alternative<Panel>(p.stages[i].part))
+        if (isMains(p.stages[i].part))
             list.push_back(i);
     return list;
 }
 
 std::vector<std::size_t> leadingFeeds(const Project& p, const std::vector<std::size_t>& present) {
     const std::size_t n = p.stages.size();
-    std::vector<std::size_t> lead(n, kNone);
+    std::vector<std::size_t> lead(n, kNowhere);
     std::vector<char> live(n, 0);
     for (const std::size_t i : present)
         live[i] = 1;
@@ -114,12 +125,11 @@ std::vector<std::size_t> leadingFeeds(const Project& p, const std::vector<std::s
     for (std::size_t round = 0; round < n; ++round) {
         bool moved = false;
         for (std::size_t i = 0; i < n; ++i) {
-            if (isSource(p.stages[i].part) || std::holds_alternative<Charger>(p.stages[i].part))
+            if (isSource(p.stages[i].part) || isCharger(p.stages[i].part))
                 continue;
             for (const std::string& feed : p.stages[i].fedBy) {
-                const Stage* from = p.stage(feed);
-                const auto at = static_cast<std::size_t>(from - p.stages.data());
-                if (!from || !live[at])
+                const std::size_t at = stageIndex(p, feed);
+                if (at == kNowhere || !live[at])
                     continue;
                 moved = moved || lead[i] != at || !live[i];
                 lead[i] = at;
@@ -141,8 +151,8 @@ SourceLine::SourceLine(const Project& project, std::size_t source,
 void SourceLine::darken(Flows& flows, double openCircuit) const {
     flows.stages.assign(m_project.stages.size(), {});
     flows.loads.assign(m_project.loads.size(), {});
-    flows.packAmps = 0;
-    flows.packVolts = 0;
+    flows.sourceAmps = 0;
+    flows.sourceVolts = 0;
     flows.stages[m_source].vIn = openCircuit;
 }
 
@@ -158,7 +168,7 @@ void SourceLine::limit(Answer& a, const Demand& demand, double openCircuit) cons
     // The highest voltage at which the line takes no more than the limit.
     const auto fits = [&](double v) {
         const double i = m_network.current(demand, v, 0);
-        return std::isfinite(i) && i <= m_model.limit * (1 + kSlack);
+        return std::isfinite(i) && !over(i, m_model.limit);
     };
     double high = openCircuit - m_model.ohms * m_model.limit;
     for (int step = 1; step <= kHoldSteps; ++step) {
@@ -168,10 +178,7 @@ void SourceLine::limit(Answer& a, const Demand& demand, double openCircuit) cons
             high = low;
             continue;
         }
-        for (int round = 0; round < kHoldRounds; ++round) {
-            const double middle = (low + high) / 2;
-            (fits(middle) ? low : high) = middle;
-        }
+        low = lastGood(low, high, kHoldRounds, fits);
         if (low > 0 && m_network.solve(demand, low, 0, a.flows))
             return;
         break;
@@ -187,8 +194,8 @@ SourceLine::Answer SourceLine::solve(std::size_t mode, std::size_t burst, double
         const Demand demand = m_network.demand(mode, burst);
         a.collapsed = !m_network.solve(demand, openCircuit, m_model.ohms, a.flows);
         a.limited = false;
-        a.asked = a.collapsed ? 0 : a.flows.packAmps;
-        if (m_model.limit > 0 && (a.collapsed || a.asked > m_model.limit * (1 + kSlack))) {
+        a.asked = a.collapsed ? 0 : a.flows.sourceAmps;
+        if (m_model.limit > 0 && (a.collapsed || over(a.asked, m_model.limit))) {
             limit(a, demand, openCircuit);
             if (a.collapsed && !m_model.beyond)
                 darken(a.flows, openCircuit);
@@ -209,8 +216,8 @@ SourceLine::Answer SourceLine::solve(std::size_t mode, std::size_t burst, double
         m_network.setOpen(i, false);
     StageFlow& source = a.flows.stages[m_source];
     source.vIn = openCircuit;
-    source.vOut = a.flows.packVolts;
-    source.iIn = source.iOut = a.flows.packAmps;
+    source.vOut = a.flows.sourceVolts;
+    source.iIn = source.iOut = a.flows.sourceAmps;
     source.state = a.limited     ? StageState::limiting
                    : a.collapsed ? StageState::off
                                  : StageState::on;

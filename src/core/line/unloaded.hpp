@@ -15,4 +15,15 @@ namespace sipper {
 /// where there is one.
 [[nodiscard]] Flows unloadedFrom(const Project& project, std::size_t source);
 
+/// A stage or load that sees more than it may.
+struct Excess {
+    std::string id;
+    double sees = 0;
+    double limit = 0;
+    bool damages = false; ///< never-above is passed, not the window alone
+};
+/// What the idle line already passes: inputs over their never-above, then loads over their
+/// never-above or their window, each once, in file order.
+[[nodiscard]] std::vector<Excess> idleExcesses(const Project& project, const Flows& idle);
+
 } // namespace sipper

@@ -1,13 +1,14 @@
 // Keys of a file that this program does not know, kept as they were.
 #pragma once
 
-#include <nlohmann/json.hpp>
+#include <string>
+#include <utility>
+#include <vector>
 
 namespace sipper {
 
-using Json = nlohmann::ordered_json;
-
-/// An object of unknown keys, or null when there are none.
-using Extras = Json;
+/// Unknown keys in the order of the file, each with its value as JSON text. Only project/ knows
+/// what the text means, so that no header needs a JSON library.
+using Extras = std::vector<std::pair<std::string, std::string>>;
 
 } // namespace sipper

@@ -114,20 +114,4 @@ bool setValue(Part& part, std::string_view key, const FieldValue& value) {
         part);
 }
 
-double figureOf(const Part& part, std::string_view key) {
-    return std::visit(
-        [&]<class P>(const P& p) {
-            for (const Field<P>& f : fieldsOf<P>())
-                if (f.key == key) {
-                    const FieldValue value = f.get(p);
-                    if (const double* figure = std::get_if<double>(&value))
-                        return *figure;
-                    if (const double* figure = std::get_if<double>(&f.preset))
-                        return *figure;
-                }
-            return 0.0;
-        },
-        part);
-}
-
 } // namespace sipper

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "parts/load.hpp"
+#include "parts/reading.hpp"
 
 #include <limits>
 #include <span>
@@ -52,7 +53,7 @@ struct Field : FieldFacts {
 };
 
 /// The fields of T, in the order in which files keep them. Defined for Cell, Pack, every part kind,
-/// Mode, Window, Draw, Load, Ambient, Brief, Stage (its own figures only) and Connector.
+/// Mode, Window, Draw, Load, Ambient, Brief, Reading, Stage (its own figures only), Connector.
 template <class T>
 [[nodiscard]] std::span<const Field<T>> fieldsOf();
 
@@ -64,8 +65,5 @@ template <class T>
 /// The value of the field `key`; nothing when it is left out or the part has no such field.
 [[nodiscard]] FieldValue valueOf(const Part& part, std::string_view key);
 /// Sets the field; false when the part has no field of that key.
-bool setValue(Part& part, std::string_view key, const FieldValue& value);
-/// The figure or its preset; 0 when there is neither.
-[[nodiscard]] double figureOf(const Part& part, std::string_view key);
-
+[[nodiscard]] bool setValue(Part& part, std::string_view key, const FieldValue& value);
 } // namespace sipper

@@ -88,6 +88,29 @@ std::span<const Field<Ambient>> fieldsOf<Ambient>() {
     return fields;
 }
 template <>
+std::span<const Field<Reading>> fieldsOf<Reading>() {
+    static const std::vector<Field<Reading>> fields{
+        required(field<Reading, &Reading::checks>("checks", "Checks", "What was checked")),
+        required(field<Reading, &Reading::at>("at", "At", "Id of the stage or load")),
+        field<Reading, &Reading::mode>("mode", "Mode", "Id of the mode the device was in"),
+        field<Reading, &Reading::quantity>("quantity", "Quantity", "What a point reads"),
+        within(field<Reading, &Reading::volts>("value_v", "Volts", "Reading, in V"),
+               {-1000, 1000, false}),
+        within(field<Reading, &Reading::amps>("value_a", "Amps", "Reading, in A"),
+               {-1000, 1000, false}),
+        field<Reading, &Reading::celsius>("value_c", "Temperature", "Reading, in °C"),
+        field<Reading, &Reading::accuracy>("accuracy", "Accuracy",
+                                           "Share of the value by which the meter may be off",
+                                           Unit::fraction),
+        field<Reading, &Reading::when>("when", "When", "Date and time of the reading"),
+        field<Reading, &Reading::meter>("meter", "Meter", "What it was read with"),
+        field<Reading, &Reading::note>("note", "Note", "Anything worth keeping"),
+        field<Reading, &Reading::supersedes>("supersedes", "In place of",
+                                             "Id of the earlier reading that this one corrects"),
+    };
+    return fields;
+}
+template <>
 std::span<const Field<Brief>> fieldsOf<Brief>() {
     static const std::vector<Field<Brief>> fields{
         field<Brief, &Brief::setting>("setting", "It lives", "Where the thing is used"),

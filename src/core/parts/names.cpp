@@ -27,6 +27,9 @@ SIPPER_NAMES(Holder, "none", "bare", "protected")
 SIPPER_NAMES(CellTop, "flat", "button")
 SIPPER_NAMES(ChargeEnd, "end_current", "timer", "delta_v", "delta_t", "three_stage")
 SIPPER_NAMES(Polarity, "positive", "negative", "unknown")
+SIPPER_NAMES(CheckKind, "open_circuit", "set_point", "current_limit", "idle", "draw", "sag",
+             "cutoff", "reconnect", "warmest", "charge_current", "charge_end", "point")
+SIPPER_NAMES(PointQuantity, "v_in", "i_in", "v_out", "i_out", "part_c", "v", "i")
 
 #undef SIPPER_NAMES
 

@@ -37,6 +37,23 @@ enum class Holder { none, bare, protectedCell };
 enum class CellTop { flat, button };
 enum class ChargeEnd { endCurrent, timer, deltaV, deltaT, threeStage };
 enum class Polarity { positive, negative, unknown };
+/// What a reading of the bench checks, in the order of the bench.
+enum class CheckKind {
+    openCircuit,
+    setPoint,
+    currentLimit,
+    idle,
+    draw,
+    sag,
+    cutoff,
+    reconnect,
+    warmest,
+    chargeCurrent,
+    chargeEnd,
+    point
+};
+/// What a `point` reads; the last two are a load's.
+enum class PointQuantity { vIn, iIn, vOut, iOut, partC, v, i };
 
 /// The spellings of an enumeration in files, in the order of its values.
 template <class E>

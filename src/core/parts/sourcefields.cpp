@@ -36,9 +36,8 @@ std::span<const Field<Panel>> fieldsOf<Panel>() {
     static const std::vector<Field<Panel>> fields{
         field<Panel, &Panel::openCircuit>("voc_v", "Open circuit", "Open-circuit voltage, in V"),
         field<Panel, &Panel::shortCircuit>("isc_a", "Short circuit", "Short-circuit current, in A"),
-        field<Panel, &Panel::maxPower>("vmp_v", "Best voltage", "Voltage of most power, in V"),
-        field<Panel, &Panel::maxPowerCurrent>("imp_a", "Best current",
-                                              "Current of most power, in A"),
+        field<Panel, &Panel::bestVoltage>("vmp_v", "Best voltage", "Voltage of most power, in V"),
+        field<Panel, &Panel::bestCurrent>("imp_a", "Best current", "Current of most power, in A"),
         field<Panel, &Panel::perKelvin>("voc_per_c", "Voltage over heat",
                                         "Change of the open-circuit voltage, in V per K, negative"),
         field<Panel, &Panel::tilt>("tilt_deg", "Tilt", "Tilt from level, in degrees"),

@@ -5,7 +5,6 @@
 #include "parts/cell.hpp"
 
 #include <string>
-#include <string_view>
 #include <variant>
 #include <vector>
 
@@ -45,8 +44,8 @@ struct Vehicle {
 struct Panel {
     std::optional<Volts> openCircuit;
     std::optional<Amps> shortCircuit;
-    std::optional<Volts> maxPower;
-    std::optional<Amps> maxPowerCurrent;
+    std::optional<Volts> bestVoltage;
+    std::optional<Amps> bestCurrent;
     std::optional<VoltsPerKelvin> perKelvin;
     std::optional<Degrees> tilt;
     std::optional<Degrees> azimuth;
@@ -185,16 +184,6 @@ struct Stage {
     bool operator==(const Stage&) const = default;
 };
 
-/// `pack`, `buck_boost`, …: the name of the stage's kind in files.
-[[nodiscard]] std::string_view kindOf(const Part& part);
-/// A fresh part of that kind, or nothing for an unknown name.
-[[nodiscard]] std::optional<Part> partOfKind(std::string_view kind);
-/// All kinds, in the order of the format's description.
-[[nodiscard]] std::span<const std::string_view> stageKinds();
-/// Packs, adapters, sockets, vehicles and panels: nothing feeds them.
-[[nodiscard]] bool isSource(const Part& part);
-/// The kind in words: `buck-boost regulator`.
-[[nodiscard]] std::string kindText(const Part& part);
 /// The label, or the id where there is none.
 [[nodiscard]] std::string nameOf(const Stage& stage);
 

@@ -2,7 +2,10 @@
 
 #include "parts/chemistry.hpp"
 #include "parts/fields.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
 #include "project/library.hpp"
+#include "project/tree.hpp"
 #include "quantity/write.hpp"
 
 #include <algorithm>
@@ -17,7 +20,7 @@ constexpr double kReconnectOver = 1.13; ///< cut-off to reconnect of a fresh gua
 
 void replaceFeed(Project& p, std::string_view from, std::string_view to, bool chargersToo) {
     for (Stage& s : p.stages)
-        if (chargersToo || !std::holds_alternative<Charger>(s.part))
+        if (chargersToo || !isCharger(s.part))
             std::replace(s.fedBy.begin(), s.fedBy.end(), std::string(from), std::string(to));
     for (Load& l : p.loads)
         if (l.fedBy == from)
@@ -28,29 +31,6 @@ void insertAfter(Project& p, Stage fresh, std::string_view after) {
     const auto at = std::find_if(p.stages.begin(), p.stages.end(),
                                  [&](const Stage& s) { return s.id == after; });
     p.stages.insert(at == p.stages.end() ? at : at + 1, std::move(fresh));
-}
-
-/// Everything behind a stage, itself included.
-std::set<std::string> behind(const Project& p, std::string_view id) {
-    std::set<std::string> all{std::string(id)};
-    for (bool more = true; more;) {
-        more = false;
-        for (const Stage& s : p.stages)
-            for (const std::string& feed : s.fedBy)
-                if (all.contains(feed) && all.insert(s.id).second)
-                    more = true;
-    }
-    return all;
-}
-
-const Load* firstLoadBehind(const Project& p, std::string_view id) {
-    if (const Load* load = p.load(id))
-        return load;
-    const auto all = behind(p, id);
-    for (const Load& l : p.loads)
-        if (all.contains(l.fedBy))
-            return &l;
-    return p.loads.empty() ? nullptr : &p.loads.front();
 }
 
 } // namespace
@@ -96,19 +76,17 @@ Project withSource(Project p, Stage fresh) {
 }
 
 Project withSelect(Project p, std::string_view before, std::string_view first) {
-    Stage select = freshStage(p, "select", before);
-    std::string on;
-    if (Stage* s = p.stage(before); s && !s->fedBy.empty()) {
-        on = s->fedBy.front();
-        s->fedBy.front() = select.id;
-    } else if (Load* l = p.load(before)) {
-        on = l->fedBy;
-        l->fedBy = select.id;
-    }
-    if (on.empty() || !p.stage(first) || on == first)
+    std::string* feed = nullptr;
+    if (Stage* s = p.stage(before); s && !s->fedBy.empty())
+        feed = &s->fedBy.front();
+    else if (Load* l = p.load(before))
+        feed = &l->fedBy;
+    if (!feed || feed->empty() || !p.stage(first) || *feed == first)
         return p;
-    select.fedBy = {std::string(first), on};
+    Stage select = freshStage(p, Kind::select, before);
+    select.fedBy = {std::string(first), *feed};
     select.feedsListed = true;
+    *feed = select.id;
     p.stages.push_back(std::move(select));
     return p;
 }
@@ -152,7 +130,7 @@ std::optional<std::string> whyNotMove(const Project& p, std::string_view id, int
     const Stage* stage = p.stage(id);
     if (!stage || isSource(stage->part))
         return "A source stays at the beginning.";
-    if (std::holds_alternative<Select>(stage->part) || std::holds_alternative<Charger>(stage->part))
+    if (kindFacts(stage->part).severalFeeds)
         return "What has several feeds stays where they meet.";
     if (by < 0) {
         const Stage* feeder = p.stage(stage->fedBy.front());
@@ -187,10 +165,10 @@ Project withStageMoved(Project p, std::string_view id, int by) {
     p.stage(front)->fedBy = {back};
     replaceFeed(p, front + "\n", front, true);
     // In the file too, so that the order stays that of the line.
-    const auto a = p.stage(front) - p.stages.data();
-    const auto b = p.stage(back) - p.stages.data();
+    const std::size_t a = stageIndex(p, front);
+    const std::size_t b = stageIndex(p, back);
     if (a < b)
-        std::swap(p.stages[static_cast<std::size_t>(a)], p.stages[static_cast<std::size_t>(b)]);
+        std::swap(p.stages[a], p.stages[b]);
     return p;
 }
 
@@ -206,22 +184,33 @@ Project withPart(Project p, std::string_view id, const Stage& other) {
     Stage* stage = p.stage(id);
     if (!stage)
         return p;
-    const FieldValue set = valueOf(stage->part, "set_v");
     const Part before = stage->part;
     stage->part = other.part;
     stage->label = other.label;
     stage->price = other.price;
     stage->mass = other.mass;
     stage->extras = other.extras;
-    if (std::holds_alternative<double>(set) &&
-        std::holds_alternative<double>(valueOf(stage->part, "set_v")))
-        setValue(stage->part, "set_v", set);
-    // A guard keeps its thresholds, a fuse its rating, a wire its way, a pack its S, P and age.
-    for (const char* key :
-         {"cutoff_v", "reconnect_v", "length_m", "series", "parallel", "connection_ohm", "charge"})
-        if (const FieldValue v = valueOf(before, key); std::holds_alternative<double>(v))
-            if (kindOf(before) == kindOf(stage->part))
-                setValue(stage->part, key, v);
+    if (const auto set = setPointOf(before); set && setPointOf(stage->part))
+        static_cast<void>(setPointTo(stage->part, *set));
+    // A guard keeps its thresholds, a wire its way, a pack its S, P and state.
+    if (const auto* old = std::get_if<Guard>(&before))
+        if (auto* guard = std::get_if<Guard>(&stage->part)) {
+            guard->cutoff = old->cutoff;
+            if (old->reconnect)
+                guard->reconnect = old->reconnect;
+        }
+    if (const auto* old = std::get_if<Wire>(&before))
+        if (auto* wire = std::get_if<Wire>(&stage->part))
+            wire->length = old->length;
+    if (const auto* old = std::get_if<Pack>(&before))
+        if (auto* pack = std::get_if<Pack>(&stage->part)) {
+            pack->series = old->series;
+            pack->parallel = old->parallel;
+            if (old->connection)
+                pack->connection = old->connection;
+            if (old->charge)
+                pack->charge = old->charge;
+        }
     return p;
 }
 
@@ -245,7 +234,7 @@ std::optional<std::string> whyNotAfter(const Project& p, std::string_view id) {
     const Stage* stage = p.stage(id);
     if (!stage)
         return "There is nothing chosen.";
-    if (std::holds_alternative<Charger>(stage->part))
+    if (isCharger(stage->part))
         return "A charger feeds its pack only.";
     if (std::holds_alternative<Panel>(stage->part))
         return "A panel feeds a charger only.";
@@ -261,73 +250,37 @@ std::vector<std::string> possibleFeeds(const Project& p, std::string_view id) {
     return list;
 }
 
-Stage freshStage(const Project& p, std::string_view kind, std::string_view near) {
+namespace {
+
+/// A guard opens where the brief's care says, for the cells that there are.
+void suit(Guard& guard, const Project& p) {
+    double cutoff = guard.cutoff.value();
+    if (const Pack* pack = p.pack()) {
+        const double cell =
+            schoolCutoff(pack->cell.chemistry, p.brief.cellCare.value_or(CellCare::balanced));
+        cutoff = pack->series * (cell > 0 ? cell : voltsOf(pack->cell.chemistry).empty);
+    }
+    guard.cutoff = Volts{std::round(cutoff * 100) / 100};
+    guard.reconnect = Volts{std::round(cutoff * kReconnectOver * 100) / 100};
+}
+
+} // namespace
+
+Stage freshStage(const Project& p, Kind kind, std::string_view near) {
     Stage stage;
-    stage.part = *partOfKind(kind);
-    std::string id(kind);
+    const KindFacts& facts = factsOf(kind);
+    stage.part = facts.fresh();
+    std::string id(facts.name);
     std::replace(id.begin(), id.end(), '_', '-');
     stage.id = freeId(p, id);
     const Load* load = firstLoadBehind(p, near);
     const double wanted = load ? load->window.middle().value() : 5.0;
-    const auto set = [&](const char* key, FieldValue value) { setValue(stage.part, key, value); };
-    if (kind == "linear") {
-        set("dropout_v", 0.3);
-        set("dropout_kind", std::string("fet"));
-        set("rated_current_a", 0.5);
-        set("ground_a", 5e-5);
-        set("thermal_c_per_w", 60.0);
-        set("max_part_c", 125.0);
-    } else if (kind == "buck" || kind == "boost" || kind == "buck_boost") {
-        set("quiescent_a", 3e-5);
-        set("fixed_w", 0.02);
-        set("drop_v", 0.08);
-        set("resistance_ohm", 0.1);
-        set("skip_below_a", 0.03);
-        set("switch_limit_a", 3.0);
-        set("thermal_c_per_w", 50.0);
-        set("max_part_c", 105.0);
-    } else if (kind == "guard") {
-        double cutoff = 3.0;
-        if (const Pack* pack = p.pack()) {
-            const double cell =
-                schoolCutoff(pack->cell.chemistry, p.brief.cellCare.value_or(CellCare::balanced));
-            cutoff = pack->series * (cell > 0 ? cell : voltsOf(pack->cell.chemistry).empty);
-        }
-        set("cutoff_v", std::round(cutoff * 100) / 100);
-        set("reconnect_v", std::round(cutoff * kReconnectOver * 100) / 100);
-        set("delay_s", 0.1);
-        set("resistance_ohm", 0.03);
-        set("quiescent_a", 3e-6);
-    } else if (kind == "wire") {
-        set("length_m", 0.2);
-        set("area_mm2", 0.5);
-        set("contacts_ohm", 0.02);
-    } else if (kind == "fuse") {
-        set("rating_a", 2.0);
-        set("resistance_ohm", 0.03);
-    } else if (kind == "switch" || kind == "ideal_diode") {
-        set("resistance_ohm", 0.02);
-    } else if (kind == "filter") {
-        set("resistance_ohm", 0.2);
-    } else if (kind == "diode") {
-        set("drop_v", 0.35);
-        set("resistance_ohm", 0.05);
-    } else if (kind == "select") {
-        set("resistance_ohm", 0.03);
-        set("blocks_back", true);
-    } else if (kind == "adapter") {
-        set("set_v", std::max(5.0, std::ceil(wanted)));
-        set("tolerance", 0.05);
-        set("limit_a", 2.0);
-        set("beyond_limit", std::string("hiccup"));
-    } else if (kind == "usb") {
-        set("advertises_a", 1.5);
-    } else if (kind == "pack") {
-        set("series", 1.0);
-        set("parallel", 1.0);
-    }
-    if (std::holds_alternative<Linear>(stage.part) || std::holds_alternative<Switcher>(stage.part))
-        set("set_v", wanted);
+    if (facts.setPoint)
+        static_cast<void>(setPointTo(stage.part, Volts{wanted}));
+    if (auto* guard = std::get_if<Guard>(&stage.part))
+        suit(*guard, p);
+    if (auto* adapter = std::get_if<Adapter>(&stage.part))
+        adapter->set = Volts{std::max(5.0, std::ceil(wanted))};
     return stage;
 }
 

@@ -1,6 +1,7 @@
 // Building the line in place: edits that never leave an invalid tree.
 #pragma once
 
+#include "parts/kinds.hpp"
 #include "project/project.hpp"
 
 #include <span>
@@ -40,7 +41,6 @@ namespace sipper {
 
 /// A fresh stage of a kind with usual figures for this place: a regulator set to what the first
 /// load behind `near` wants, a guard at the balanced cut-off, a wire of 0.2 m. Its id is free.
-[[nodiscard]] Stage freshStage(const Project& project, std::string_view kind,
-                               std::string_view near);
+[[nodiscard]] Stage freshStage(const Project& project, Kind kind, std::string_view near);
 
 } // namespace sipper

@@ -237,14 +237,49 @@ Trouble checkLoads(const Project& p) {
     return std::nullopt;
 }
 
-Trouble checkSupply(const Project& p) {
+} // namespace
+
+std::optional<Error> checkReadings(const Project& document) {
+    if (document.readings.all().empty())
+        return std::nullopt;
+    std::set<std::string> places;
+    std::set<std::string> modes;
+    const auto take = [&](const auto& supply) {
+        for (const Stage& s : supply.stages)
+            places.insert(s.id);
+        for (const Load& l : supply.loads)
+            places.insert(l.id);
+        for (const Mode& m : supply.modes)
+            modes.insert(m.id);
+    };
+    take(document);
+    for (const Variant& variant : document.variants)
+        take(variant);
+    std::set<std::string> before;
+    const auto& readings = document.readings.all();
+    for (std::size_t i = 0; i < readings.size(); ++i) {
+        const Reading& r = readings[i];
+        const std::string at = fmt::format("/readings/{}", i);
+        if (!places.contains(r.at))
+            return trouble("dangling_id", at + "/at", "\"" + r.at + "\"",
+                           "the id of a stage or load");
+        if (!r.mode.empty() && !modes.contains(r.mode))
+            return trouble("dangling_id", at + "/mode", "\"" + r.mode + "\"", "the id of a mode");
+        if (!r.supersedes.empty() && !before.contains(r.supersedes))
+            return trouble("dangling_id", at + "/supersedes", "\"" + r.supersedes + "\"",
+                           "the id of a reading before it");
+        if (!before.insert(r.id).second)
+            return trouble("double_id", at + "/id", "\"" + r.id + "\" again", "an id of its own");
+    }
+    return std::nullopt;
+}
+
+std::optional<Error> checkSupply(const Project& p) {
     for (const auto& check : {checkIds, checkFeeds, checkLoops, checkModes, checkLoads})
         if (auto t = check(p))
             return t;
     return std::nullopt;
 }
-
-} // namespace
 
 std::optional<Error> checkProject(const Project& p) {
     if (auto t = checkSupply(p))
@@ -263,7 +298,7 @@ std::optional<Error> checkProject(const Project& p) {
             return t;
         }
     }
-    return std::nullopt;
+    return checkReadings(p);
 }
 
 } // namespace sipper

@@ -1,6 +1,7 @@
 #include "project/differences.hpp"
 
 #include "parts/fields.hpp"
+#include "parts/kinds.hpp"
 #include "project/edits.hpp"
 #include "quantity/write.hpp"
 
@@ -43,7 +44,7 @@ void addFields(Thing& thing, const T& owner) {
 }
 
 Thing thingOf(const Stage& stage) {
-    Thing thing{stage.id, nameOf(stage), std::string(kindOf(stage.part)), {}};
+    Thing thing{stage.id, nameOf(stage), std::string(kindName(stage.part)), {}};
     if (const Pack* pack = std::get_if<Pack>(&stage.part))
         thing.entries.push_back(
             {"cell", "Cell", pack->cell.label.empty() ? pack->cell.id : pack->cell.label});

@@ -1,5 +1,6 @@
 #include "project/edits.hpp"
 
+#include "parts/figures.hpp"
 #include "project/library.hpp"
 #include "quantity/read.hpp"
 #include "quantity/write.hpp"
@@ -12,6 +13,7 @@ namespace {
 
 constexpr double kNewModeSeconds = 1;
 constexpr double kNewModePeriod = 60;
+constexpr double kMostVolts = 100; ///< of a threshold that is dragged
 
 template <class T>
 void moveItem(std::vector<T>& list, std::string_view id, int by) {
@@ -108,6 +110,37 @@ Draw& ownDrawIn(const Project& p, Load& load, std::size_t mode) {
     fresh.mode = p.modes[mode].id;
     load.draws.push_back(fresh);
     return load.draws.back();
+}
+
+std::optional<Volts> thresholdOf(const Stage& stage, Threshold which) {
+    const auto* guard = std::get_if<Guard>(&stage.part);
+    switch (which) {
+    case Threshold::setPoint:
+        return setPointOf(stage.part);
+    case Threshold::cutoff:
+        return guard ? std::optional(guard->cutoff) : std::nullopt;
+    case Threshold::reconnect:
+        return guard ? guard->reconnect : std::nullopt;
+    }
+    return std::nullopt;
+}
+
+Project withThreshold(Project p, std::string_view id, Threshold which, Volts volts, Volts least) {
+    Stage* stage = p.stage(id);
+    if (!stage || !thresholdOf(*stage, which))
+        return p;
+    Volts tidy{std::clamp(std::round(volts.value() * 1000) / 1000, least.value(), kMostVolts)};
+    if (which == Threshold::setPoint) {
+        static_cast<void>(setPointTo(stage->part, tidy));
+        return p;
+    }
+    // Cut-off stays under reconnect: the other threshold is the wall.
+    auto& guard = std::get<Guard>(stage->part);
+    if (which == Threshold::cutoff)
+        guard.cutoff = guard.reconnect ? std::min(tidy, *guard.reconnect) : tidy;
+    else
+        guard.reconnect = std::max(tidy, guard.cutoff);
+    return p;
 }
 
 Project withNewLoad(Project p) {

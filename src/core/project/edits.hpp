@@ -17,6 +17,15 @@ namespace sipper {
 /// The load's own draw in the mode, made from its base draw where it has none yet.
 Draw& ownDrawIn(const Project& project, Load& load, std::size_t mode);
 
+/// A voltage of a stage that is dragged on the line.
+enum class Threshold { setPoint, cutoff, reconnect };
+/// Its volts; nothing where the stage has none.
+[[nodiscard]] std::optional<Volts> thresholdOf(const Stage& stage, Threshold which);
+/// The stage's threshold at `volts`, to a millivolt, from `least` up to 100 V; a cut-off stays at
+/// or under its reconnect and the other way round. Unchanged where the stage has none.
+[[nodiscard]] Project withThreshold(Project project, std::string_view id, Threshold which,
+                                    Volts volts, Volts least);
+
 /// A new load on the same feed as the last one, or on the last stage; nothing to hang it on:
 /// unchanged.
 [[nodiscard]] Project withNewLoad(Project project);

@@ -4,7 +4,11 @@
 #include "project/schema.hpp"
 #include "project/writer.hpp"
 
+#include <array>
+#include <atomic>
 #include <cerrno>
+#include <csignal>
+#include <cstdio>
 #include <cstdlib>
 #include <cstring>
 #include <fcntl.h>
@@ -23,16 +27,47 @@ Error unwritable(const std::filesystem::path& path, int code) {
                  path.string()};
 }
 
+/// All of it; false with errno set where it can't be. A write of nothing is a full disk.
 bool writeAll(int file, std::string_view text) {
     while (!text.empty()) {
         const ssize_t done = ::write(file, text.data(), text.size());
         if (done < 0 && errno == EINTR)
             continue;
+        if (done == 0)
+            errno = ENOSPC;
         if (done <= 0)
             return false;
         text.remove_prefix(static_cast<std::size_t>(done));
     }
     return true;
+}
+
+constexpr std::string_view kTemporary = ".saving"; ///< ending of a file that is being written
+
+/// `name.PID-N.saving` beside the file: whose it is can be told.
+std::string temporaryName(const std::filesystem::path& target) {
+    static std::atomic<unsigned> count{0};
+    return fmt::format("{}.{}-{}{}", target.string(), ::getpid(), ++count, kTemporary);
+}
+
+/// What a save that was killed has left beside this file: gone where its process is.
+void clearLeftovers(const std::filesystem::path& target) {
+    const auto folder = target.has_parent_path() ? target.parent_path() : ".";
+    const std::string stem = target.filename().string() + ".";
+    std::error_code code;
+    for (std::filesystem::directory_iterator it(folder, code), end; !code && it != end;
+         it.increment(code)) {
+        const std::string name = it->path().filename().string();
+        if (!name.starts_with(stem) || !name.ends_with(kTemporary))
+            continue;
+        long pid = 0;
+        unsigned number = 0;
+        int used = 0;
+        if (std::sscanf(name.c_str() + stem.size(), "%ld-%u.saving%n", &pid, &number, &used) == 2 &&
+            stem.size() + static_cast<std::size_t>(used) == name.size() && pid > 0 &&
+            ::kill(static_cast<pid_t>(pid), 0) != 0 && errno == ESRCH)
+            ::unlink(it->path().c_str());
+    }
 }
 
 } // namespace
@@ -78,7 +113,8 @@ Outcome<Read> loadProject(const std::filesystem::path& path) {
     if (read)
         return read;
     Error error = read.error();
-    error.file = path.string();
+    if (error.file.empty()) // else another file is to blame: the schema
+        error.file = path.string();
     return error;
 }
 
@@ -87,25 +123,30 @@ std::optional<Error> writeFile(const std::filesystem::path& path, std::string_vi
     std::filesystem::path target = path;
     if (std::filesystem::is_symlink(path, code))
         target = std::filesystem::weakly_canonical(path, code);
-    std::string temporary = target.string() + ".XXXXXX";
-    const int file = ::mkstemp(temporary.data());
-    if (file < 0)
-        return unwritable(path, errno);
+    if (std::filesystem::is_directory(target, code))
+        return Error{"unwritable", "", "a folder", "the name of a file", path.string()};
+    if (target.has_parent_path() && !std::filesystem::exists(target.parent_path(), code))
+        return Error{"unwritable", "", "a folder that is not there", "a place that can be written",
+                     path.string()};
+    clearLeftovers(target);
+    const std::string temporary = temporaryName(target);
     struct stat old {};
     const bool existed = ::stat(target.c_str(), &old) == 0;
-    const mode_t mask = ::umask(0);
-    ::umask(mask);
-    const mode_t rights = existed ? (old.st_mode & 0777U) : (0666U & ~mask);
-    const bool written = writeAll(file, text) && ::fchmod(file, rights) == 0 && ::fsync(file) == 0;
-    const int trouble = errno;
-    if (::close(file) != 0 || !written) {
+    // The process's mask falls on the rights of a new file; an old one keeps its own.
+    const int file = ::open(temporary.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0666);
+    if (file < 0)
+        return unwritable(path, errno);
+    int trouble = 0;
+    if (!writeAll(file, text) || (existed && ::fchmod(file, old.st_mode & 0777U) != 0) ||
+        ::fsync(file) != 0)
+        trouble = errno;
+    if (::close(file) != 0 && trouble == 0)
+        trouble = errno;
+    if (trouble == 0 && ::rename(temporary.c_str(), target.c_str()) != 0)
+        trouble = errno;
+    if (trouble != 0) {
         ::unlink(temporary.c_str());
         return unwritable(path, trouble);
-    }
-    if (::rename(temporary.c_str(), target.c_str()) != 0) {
-        const int why = errno;
-        ::unlink(temporary.c_str());
-        return unwritable(path, why);
     }
     const auto folder = target.has_parent_path() ? target.parent_path() : ".";
     if (const int handle = ::open(folder.c_str(), O_RDONLY | O_DIRECTORY); handle >= 0) {
@@ -115,7 +156,18 @@ std::optional<Error> writeFile(const std::filesystem::path& path, std::string_vi
     return std::nullopt;
 }
 
-std::optional<Error> saveProject(const std::filesystem::path& path, const Project& project) {
+std::optional<Error> saveProject(const std::filesystem::path& path, const Project& project,
+                                 bool keepOld) {
+    std::error_code code;
+    if (keepOld && std::filesystem::exists(path, code)) {
+        auto kept = path;
+        kept += ".bak";
+        std::filesystem::copy_file(path, kept, std::filesystem::copy_options::overwrite_existing,
+                                   code);
+        if (code)
+            return Error{"unwritable", "", code.message(), "a copy of the older file",
+                         kept.string()};
+    }
     return writeFile(path, projectText(project));
 }
 

@@ -22,8 +22,10 @@ namespace sipper {
 [[nodiscard]] std::optional<Error> writeFile(const std::filesystem::path& path,
                                              std::string_view text);
 
+/// As `writeFile`. `keepOld`: what is there is of an older version of the format and is kept beside
+/// it as `.bak`.
 [[nodiscard]] std::optional<Error> saveProject(const std::filesystem::path& path,
-                                               const Project& project);
+                                               const Project& project, bool keepOld = false);
 
 /// The folder of the shipped data (schema, examples, cells): the environment's SIPPER_DATA, the
 /// folder beside an installed program, or the source tree's.

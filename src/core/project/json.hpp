@@ -1,8 +1,11 @@
 // Strict JSON: one document, no key twice, bounded depth, errors that say where.
 #pragma once
 
-#include "parts/extras.hpp"
+#include "project/jsonfwd.hpp"
 #include "quantity/outcome.hpp"
+
+#include <nlohmann/json.hpp>
+#include <string_view>
 
 namespace sipper {
 

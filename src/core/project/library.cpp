@@ -1,5 +1,6 @@
 #include "project/library.hpp"
 
+#include "parts/kinds.hpp"
 #include "project/file.hpp"
 #include "project/json.hpp"
 #include "project/writer.hpp"

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "parts/load.hpp"
+#include "parts/reading.hpp"
 #include "quantity/outcome.hpp"
 
 namespace sipper {
@@ -23,7 +24,7 @@ struct Project {
     std::vector<Mode> modes;
     std::vector<Stage> stages;
     std::vector<Load> loads;
-    Json readings = Json::array();
+    Readings readings;
     std::string variant;           ///< the name of this supply among its variants; `A` where empty
     std::vector<Variant> variants; ///< the others (project/variants.hpp)
     Extras extras;
@@ -48,9 +49,17 @@ struct Project {
     [[nodiscard]] double totalPrice() const;
 };
 
-/// What a document must keep besides the shape of each value: unique ids, feeds that exist, no
-/// loops, one base mode, shares of at most one, tables that rise. Nothing when all is well;
-/// otherwise the first trouble with its JSON pointer.
+/// What one supply must keep besides the shape of each value: unique ids, feeds that exist, no
+/// loops, one base mode, shares of at most one. Nothing when all is well; otherwise the first
+/// trouble with its JSON pointer. Variants and readings are not looked at.
+[[nodiscard]] std::optional<Error> checkSupply(const Project& project);
+
+/// What the readings of a document must keep (design: bench): ids of their own, places and modes
+/// that one of its supplies has, corrections of what came before.
+[[nodiscard]] std::optional<Error> checkReadings(const Project& document);
+
+/// The whole document: `checkSupply` of the one at the top and of every variant, their names, and
+/// `checkReadings`.
 [[nodiscard]] std::optional<Error> checkProject(const Project& project);
 
 } // namespace sipper

@@ -1,6 +1,7 @@
 #include "project/reader.hpp"
 
 #include "parts/fields.hpp"
+#include "parts/kinds.hpp"
 #include "project/json.hpp"
 
 #include <algorithm>
@@ -90,7 +91,7 @@ class ObjectReader {
         for (const auto& [key, kept] : m_value.items()) {
             if (std::find(m_known.begin(), m_known.end(), key) != m_known.end())
                 continue;
-            extras[key] = kept;
+            extras.emplace_back(key, kept.dump(-1, ' ', false, Json::error_handler_t::replace));
             if (!key.starts_with("x-"))
                 m_warnings.push_back(pointer(key) + ": unknown key, kept as it is");
         }
@@ -210,7 +211,7 @@ void readFeeds(ObjectReader& in, Stage& stage) {
         stage.fedBy.push_back(ObjectReader::idOf(*feeds, in.pointer("fed_by")));
         return;
     }
-    if (!std::holds_alternative<Select>(stage.part) && !std::holds_alternative<Charger>(stage.part))
+    if (!kindFacts(stage.part).severalFeeds)
         refuse("type", in.pointer("fed_by"), foundText(*feeds),
                "one id: only select and charger take a list");
     if (feeds->empty())
@@ -225,12 +226,12 @@ Stage readStageObject(const Json& value, const std::string& at, Warnings& warnin
     ObjectReader in(value, at, warnings, "a stage");
     Stage stage;
     stage.id = in.id("id");
-    const Json& kind = in.need("kind", "one of " + listed(stageKinds()));
+    const Json& kind = in.need("kind", "one of " + kindNames());
     if (!kind.is_string())
-        refuse("type", in.pointer("kind"), foundText(kind), "one of " + listed(stageKinds()));
+        refuse("type", in.pointer("kind"), foundText(kind), "one of " + kindNames());
     const auto part = partOfKind(kind.get<std::string>());
     if (!part)
-        refuse("name", in.pointer("kind"), foundText(kind), "one of " + listed(stageKinds()));
+        refuse("name", in.pointer("kind"), foundText(kind), "one of " + kindNames());
     stage.part = *part;
     stage.label = in.text("label").value_or("");
     readFeeds(in, stage);
@@ -308,6 +309,41 @@ Load readLoad(const Json& value, const std::string& at, Warnings& warnings) {
                 readDraw((*draws)[i], fmt::format("{}/{}", in.pointer("draws"), i), warnings));
     load.extras = in.rest();
     return load;
+}
+
+/// Exactly one value, of the check's unit: what is too much is named before what is missing.
+void checkValue(const ObjectReader& in, const Reading& reading) {
+    if (reading.checks == CheckKind::point && !reading.quantity)
+        refuse("missing", in.pointer("quantity"), "nothing",
+               "one of " + listed(namesOf<PointQuantity>()) + ", because a point is read");
+    const Unit unit = unitRead(reading.checks, reading.quantity);
+    struct Value {
+        const char* key;
+        Unit unit;
+        bool there;
+    };
+    const std::array<Value, 3> values{Value{"value_v", Unit::volt, reading.volts.has_value()},
+                                      Value{"value_a", Unit::ampere, reading.amps.has_value()},
+                                      Value{"value_c", Unit::celsius, reading.celsius.has_value()}};
+    const auto wanted =
+        std::find_if(values.begin(), values.end(), [&](const Value& v) { return v.unit == unit; });
+    const std::string expected =
+        fmt::format("{} alone, because {} is read", wanted->key, nameOf(reading.checks));
+    for (const Value& v : values)
+        if (v.there && v.unit != unit)
+            refuse("reading", in.pointer(v.key), "a value of another unit", expected);
+    if (!wanted->there)
+        refuse("missing", in.pointer(wanted->key), "nothing", expected);
+}
+
+Reading readReading(const Json& value, const std::string& at, Warnings& warnings) {
+    ObjectReader in(value, at, warnings, "a reading");
+    Reading reading;
+    reading.id = in.id("id");
+    in.fields(reading);
+    checkValue(in, reading);
+    reading.extras = in.rest();
+    return reading;
 }
 
 Brief readBrief(const Json& value, Warnings& warnings) {
@@ -418,8 +454,9 @@ Outcome<Read> readProject(const Json& document) {
         p.stages =
             readList<Stage>(in, "stages", "a list of stages", read.warnings, readStageObject);
         p.loads = readList<Load>(in, "loads", "a list of loads", read.warnings, readLoad);
-        if (const Json* readings = in.list("readings", "a list of readings"))
-            p.readings = *readings;
+        if (in.list("readings", "a list of readings"))
+            p.readings = Readings(readList<Reading>(in, "readings", "a list of readings",
+                                                    read.warnings, readReading));
         p.variant = in.text("variant").value_or("");
         if (in.list("variants", "a list of variants"))
             p.variants = readList<Variant>(

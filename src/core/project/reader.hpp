@@ -1,12 +1,17 @@
 // From JSON to a project: shape, types and ranges of every value, driven by the field tables.
 #pragma once
 
+#include "project/jsonfwd.hpp"
 #include "project/project.hpp"
 
 namespace sipper {
 
+/// The one version of the format that this program writes.
+inline constexpr int kFormatVersion = 1;
+
 struct Read {
     Project project;
+    int version = kFormatVersion; ///< of the file, before it was migrated
     std::vector<std::string>
         warnings; ///< keys that this program does not know, with their pointers
 };
@@ -20,8 +25,5 @@ struct Read {
 [[nodiscard]] Outcome<Cell> readCell(const Json& value, const std::string& at);
 /// Reads one stage object.
 [[nodiscard]] Outcome<Stage> readStage(const Json& value, const std::string& at);
-
-/// The one version of the format that this program writes.
-inline constexpr int kFormatVersion = 1;
 
 } // namespace sipper

@@ -1,6 +1,7 @@
 #include "project/schema.hpp"
 
 #include "parts/fields.hpp"
+#include "parts/kinds.hpp"
 #include "project/file.hpp"
 #include "project/json.hpp"
 
@@ -84,22 +85,24 @@ Json cellSchema() {
 Json stageSchema() {
     Json out = objectSchema<Stage>({"id", "kind"});
     out["properties"]["id"] = idSchema();
-    out["properties"]["kind"] = {
-        {"enum", std::vector<std::string>(stageKinds().begin(), stageKinds().end())}};
+    out["properties"]["kind"] = {{"enum", Json::array()}};
+    for (const KindFacts& kind : kinds())
+        out["properties"]["kind"]["enum"].push_back(kind.name);
     out["properties"]["label"] = textSchema();
     out["properties"]["fed_by"] = {
         {"anyOf",
          Json::array({idSchema(), {{"type", "array"}, {"items", idSchema()}, {"minItems", 1}}})}};
     out["properties"]["connector"] = refTo("connector");
     out["allOf"] = Json::array();
-    for (const std::string_view kind : stageKinds()) {
-        const Part part = partOfKind(kind).value();
+    for (const KindFacts& row : kinds()) {
+        const std::string_view kind = row.name;
+        const Part part = emptyPart(row.kind);
         Json then = std::visit([]<class P>(const P&) { return objectSchema<P>(); }, part);
         if (kind == "pack") {
             then["properties"]["cell"] = refTo("cell");
             then["required"].push_back("cell");
         }
-        if (!isSource(part))
+        if (!row.source)
             then["required"].push_back("fed_by");
         if (kind == "wire")
             then["oneOf"] = Json::array({{{"required", {"area_mm2"}}}, {{"required", {"awg"}}}});
@@ -140,6 +143,12 @@ Json briefSchema() {
     out["properties"]["ambient_c"] = objectSchema<Ambient>();
     out["properties"]["refilled_by"] = {
         {"type", "array"}, {"items", {{"enum", {"swap", "socket", "adapter", "vehicle", "sun"}}}}};
+    return out;
+}
+
+Json readingSchema() {
+    Json out = objectSchema<Reading>({"id"});
+    out["properties"]["id"] = idSchema();
     return out;
 }
 
@@ -218,13 +227,13 @@ Json projectSchema() {
                          {"modes", listOf("mode")},
                          {"stages", listOf("stage")},
                          {"loads", listOf("load")},
-                         {"readings", {{"type", "array"}}},
+                         {"readings", listOf("reading")},
                          {"variant", textSchema()},
                          {"variants", listOf("variant")}};
-    out["definitions"] = {{"brief", briefSchema()},    {"mode", modeSchema()},
-                          {"stage", stageSchema()},    {"load", loadSchema()},
-                          {"cell", cellSchema()},      {"connector", objectSchema<Connector>()},
-                          {"variant", variantSchema()}};
+    out["definitions"] = {{"brief", briefSchema()},     {"mode", modeSchema()},
+                          {"stage", stageSchema()},     {"load", loadSchema()},
+                          {"cell", cellSchema()},       {"connector", objectSchema<Connector>()},
+                          {"variant", variantSchema()}, {"reading", readingSchema()}};
     return out;
 }
 

@@ -2,7 +2,7 @@
 // used when a document is loaded.
 #pragma once
 
-#include "parts/extras.hpp"
+#include "project/jsonfwd.hpp"
 #include "quantity/outcome.hpp"
 
 #include <optional>

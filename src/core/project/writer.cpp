@@ -1,6 +1,7 @@
 #include "project/writer.hpp"
 
 #include "parts/fields.hpp"
+#include "parts/kinds.hpp"
 #include "project/json.hpp"
 #include "project/reader.hpp"
 
@@ -22,9 +23,8 @@ void putFields(Json& out, const T& owner) {
 }
 
 void putExtras(Json& out, const Extras& extras) {
-    if (extras.is_object())
-        for (const auto& [key, value] : extras.items())
-            out[key] = value;
+    for (const auto& [key, text] : extras)
+        out[key] = Json::parse(text, nullptr, false);
 }
 
 void putText(Json& out, const char* key, const std::string& text) {
@@ -91,6 +91,14 @@ Json writeLoad(const Load& load) {
     return out;
 }
 
+Json writeReading(const Reading& reading) {
+    Json out = Json::object();
+    out["id"] = reading.id;
+    putFields(out, reading);
+    putExtras(out, reading.extras);
+    return out;
+}
+
 Json writeBrief(const Brief& brief) {
     Json out = Json::object();
     putFields(out, brief);
@@ -146,7 +154,7 @@ Json writeCell(const Cell& cell) {
 Json writeStage(const Stage& stage) {
     Json out = Json::object();
     out["id"] = stage.id;
-    out["kind"] = kindOf(stage.part);
+    out["kind"] = kindName(stage.part);
     putText(out, "label", stage.label);
     if (stage.feedsListed)
         out["fed_by"] = stage.fedBy;
@@ -172,7 +180,7 @@ Json writeProject(const Project& project) {
     out["modes"] = listOf(project.modes, writeMode);
     out["stages"] = listOf(project.stages, writeStage);
     out["loads"] = listOf(project.loads, writeLoad);
-    out["readings"] = project.readings;
+    out["readings"] = listOf(project.readings.all(), writeReading);
     if (!project.variant.empty())
         out["variant"] = project.variant;
     out["variants"] = Json::array();

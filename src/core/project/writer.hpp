@@ -1,6 +1,7 @@
 // From a project to JSON, in one order, so that a change of one value is a diff of one line.
 #pragma once
 
+#include "project/jsonfwd.hpp"
 #include "project/project.hpp"
 
 namespace sipper {

@@ -12,17 +12,10 @@ constexpr double kHoursPerDay = 24;
 /// Adds one way of being in a mode for some hours.
 void add(Budget& budget, std::size_t mode, const Flows& f, double hours) {
     ModeBudget& m = budget.modes[mode];
-    m.ahPerDay += f.packAmps * hours;
-    m.whPerDay += f.packAmps * f.packVolts * hours;
+    m.ahPerDay += f.sourceAmps * hours;
+    m.whPerDay += f.sourceAmps * f.sourceVolts * hours;
     for (std::size_t i = 0; i < f.loads.size(); ++i)
         budget.loadModeWhPerDay[i][mode] += f.loads[i].v * f.loads[i].i * hours;
-}
-
-std::vector<double> hoursOf(const Schedule& schedule) {
-    std::vector<double> hours(schedule.settings.size(), 0);
-    for (const Span& span : schedule.day)
-        hours[span.setting] += (span.to - span.from) / 60;
-    return hours;
 }
 
 /// Without cells: what the first of the other sources gives at its typical voltage.
@@ -33,7 +26,7 @@ void fromSource(const Project& project, Budget& budget) {
     SourceLine line(project, sources.front(), {sources.front()}, project.brief.air().usual());
     const double volts = line.model().volts;
     const Schedule schedule(project);
-    const std::vector<double> hours = hoursOf(schedule);
+    const std::vector<double> hours = schedule.hoursBySetting();
     for (std::size_t s = 0; s < hours.size(); ++s)
         for (const Share& share : schedule.settings[s].shares) {
             const double modeHours = hours[s] * share.share;
@@ -62,13 +55,13 @@ void fromSource(const Project& project, Budget& budget) {
             if (bursts)
                 budget.modes[share.mode].burstAmps =
                     line.solve(share.mode, Network::kAllBursts, volts, share.seconds)
-                        .flows.packAmps;
+                        .flows.sourceAmps;
         }
 }
 
 void fromCells(const Project& project, Budget& budget) {
     const Line line(project, typicalConditions(project));
-    const std::vector<double> hours = hoursOf(line.schedule());
+    const std::vector<double> hours = line.schedule().hoursBySetting();
     Moment moment;
     for (std::size_t s = 0; s < hours.size(); ++s) {
         if (hours[s] <= 0)
@@ -91,7 +84,7 @@ void fromCells(const Project& project, Budget& budget) {
             add(budget, m.mode, m.plain, plain * modeHours);
             if (m.hasBurst)
                 budget.modes[m.mode].burstAmps =
-                    std::max(budget.modes[m.mode].burstAmps, m.burst.packAmps);
+                    std::max(budget.modes[m.mode].burstAmps, m.burst.sourceAmps);
         }
     }
 }

@@ -51,7 +51,7 @@ Chart::Node Chart::solved(double height) {
     n.stages.assign(m_project.stages.size(), 0);
     n.loadModes.assign(m_project.loads.size() * modes, 0);
     const auto weigh = [&](const Flows& f, double share, std::size_t mode) {
-        n.terminal += share * f.packVolts * f.packAmps;
+        n.terminal += share * f.sourceVolts * f.sourceAmps;
         for (const std::size_t i : m_line.network().order())
             n.stages[i] += share * f.stages[i].loss();
         for (std::size_t i = 0; i < f.loads.size(); ++i)
@@ -59,8 +59,8 @@ Chart::Node Chart::solved(double height) {
     };
     for (const ModeMoment& m : m_moment.modes) {
         if (m.fills)
-            n.fillVolts = m.plain.packVolts;
-        n.volts.push_back(m.share > 0 ? m.plain.packVolts : 0);
+            n.fillVolts = m.plain.sourceVolts;
+        n.volts.push_back(m.share > 0 ? m.plain.sourceVolts : 0);
         if (m.share <= 0)
             continue;
         double plain = 1;
@@ -70,7 +70,7 @@ Chart::Node Chart::solved(double height) {
         for (const auto& single : m.singles)
             weigh(single.flows, m.share * single.share, m.mode);
         const double amps =
-            std::max(m.plain.packAmps, m.hasBurst ? m.burst.packAmps : m.plain.packAmps);
+            std::max(m.plain.sourceAmps, m.hasBurst ? m.burst.sourceAmps : m.plain.sourceAmps);
         if (amps > n.worst) {
             n.worst = amps;
             n.worstMode = m.mode;

@@ -1,4 +1,5 @@
 #include "line/operating.hpp"
+#include "quantity/slack.hpp"
 #include "runtime/runtime.hpp"
 
 #include <algorithm>
@@ -6,8 +7,6 @@
 
 namespace sipper {
 namespace {
-
-constexpr double kSlack = 1e-9; ///< relative: exactly on the edge is inside
 
 struct Candidate {
     int rank;
@@ -36,9 +35,9 @@ class Judge {
             if (!load.isCritical() || !m_line.network().reachesLoad(i))
                 continue;
             const double v = flows.loads[i].v;
-            if (v > load.window.max.value() * (1 + kSlack))
+            if (over(v, load.window.max.value()))
                 offer(EndReason::aboveWindow, m.mode, order.size() + i, load.id, inBurst);
-            if (v < load.window.min.value() * (1 - kSlack))
+            if (under(v, load.window.min.value()))
                 offer(EndReason::belowWindow, m.mode, order.size() + i, load.id, inBurst);
         }
     }

@@ -1,10 +1,8 @@
 #include "runtime/range.hpp"
 
 #include <algorithm>
-#include <atomic>
 #include <cmath>
 #include <random>
-#include <thread>
 
 namespace sipper {
 namespace {
@@ -13,7 +11,6 @@ constexpr double kCapacityTolerance = 0.05;   ///< of the label, new cells
 constexpr double kResistanceTolerance = 0.25; ///< data sheet against cell in hand
 constexpr double kLossTolerance = 0.15;       ///< of a converter's loss terms
 constexpr std::uint32_t kSeed = 20117;
-constexpr unsigned kThreads = 2;
 constexpr std::size_t kBandSteps = 160; ///< a few pixels each
 
 /// One thing that varies: how a place between its ends (0–1) changes the conditions.
@@ -104,7 +101,7 @@ std::vector<BandPoint> bandOf(const std::vector<std::vector<CurvePoint>>& curves
 } // namespace
 
 std::optional<RangeResult> predictRange(const Project& project, const Runtime& typical,
-                                        const std::stop_token& stop, int builds) {
+                                        const std::stop_token& stop, int builds, const Crew& crew) {
     if (!typical.hours || !project.pack())
         return std::nullopt;
     const double middle = typical.hours->value();
@@ -139,21 +136,14 @@ std::optional<RangeResult> predictRange(const Project& project, const Runtime& t
 
     std::vector<double> hours(tries.size());
     std::vector<std::vector<CurvePoint>> curves(count);
-    std::atomic<std::size_t> next{0};
-    const auto work = [&] {
-        for (std::size_t i = next++; i < tries.size() && !stop.stop_requested(); i = next++) {
-            Runtime r = predictRuntime(project, tries[i], coarse);
-            hours[i] = r.hours ? r.hours->value() : middle;
-            if (i < count)
-                curves[i] = std::move(r.curve);
-        }
-    };
-    {
-        std::vector<std::jthread> threads;
-        for (unsigned t = 1; t < kThreads; ++t)
-            threads.emplace_back(work);
-        work();
-    }
+    crew(tries.size(), [&](std::size_t i) {
+        if (stop.stop_requested())
+            return;
+        Runtime r = predictRuntime(project, tries[i], coarse);
+        hours[i] = r.hours ? r.hours->value() : middle;
+        if (i < count)
+            curves[i] = std::move(r.curve);
+    });
     if (stop.stop_requested())
         return std::nullopt;
 

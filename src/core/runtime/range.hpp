@@ -1,6 +1,7 @@
 // How far the runtime may be off.
 #pragma once
 
+#include "runtime/crew.hpp"
 #include "runtime/runtime.hpp"
 
 #include <stop_token>
@@ -41,11 +42,10 @@ inline constexpr int kBuilds = 400;
 /// Capacity, resistance, conversion losses, each load's draw and the ambient vary together inside
 /// their tolerances: a Latin hypercube of `builds` runs with a fixed seed (McKay, Beckman and
 /// Conover 1979), uniform inside a tolerance, triangular from the coldest over the typical to the
-/// warmest air. Deterministic. Uses two threads. Nothing when the typical run has no hours, or when
+/// warmest air. Deterministic on any crew. Nothing when the typical run has no hours, or when
 /// `stop` was asked for.
-[[nodiscard]] std::optional<RangeResult> predictRange(const Project& project,
-                                                      const Runtime& typical,
-                                                      const std::stop_token& stop = {},
-                                                      int builds = kBuilds);
+[[nodiscard]] std::optional<RangeResult>
+predictRange(const Project& project, const Runtime& typical, const std::stop_token& stop = {},
+             int builds = kBuilds, const Crew& crew = inTwo);
 
 } // namespace sipper

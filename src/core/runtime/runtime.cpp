@@ -1,6 +1,7 @@
 #include "runtime/runtime.hpp"
 
 #include "runtime/chart.hpp"
+#include "runtime/stepper.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -10,13 +11,13 @@ namespace {
 
 constexpr double kBracket = 1e-10; ///< of a step: where an end is called found
 constexpr int kBracketRounds = 60;
-constexpr int kHalvings = 12;                 ///< of one step, for the voltage rule
 constexpr std::size_t kMostSteps = 4'000'000; ///< more than a century of daily windows
 
 class Run {
   public:
     Run(const Project& project, const Conditions& conditions, const Stepping& stepping)
         : m_project(project), m_line(project, conditions), m_stepping(stepping),
+          m_stepper(m_line.pack(), stepping),
           m_startCharge(conditions.charge.value_or(project.pack()->charge.value_or(1.0))),
           m_start(m_line.pack().level(m_startCharge)) {}
 
@@ -46,11 +47,14 @@ class Run {
     }
 
   private:
-    /// Where a run has been in one setting.
-    struct Visited {
+    /// Heights that a run has passed in one go.
+    struct Span {
         double low = 2;
         double high = -1;
     };
+    /// Where it has been in one setting: a span for every time that it was the one. Between two of
+    /// them the pack sank under another setting's draw, and nothing of this one flowed.
+    using Visited = std::vector<Span>;
 
     void openCharts() {
         m_charts.clear();
@@ -87,43 +91,36 @@ class Run {
         Chart& chart = m_charts[setting];
         const PackModel& pack = m_line.pack();
         double height = pack.height(m_wells);
-        visit(setting, height);
+        enter(setting, height);
         const Chart::Piece* here = &chart.at(height);
         if (here->ended())
             return end(setting, *here, height);
         record(chart, *here, height);
         while (left > 0 && ++m_steps < kMostSteps) {
             const double before = chart.cellAmps(*here, height);
-            const double drain = before + pack.selfAmps;
-            double step = left;
-            if (drain > 0)
-                step = std::min(step, m_stepping.chargeShare * pack.usable / drain);
-            if (!std::isfinite(step))
-                return finishNever();
-            Wells next;
             double reached = 0;
-            double amps = before;
-            for (int halving = 0; halving <= kHalvings; ++halving) {
-                const double ahead = pack.height(pack.drained(m_wells, drain, step));
-                amps = (before + ampsTowards(chart, height, ahead, before)) / 2;
-                next = pack.drained(m_wells, amps + pack.selfAmps, step);
-                reached = pack.height(next);
-                const double move = std::abs(reached - height) *
-                                    std::max(here->steep, chart.at(reached).steep) / pack.series;
-                if (move <= m_stepping.voltsPerCell || halving == kHalvings)
-                    break;
-                step *= std::clamp(0.9 * m_stepping.voltsPerCell / move, 0.25, 0.9);
-            }
+            const Step step = m_stepper.next(
+                m_wells, before, left,
+                [&](const Wells& ahead, double) {
+                    return ampsTowards(chart, height, pack.height(ahead), before);
+                },
+                [&](const Wells& next, double) {
+                    reached = pack.height(next);
+                    return std::abs(reached - height) *
+                           std::max(here->steep, chart.at(reached).steep) / pack.series;
+                });
+            if (!std::isfinite(step.hours))
+                return finishNever();
             if (const Chart::Piece* stop = chart.firstEnd(height, reached))
-                return endAt(setting, height, *stop, before, step);
+                return endAt(setting, height, *stop, before, step.hours);
             const Chart::Piece& there = chart.at(reached);
             if (there.ended())
-                return endAt(setting, height, there, before, step);
-            advance(chart, chart.at(height), height, there, reached, next, step);
+                return endAt(setting, height, there, before, step.hours);
+            advance(chart, chart.at(height), height, there, reached, step.next, step.hours);
             height = reached;
             here = &chart.at(height);
             visit(setting, height);
-            left = left - step <= 1e-12 * m_hours ? 0 : left - step;
+            left = left - step.hours <= 1e-12 * m_hours ? 0 : left - step.hours;
         }
     }
 
@@ -155,7 +152,8 @@ class Run {
         };
         double good = 0;
         double bad = step;
-        for (int i = 0; i < kHalvings && stillGood(bad); ++i) // the mean current moved a little
+        for (int i = 0; i < Stepper::kHalvings && stillGood(bad);
+             ++i) // the mean current moved a little
             bad *= 2;
         for (int round = 0; round < kBracketRounds && bad - good > kBracket * step; ++round) {
             const double middle = (good + bad) / 2;
@@ -180,14 +178,36 @@ class Run {
             return;
         for (const ModeMoment& m : m_moment.modes)
             if (m.share > 0)
-                noteWorst(
-                    std::max(m.plain.packAmps, m.hasBurst ? m.burst.packAmps : m.plain.packAmps),
-                    m.mode);
+                noteWorst(std::max(m.plain.sourceAmps,
+                                   m.hasBurst ? m.burst.sourceAmps : m.plain.sourceAmps),
+                          m.mode);
     }
 
+    void enter(std::size_t setting, double height) {
+        m_visited[setting].push_back({height, height});
+    }
+    /// The spans of a setting, rising, with none that overlap.
+    static Visited tidied(Visited spans) {
+        std::sort(spans.begin(), spans.end(),
+                  [](const Span& a, const Span& b) { return a.low < b.low; });
+        Visited out;
+        for (const Span& span : spans)
+            if (!out.empty() && span.low <= out.back().high)
+                out.back().high = std::max(out.back().high, span.high);
+            else
+                out.push_back(span);
+        return out;
+    }
+    static bool within(const Visited& spans, double height) {
+        const auto after =
+            std::upper_bound(spans.begin(), spans.end(), height,
+                             [](double h, const Span& span) { return h < span.low; });
+        return after != spans.begin() && height <= std::prev(after)->high;
+    }
     void visit(std::size_t setting, double height) {
-        m_visited[setting].low = std::min(m_visited[setting].low, height);
-        m_visited[setting].high = std::max(m_visited[setting].high, height);
+        Span& span = m_visited[setting].back();
+        span.low = std::min(span.low, height);
+        span.high = std::max(span.high, height);
     }
 
     void advance(Chart& chart, const Chart::Piece& here, double height, const Chart::Piece& there,
@@ -232,9 +252,9 @@ class Run {
         m_stageWh.assign(m_project.stages.size(), 0);
         m_loadWh.assign(m_project.loads.size() * modes, 0);
         for (std::size_t s = 0; s < m_charts.size(); ++s) {
-            const Visited& been = m_visited[s];
+            const Visited been = tidied(m_visited[s]);
             for (const Chart::Node& n : m_charts[s].nodes()) {
-                if (!n.ended() && n.height >= been.low && n.height <= been.high)
+                if (!n.ended() && within(been, n.height))
                     noteWorst(n.worst, n.worstMode);
                 if (n.hours == 0)
                     continue;
@@ -244,12 +264,23 @@ class Run {
                 for (std::size_t i = 0; i < n.loadModes.size(); ++i)
                     m_loadWh[i] += n.hours * n.loadModes[i];
             }
-            for (const double height : {been.high, been.low})
-                if (been.low <= been.high)
-                    if (const Chart::Node n = m_charts[s].solved(height); !n.ended())
-                        noteWorst(n.worst, n.worstMode);
+            noteEnds(m_charts[s], been);
         }
         m_runtime.ledger.packLoss -= m_terminalWh;
+    }
+    /// The highest and the lowest place at which something flowed, solved: between nodes a span may
+    /// begin or end anywhere.
+    void noteEnds(Chart& chart, const Visited& been) {
+        const auto noted = [&](double height) {
+            const Chart::Node n = chart.solved(height);
+            if (!n.ended())
+                noteWorst(n.worst, n.worstMode);
+            return !n.ended();
+        };
+        for (auto span = been.rbegin(); span != been.rend() && !noted(span->high); ++span) {
+        }
+        for (auto span = been.begin(); span != been.end() && !noted(span->low); ++span) {
+        }
     }
 
     void record(const Chart& chart, const Chart::Piece& piece, double height) {
@@ -289,6 +320,7 @@ class Run {
     const Project& m_project;
     Line m_line;
     Stepping m_stepping;
+    Stepper m_stepper;
     double m_startCharge;
     Wells m_start;
     Wells m_wells;

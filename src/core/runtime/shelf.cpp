@@ -2,6 +2,7 @@
 
 #include "parts/chemistry.hpp"
 #include "parts/fields.hpp"
+#include "parts/figures.hpp"
 
 #include <algorithm>
 #include <boost/math/tools/roots.hpp>
@@ -46,10 +47,10 @@ double idleAmps(const Project& p, const PackModel& model, double charge, const S
     Network network(p, p.brief.air().usual());
     double leakage = 0;
     for (const std::size_t i : network.order()) {
-        const bool isSwitch = std::holds_alternative<Switch>(p.stages[i].part);
-        if (isSwitch)
-            leakage += figureOf(p.stages[i].part, "leakage_a");
-        if (isSwitch || &p.stages[i] == opened)
+        const auto* gap = std::get_if<Switch>(&p.stages[i].part);
+        if (gap)
+            leakage += plain(gap->leakage);
+        if (gap || &p.stages[i] == opened)
             network.setOpen(i, true);
     }
     return leakage + network.current(network.idle(), model.series * model.openCircuitAt(charge), 0);
@@ -84,7 +85,7 @@ std::optional<Shelf> shelfOf(const Project& p, double startsDownTo) {
     double opensAt = 0;
     if (guard) {
         shelf.guard = guard->id;
-        opensAt = chargeAt(model, figureOf(guard->part, "cutoff_v"));
+        opensAt = chargeAt(model, std::get<Guard>(guard->part).cutoff.value());
         shelf.opens = months(1 - opensAt, shelf.offAmps);
         shelf.openAmps = idleAmps(p, model, opensAt, guard);
     }
@@ -148,7 +149,7 @@ std::vector<SchoolLife> schoolLives(const Project& p) {
     for (const CellCare school : {CellCare::squeeze, CellCare::balanced, CellCare::gentle}) {
         Project with = p;
         const double cutoff = pack.series * schoolCutoff(pack.cell.chemistry, school);
-        setValue(with.stage(guard->id)->part, "cutoff_v", cutoff);
+        std::get<Guard>(with.stage(guard->id)->part).cutoff = Volts{cutoff};
         const Runtime r = predictRuntime(with);
         if (const auto life = cycleLife(with, r))
             lives.push_back({school, cutoff, r.hours->value(), *life});

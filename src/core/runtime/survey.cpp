@@ -1,12 +1,13 @@
 #include "runtime/survey.hpp"
 
+#include "quantity/slack.hpp"
+
 #include <algorithm>
 #include <cmath>
 
 namespace sipper {
 namespace {
 
-constexpr double kSlack = 1e-9;
 constexpr int kNarrowRounds = 20; ///< to a millionth of the charge between two looks
 constexpr int kRefineRounds = 12;
 
@@ -69,10 +70,14 @@ class Surveyor {
         if (m_out.neverRuns)
             lookAround(1);
         for (std::size_t i = 0; i < m_out.leavesAt.size(); ++i)
-            refine(m_out.leavesAt[i], [&](const Flows& f) { return leaves(f, i); });
+            refine(
+                m_out.leavesAt[i], [&](const Flows& f) { return leaves(f, i); },
+                [&](const Flows& f) { return f.loads[i].v; });
         for (std::size_t i = 0; i < m_out.dropsAt.size(); ++i)
-            refine(m_out.dropsAt[i],
-                   [&](const Flows& f) { return f.stages[i].state == StageState::droppingOut; });
+            refine(
+                m_out.dropsAt[i],
+                [&](const Flows& f) { return f.stages[i].state == StageState::droppingOut; },
+                [&](const Flows& f) { return f.stages[i].vIn; });
         return std::move(m_out);
     }
 
@@ -88,53 +93,39 @@ class Surveyor {
         return stop;
     }
     void narrow(double good, double bad) {
-        for (int round = 0; round < kNarrowRounds; ++round) {
-            const double middle = (good + bad) / 2;
-            if (auto stop = solve(middle)) {
-                bad = middle;
+        m_out.stopCharge = lastGood(good, bad, kNarrowRounds, [&](double charge) {
+            const auto stop = solve(charge);
+            if (stop)
                 m_out.stop = stop;
-            } else {
-                good = middle;
-            }
-        }
-        m_out.stopCharge = good;
-        solve(good);
-        lookAround(good);
+            return !stop;
+        });
+        solve(m_out.stopCharge);
+        lookAround(m_out.stopCharge);
     }
-    /// Where between two looks a first sighting really is: halved on the charge.
-    template <class Seen>
-    void refine(Sighting& first, Seen seen) {
+    /// Where between two looks a first sighting really is: halved on the charge, then read there.
+    template <class Seen, class Read>
+    void refine(Sighting& first, Seen seen, Read read) {
         if (!first.seen || first.charge >= 1)
             return;
-        double clear = std::min(1.0, first.charge + 1.0 / kSurveyPoints);
-        for (int round = 0; round < kRefineRounds; ++round) {
-            const double middle = (clear + first.charge) / 2;
-            solve(middle);
+        const double clear = std::min(1.0, first.charge + 1.0 / kSurveyPoints);
+        static_cast<void>(lastGood(clear, first.charge, kRefineRounds, [&](double charge) {
+            solve(charge);
             bool found = false;
             visit([&](const Flows& f, std::size_t mode, bool burst) {
                 if (found || !seen(f))
                     return;
                 found = true;
-                first.charge = middle;
+                first.charge = charge;
                 first.mode = mode;
                 first.inBurst = burst;
             });
-            if (!found)
-                clear = middle;
-        }
-        // The voltage that goes with it.
+            return !found;
+        }));
         solve(first.charge);
         visit([&](const Flows& f, std::size_t mode, bool burst) {
             if (mode == first.mode && burst == first.inBurst)
-                m_at = &f;
+                first.value = read(f);
         });
-        const auto leaving = &first >= m_out.leavesAt.data() &&
-                             &first < m_out.leavesAt.data() + m_out.leavesAt.size();
-        if (m_at && leaving)
-            first.value = m_at->loads[static_cast<std::size_t>(&first - m_out.leavesAt.data())].v;
-        else if (m_at)
-            first.value = m_at->stages[static_cast<std::size_t>(&first - m_out.dropsAt.data())].vIn;
-        m_at = nullptr;
     }
     template <class F>
     void visit(F each) {
@@ -155,36 +146,17 @@ class Surveyor {
     }
     [[nodiscard]] bool leaves(const Flows& f, std::size_t load) const {
         return m_line.network().reachesLoad(load) &&
-               f.loads[load].v < m_project.loads[load].window.min.value() * (1 - kSlack);
+               under(f.loads[load].v, m_project.loads[load].window.min.value());
     }
     void look(const Flows& f, double charge, std::size_t mode, bool burst) {
-        keepMost(m_out.mostPack, f.packAmps, charge, mode, burst);
-        m_out.stageIn[m_line.packIndex()].include(f.packVolts);
-        m_out.stageOut[m_line.packIndex()].include(f.packVolts);
-        for (const std::size_t i : m_line.network().order()) {
-            const StageFlow& stage = f.stages[i];
-            m_out.takeStage(i, stage, charge, mode, burst);
-            if (stage.state == StageState::droppingOut)
-                keepFirst(m_out.dropsAt[i], stage.vIn, charge, mode, burst);
-            if (stage.state == StageState::passing)
-                keepMost(m_out.passesAt[i], stage.vOut, charge, mode, burst);
-        }
-        for (std::size_t i = 0; i < m_project.loads.size(); ++i) {
-            if (!m_line.network().reachesLoad(i))
-                continue;
-            const double v = f.loads[i].v;
-            m_out.loads[i].include(v);
-            keepMost(m_out.loadHigh[i], v, charge, mode, burst);
-            keepLeast(burst ? m_out.loadBurst[i] : m_out.loadLow[i], v, charge, mode, burst);
-            if (leaves(f, i))
-                keepFirst(m_out.leavesAt[i], v, charge, mode, burst);
-        }
+        m_out.stageIn[m_line.packIndex()].include(f.sourceVolts);
+        m_out.stageOut[m_line.packIndex()].include(f.sourceVolts);
+        m_out.take(m_project, m_line.network(), f, {charge, mode, burst}, Survey::Keep::first);
     }
 
     const Project& m_project;
     Line m_line;
     std::vector<Moment> m_moments; ///< one a setting, so that each starts near its last answer
-    const Flows* m_at = nullptr;
     Survey m_out;
 };
 
@@ -205,6 +177,35 @@ void Survey::resize(std::size_t stages, std::size_t loadCount) {
     loadBurst.resize(loadCount);
     loadHigh.resize(loadCount);
     leavesAt.resize(loadCount);
+}
+
+void Survey::take(const Project& project, const Network& network, const Flows& f, const At& at,
+                  Keep keep) {
+    const auto take = [&](Sighting& s, double value) {
+        if (keep == Keep::first)
+            keepFirst(s, value, at.charge, at.mode, at.inBurst);
+        else
+            keepLeast(s, value, at.charge, at.mode, at.inBurst);
+    };
+    keepMost(mostPack, f.sourceAmps, at.charge, at.mode, at.inBurst);
+    for (const std::size_t i : network.order()) {
+        const StageFlow& stage = f.stages[i];
+        takeStage(i, stage, at.charge, at.mode, at.inBurst);
+        if (stage.state == StageState::droppingOut)
+            take(dropsAt[i], stage.vIn);
+        if (stage.state == StageState::passing)
+            keepMost(passesAt[i], stage.vOut, at.charge, at.mode, at.inBurst);
+    }
+    for (std::size_t i = 0; i < project.loads.size(); ++i) {
+        if (!network.reachesLoad(i))
+            continue;
+        const double v = f.loads[i].v;
+        loads[i].include(v);
+        keepMost(loadHigh[i], v, at.charge, at.mode, at.inBurst);
+        keepLeast(at.inBurst ? loadBurst[i] : loadLow[i], v, at.charge, at.mode, at.inBurst);
+        if (under(v, project.loads[i].window.min.value()))
+            take(leavesAt[i], v);
+    }
 }
 
 void Survey::takeStage(std::size_t i, const StageFlow& flow, double charge, std::size_t mode,

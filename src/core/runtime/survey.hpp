@@ -48,6 +48,19 @@ struct Survey {
     std::vector<StageFlow> atMostLoss;  ///< the flow then
     std::vector<Sighting> mostWatts;    ///< most output watts of each stage
     void resize(std::size_t stages, std::size_t loadCount);
+    /// The moment that flows belong to.
+    struct At {
+        double charge = 1;
+        std::size_t mode = 0;
+        bool inBurst = false;
+    };
+    /// Which sighting of a lost set-point or window counts: the first on the way down, or the
+    /// lowest.
+    enum class Keep { first, least };
+    /// Takes all that a network reaches at one moment into bands and sightings; the source's own
+    /// volts are the caller's.
+    void take(const Project& project, const Network& network, const Flows& flows, const At& at,
+              Keep keep);
     /// Takes one stage's flow at one moment into bands and sightings.
     void takeStage(std::size_t i, const StageFlow& flow, double charge, std::size_t mode,
                    bool burst);

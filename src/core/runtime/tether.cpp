@@ -1,6 +1,8 @@
 #include "runtime/tether.hpp"
 
 #include "line/schedule.hpp"
+#include "project/tree.hpp"
+#include "quantity/slack.hpp"
 
 #include <algorithm>
 #include <limits>
@@ -8,20 +10,13 @@
 namespace sipper {
 namespace {
 
-constexpr double kSlack = 1e-9;
-
-void keep(Sighting& s, double value, std::size_t mode, bool burst, bool most) {
-    if (!s.seen || (most ? value > s.value : value < s.value))
-        s = {value, 1, mode, burst, true};
-}
-
 class Looker {
   public:
     Looker(const Project& project, std::size_t source) : m_project(project) {
         m_out.source = source;
         std::vector<std::size_t> present{source};
-        if (const Stage* pack = project.packStage())
-            present.push_back(static_cast<std::size_t>(pack - project.stages.data()));
+        if (project.pack())
+            present.push_back(packIndex(project));
         m_present = present;
         m_out.model = sourceModel(project.stages[source].part);
         m_out.seen.resize(project.stages.size(), project.loads.size());
@@ -38,9 +33,7 @@ class Looker {
         for (std::size_t i = 0; i < m_project.loads.size(); ++i)
             m_out.reachesLoad.push_back(network.reachesLoad(i));
         const Schedule schedule(m_project);
-        std::vector<double> hours(schedule.settings.size(), 0);
-        for (const Span& span : schedule.day)
-            hours[span.setting] += (span.to - span.from) / 60;
+        const std::vector<double> hours = schedule.hoursBySetting();
         for (std::size_t s = 0; s < hours.size(); ++s)
             for (const Share& share : schedule.settings[s].shares) {
                 if (hours[s] <= 0 || share.share <= 0)
@@ -74,39 +67,20 @@ class Looker {
         Survey& s = m_out.seen;
         const Flows& f = a.flows;
         if (volts == m_out.model.volts) {
-            if (!m_out.worst.seen || f.packAmps > m_out.worst.value) {
-                m_out.worst = {f.packAmps, 1, mode, inBurst, true};
-                m_out.worstWatts = f.packAmps * f.packVolts;
+            if (!m_out.worst.seen || f.sourceAmps > m_out.worst.value) {
+                m_out.worst = {f.sourceAmps, 1, mode, inBurst, true};
+                m_out.worstWatts = f.sourceAmps * f.sourceVolts;
             }
-            m_out.meanWatts += f.packAmps * f.packVolts * dayShare;
+            m_out.meanWatts += f.sourceAmps * f.sourceVolts * dayShare;
         }
-        if (m_out.model.limit > 0 && f.packAmps > m_out.model.limit * (1 + kSlack) &&
-            !m_out.trips) {
+        if (m_out.model.limit > 0 && over(f.sourceAmps, m_out.model.limit) && !m_out.trips) {
             m_out.trips = true;
             m_out.tripMode = mode;
             m_out.tripsInBurst = inBurst;
         }
-        keep(s.mostPack, f.packAmps, mode, inBurst, true);
-        s.stageIn[m_out.source].include(f.packVolts);
-        s.stageOut[m_out.source].include(f.packVolts);
-        for (const std::size_t i : line.network().order()) {
-            const StageFlow& stage = f.stages[i];
-            s.takeStage(i, stage, 1, mode, inBurst);
-            if (stage.state == StageState::droppingOut)
-                keep(s.dropsAt[i], stage.vIn, mode, inBurst, false);
-            if (stage.state == StageState::passing)
-                keep(s.passesAt[i], stage.vOut, mode, inBurst, true);
-        }
-        for (std::size_t i = 0; i < m_project.loads.size(); ++i) {
-            if (!line.network().reachesLoad(i))
-                continue;
-            const double v = f.loads[i].v;
-            s.loads[i].include(v);
-            keep(s.loadHigh[i], v, mode, inBurst, true);
-            keep(inBurst ? s.loadBurst[i] : s.loadLow[i], v, mode, inBurst, false);
-            if (v < m_project.loads[i].window.min.value() * (1 - kSlack))
-                keep(s.leavesAt[i], v, mode, inBurst, false);
-        }
+        s.stageIn[m_out.source].include(f.sourceVolts);
+        s.stageOut[m_out.source].include(f.sourceVolts);
+        s.take(m_project, line.network(), f, {1, mode, inBurst}, Survey::Keep::least);
     }
 
     /// Heat of a mode that lasts: in the warmest air, at either end of the band.

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cassert>
 #include <cmath>
 #include <fmt/format.h>
 #include <numbers>
@@ -328,72 +329,130 @@ double seriesAtOrOver(std::string_view series, double ohms) {
     return std::numeric_limits<double>::quiet_NaN();
 }
 
-Outcome<std::vector<SumResult>> runSum(std::string_view name,
-                                       const std::map<std::string, std::string>& arguments) {
-    const auto sums = allSums();
-    const auto sum =
-        std::find_if(sums.begin(), sums.end(), [&](const Sum& s) { return s.name == name; });
-    if (sum == sums.end()) {
-        std::string names;
-        for (const Sum& s : sums)
-            names += (names.empty() ? "" : ", ") + std::string(s.name);
-        return Error{"sum", "", "\"" + std::string(name) + "\"", "one of " + names, ""};
+namespace {
+
+/// One typed value within its field's range; the field is named where it is not.
+Outcome<double> valueOf(const SumField& f, const std::string& text) {
+    const std::string key(f.key);
+    auto read = readQuantity(text, f.unit);
+    if (!read) {
+        Error error = read.error();
+        error.where = key;
+        return error;
     }
-    std::string fields;
-    for (const SumField& f : sum->fields)
-        fields += (fields.empty() ? "" : ", ") + std::string(f.key);
-    for (const auto& [key, text] : arguments)
-        if (std::none_of(sum->fields.begin(), sum->fields.end(),
-                         [&](const SumField& f) { return f.key == key; }))
-            return Error{"sum", key, "a field that " + std::string(name) + " does not have",
-                         "one of " + fields, ""};
+    if (!(read.value() >= f.least && read.value() <= f.most))
+        return Error{"range", key, text,
+                     f.most < 1e12 ? fmt::format("from {:g} to {:g}", f.least, f.most)
+                     : f.least > 0 && f.least < 1e-6 ? std::string("more than 0")
+                                                     : fmt::format("at least {:g}", f.least),
+                     ""};
+    return read.value();
+}
+
+/// All of a sum's values, and the series of resistors of a divider.
+Outcome<Values> valuesOf(const Sum& sum, const std::map<std::string, std::string>& arguments,
+                         std::string& series) {
     Values values;
-    std::string series = "E24";
-    for (const SumField& f : sum->fields) {
+    for (const SumField& f : sum.fields) {
         const std::string key(f.key);
         const auto given = arguments.find(key);
-        const bool gauge = name == "wire" && (key == "area" || key == "awg");
+        const bool gauge = sum.name == "wire" && (key == "area" || key == "awg");
         if (given == arguments.end() || given->second.empty()) {
             if (gauge)
                 continue;
             return Error{"sum", key, "nothing", "a value, such as " + std::string(f.example), ""};
         }
-        if (key == "series" && name == "divider") {
+        if (key == "series" && sum.name == "divider") {
             series = given->second;
             if (seriesDecade(series).empty())
                 return Error{"sum", key, "\"" + series + "\"", "E12, E24 or E96", ""};
             continue;
         }
-        auto read = readQuantity(given->second, f.unit);
-        if (!read) {
-            Error error = read.error();
-            error.where = key;
-            return error;
-        }
-        if (!(read.value() >= f.least && read.value() <= f.most))
-            return Error{"range", key, given->second,
-                         f.most < 1e12 ? fmt::format("from {:g} to {:g}", f.least, f.most)
-                         : f.least > 0 && f.least < 1e-6 ? std::string("more than 0")
-                                                         : fmt::format("at least {:g}", f.least),
-                         ""};
-        values[key] = read.value();
+        const auto value = valueOf(f, given->second);
+        if (!value)
+            return value.error();
+        values[key] = value.value();
     }
+    return values;
+}
+
+/// What no single field shows: values that do not go together.
+std::optional<Error> clash(std::string_view name, Values& values) {
     if (name == "wire" && values.contains("area") == values.contains("awg"))
         return Error{"sum", "area", values.contains("area") ? "area and awg" : "neither",
                      "exactly one of area and awg", ""};
     if (name == "panel" && (values["vmp"] >= values["voc"] || values["imp"] >= values["isc"]))
         return Error{"unmet", "vmp", "a best point beyond the label's ends",
                      "vmp under voc and imp under isc", ""};
-    Outcome<Results> answer = name == "bank"      ? Outcome<Results>(bank(values))
-                              : name == "pack"    ? Outcome<Results>(pack(values))
-                              : name == "charger" ? Outcome<Results>(charger(values))
-                              : name == "wire"    ? Outcome<Results>(wire(values))
-                              : name == "divider" ? divider(values, series)
-                              : name == "linear"  ? Outcome<Results>(linear(values))
-                              : name == "panel"   ? Outcome<Results>(panel(values))
-                              : name == "sky"     ? Outcome<Results>(sky(values))
-                              : name == "life"    ? Outcome<Results>(life(values))
-                                                  : led(values);
+    return std::nullopt;
+}
+
+struct Worker {
+    std::string_view name;
+    Outcome<Results> (*run)(Values& values, const std::string& series);
+};
+
+template <auto sum>
+Outcome<Results> plainly(Values& values, const std::string&) {
+    return sum(values);
+}
+
+constexpr std::array kWorkers{
+    Worker{"bank", plainly<bank>},
+    Worker{"pack", plainly<pack>},
+    Worker{"charger", plainly<charger>},
+    Worker{"wire", plainly<wire>},
+    Worker{
+        "divider",
+        [](Values& v, const std::string& series) { return Outcome<Results>(divider(v, series)); }},
+    Worker{"linear", plainly<linear>},
+    Worker{"panel", plainly<panel>},
+    Worker{"sky", plainly<sky>},
+    Worker{"life", plainly<life>},
+    Worker{"led", plainly<led>},
+};
+
+/// The sum of this name, or the names that there are.
+Outcome<const Sum*> sumNamed(std::string_view name) {
+    const auto sums = allSums();
+    const auto sum =
+        std::find_if(sums.begin(), sums.end(), [&](const Sum& s) { return s.name == name; });
+    if (sum != sums.end())
+        return &*sum;
+    std::string names;
+    for (const Sum& s : sums)
+        names += (names.empty() ? "" : ", ") + std::string(s.name);
+    return Error{"sum", "", "\"" + std::string(name) + "\"", "one of " + names, ""};
+}
+
+} // namespace
+
+Outcome<std::vector<SumResult>> runSum(std::string_view name,
+                                       const std::map<std::string, std::string>& arguments) {
+    const auto found = sumNamed(name);
+    if (!found)
+        return found.error();
+    const Sum& sum = *found.value();
+    std::string fields;
+    for (const SumField& f : sum.fields)
+        fields += (fields.empty() ? "" : ", ") + std::string(f.key);
+    for (const auto& argument : arguments)
+        if (std::none_of(sum.fields.begin(), sum.fields.end(),
+                         [&](const SumField& f) { return f.key == argument.first; }))
+            return Error{"sum", argument.first,
+                         "a field that " + std::string(name) + " does not have", "one of " + fields,
+                         ""};
+    std::string series = "E24";
+    auto read = valuesOf(sum, arguments, series);
+    if (!read)
+        return read.error();
+    Values values = std::move(read).value();
+    if (const auto trouble = clash(name, values))
+        return *trouble;
+    const auto worker = std::find_if(kWorkers.begin(), kWorkers.end(),
+                                     [&](const Worker& w) { return w.name == name; });
+    assert(worker != kWorkers.end());
+    Outcome<Results> answer = worker->run(values, series);
     if (answer)
         for (const SumResult& r : answer.value())
             if (const double* figure = std::get_if<double>(&r.value);

@@ -50,6 +50,16 @@ Draw drawOf(const TraceMode& level, const std::string& mode, bool asPower) {
     return draw;
 }
 
+/// Each level a name of its own, so that none takes another's mode: a second one is numbered.
+void tellApart(std::vector<std::string>& names) {
+    for (std::size_t i = 1; i < names.size(); ++i) {
+        const auto before = names.begin() + static_cast<std::ptrdiff_t>(i);
+        const std::string wanted = names[i];
+        for (int n = 2; std::find(names.begin(), before, names[i]) != before; ++n)
+            names[i] = wanted + " " + std::to_string(n);
+    }
+}
+
 } // namespace
 
 std::vector<std::string> proposedNames(const Project& p, const TraceCut& cut,
@@ -72,12 +82,9 @@ std::vector<std::string> proposedNames(const Project& p, const TraceCut& cut,
                 name = known;
             }
         }
-        // Two levels that read alike are told apart.
-        std::string unique = name;
-        for (int n = 2; std::find(names.begin(), names.end(), unique) != names.end(); ++n)
-            unique = name + " " + std::to_string(n);
-        names.push_back(unique);
+        names.push_back(name);
     }
+    tellApart(names);
     return names;
 }
 
@@ -86,6 +93,7 @@ Project withTraceModes(Project p, const TraceCut& cut, const Take& take) {
     for (std::size_t i = 0; i < std::min(names.size(), take.names.size()); ++i)
         if (!take.names[i].empty())
             names[i] = take.names[i];
+    tellApart(names);
     std::string id = take.load;
     if (!p.load(id)) {
         Project with = withNewLoad(p);

@@ -6,6 +6,7 @@
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/quantityedit.hpp"
+#include "widgets/refresher.hpp"
 #include "widgets/text.hpp"
 #include "widgets/viewtitle.hpp"
 
@@ -118,7 +119,7 @@ BriefView::BriefView(Session& session, QWidget* parent) : QWidget(parent), m_ses
         Project after = m_session.project();
         after.name = m_name->text().trimmed().toStdString();
         const QString name = tr("name the project %1").arg(m_name->text().trimmed());
-        m_session.edit(name, std::move(after));
+        m_session.apply(name, std::move(after));
     });
     lines->addWidget(m_name);
 
@@ -222,8 +223,8 @@ BriefView::BriefView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     scroll->setWidget(m_follows);
     halves->addWidget(scroll, 4);
 
-    connect(&session, &Session::projectChanged, this, &BriefView::refresh);
-    connect(&session, &Session::resultsSettled, this, &BriefView::follow);
+    new Refresher(this, session, {&Session::projectChanged}, [this] { refresh(); });
+    new Refresher(this, session, {&Session::resultsSettled}, [this] { follow(); });
     refresh();
     follow();
 }
@@ -380,7 +381,7 @@ void BriefView::follow() {
         old->deleteLater();
     }
     int at = 0;
-    for (const Consequence& c : m_session.results().consequences) {
+    for (const Consequence& c : m_session.results().consequences()) {
         auto* card = new QLabel(m_follows);
         card->setObjectName("follows." + qs(c.about));
         card->setTextFormat(Qt::RichText);

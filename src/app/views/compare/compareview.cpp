@@ -1,10 +1,11 @@
 #include "views/compare/compareview.hpp"
 
 #include "project/variants.hpp"
-#include "views/runtime/runtimeview.hpp"
 #include "widgets/panel.hpp"
+#include "widgets/refresher.hpp"
 #include "widgets/text.hpp"
 #include "widgets/viewtitle.hpp"
+#include "words/words.hpp"
 
 #include <QCheckBox>
 #include <QGridLayout>
@@ -90,14 +91,9 @@ CompareView::CompareView(Session& session, QWidget* parent) : QWidget(parent), m
     m_scroll->setFrameShape(QFrame::NoFrame);
     m_scroll->setAccessibleName(tr("Variants side by side"));
     column->addWidget(m_scroll, 1);
-    connect(&session, &Session::projectChanged, this, &CompareView::refresh);
-    connect(&session, &Session::variantsChanged, this, &CompareView::refresh);
+    new Refresher(this, session, {&Session::projectChanged, &Session::variantsChanged},
+                  [this] { refresh(); });
     fillChoice();
-}
-
-void CompareView::showEvent(QShowEvent* event) {
-    QWidget::showEvent(event);
-    refresh();
 }
 
 std::vector<std::size_t> CompareView::chosen() const {
@@ -115,11 +111,9 @@ std::vector<std::size_t> CompareView::chosen() const {
 }
 
 void CompareView::refresh() {
-    if (!isVisible())
-        return;
     fillChoice();
     const auto numbers = chosen();
-    const bool known = m_shown && m_numbers == numbers && m_of == m_session.document();
+    const bool known = m_shown && m_numbers == numbers && m_of == m_session.file().shared();
     known ? fill() : solve(); // which one is open may have changed
 }
 
@@ -153,20 +147,23 @@ void CompareView::fillChoice() {
 void CompareView::solve() {
     const auto numbers = chosen();
     m_state->setText(tr("solving …"));
-    m_background.run([this, numbers, document = m_session.document()](
-                         const std::stop_token& stop) -> std::function<void()> {
-        auto comparison = compareVariants(document, numbers, stop);
-        if (!comparison)
-            return {};
-        auto shown = std::make_shared<const Comparison>(std::move(*comparison));
-        return [this, shown, numbers, document] {
-            m_shown = shown;
-            m_numbers = numbers;
-            m_of = document;
-            m_state->setText({});
-            fill();
-        };
-    });
+    m_session.jobs().runOnProject(
+        kJob, Jobs::Priority::shown,
+        [this, numbers, document = m_session.file().shared(), crew = m_session.jobs().crew()](
+            const std::stop_token& stop, const Jobs::Progress&) -> Jobs::Deliver {
+            auto comparison = compareVariants(*document, numbers, stop, crew);
+            if (!comparison)
+                return {};
+            return [this, shown = std::make_shared<const Comparison>(std::move(*comparison)),
+                    numbers, document] {
+                m_shown = shown;
+                m_numbers = numbers;
+                m_of = document;
+                m_state->setText({});
+                fill();
+            };
+        },
+        this);
 }
 
 std::vector<CompareView::Row> CompareView::figures() const {
@@ -199,7 +196,7 @@ std::vector<CompareView::Row> CompareView::figures() const {
         [](const Weighed& w) { return w.runtime.hours ? -w.runtime.hours->value() : 0.0; });
     add(
         "ends", tr("Ends when"),
-        [](const Weighed& w) { return endingText(w.project, w.runtime.ending); }, none);
+        [](const Weighed& w) { return qs(endText(w.project, w.runtime.ending)); }, none);
     add(
         "worst", tr("Worst draw"),
         [](const Weighed& w) {

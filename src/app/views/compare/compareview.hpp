@@ -1,7 +1,6 @@
 // Variants side by side: what they come to, and what tells them apart.
 #pragma once
 
-#include "session/background.hpp"
 #include "session/session.hpp"
 
 #include "compare/compare.hpp"
@@ -41,12 +40,10 @@ class CompareView : public QWidget {
 
     /// What is shown; null before anything has been compared.
     [[nodiscard]] const Comparison* shown() const { return m_shown.get(); }
-    bool settle() { return m_background.settle(); }
-
-  protected:
-    void showEvent(QShowEvent* event) override;
+    bool settle() { return m_session.jobs().settle(kJob); }
 
   private:
+    static constexpr const char* kJob = "compare";
     struct Row;
     [[nodiscard]] std::vector<std::size_t> chosen() const;
     [[nodiscard]] std::vector<Row> figures() const;
@@ -60,15 +57,14 @@ class CompareView : public QWidget {
     QLabel* cell(const QString& text, const QString& name);
 
     Session& m_session;
-    Background m_background;
     QHBoxLayout* m_choice;
     QLabel* m_state;
     QScrollArea* m_scroll;
     QGridLayout* m_grid = nullptr;
     QSet<QString> m_left; ///< names that are left out by hand
     std::shared_ptr<const Comparison> m_shown;
-    std::vector<std::size_t> m_numbers; ///< of the columns shown
-    Project m_of;                       ///< the document that they belong to
+    std::vector<std::size_t> m_numbers;  ///< of the columns shown
+    std::shared_ptr<const Project> m_of; ///< the document that they belong to
 };
 
 } // namespace sipper::app

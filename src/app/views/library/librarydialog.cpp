@@ -7,6 +7,7 @@
 #include "widgets/plaincombo.hpp"
 #include "widgets/quantityedit.hpp"
 #include "widgets/text.hpp"
+#include "words/words.hpp"
 
 #include <QCheckBox>
 #include <QFile>
@@ -30,6 +31,11 @@ LibraryDialog::LibraryDialog(Session& session, const QString& stage, QWidget* pa
                                             tr("Parts (*.json)"));
     };
     build();
+    connect(&session.jobs(), &Jobs::progressed, this,
+            [this](const QString& job, std::size_t done, std::size_t all) {
+                if (job == QLatin1String(kJob))
+                    m_state->setText(tr("solved %1 of %2").arg(done).arg(all));
+            });
     reload();
     solve();
 }
@@ -172,7 +178,7 @@ void LibraryDialog::build() {
     column->addLayout(foot);
     resize(t.ipx(1180), t.ipx(640));
     if (stage)
-        m_trade->setCurrentIndex(std::max(0, m_trade->findData(tradeOf(stage->part))));
+        m_trade->setCurrentIndex(std::max(0, m_trade->findData(sectionOf(stage->part))));
 }
 
 void LibraryDialog::reload() {
@@ -207,34 +213,32 @@ void LibraryDialog::solve() {
     if (!any)
         return;
     m_state->setText(tr("solving each in place …"));
-    m_background.run([this, project = m_session.project(),
-                      library = std::make_shared<Library>(m_model->library()),
-                      stage = m_stage](const std::stop_token& stop) -> std::function<void()> {
-        auto swaps = std::make_shared<std::vector<Swap>>(
-            suggestSwaps(project, *library, stage, stop, [&](std::size_t done, std::size_t all) {
-                if (done % 8 == 0)
-                    QMetaObject::invokeMethod(
-                        this,
-                        [this, done, all] {
-                            m_state->setText(tr("solved %1 of %2").arg(done).arg(all));
-                        },
-                        Qt::QueuedConnection);
-            }));
-        if (stop.stop_requested())
-            return {};
-        return [this, swaps, tethered = !project.pack()] {
-            std::size_t fits = 0;
-            for (const Swap& s : *swaps)
-                fits += s.fits;
-            const auto count = swaps->size();
-            m_model->setSwaps(std::move(*swaps), tethered);
-            m_state->setText(tr("%1 of %2 would work here").arg(fits).arg(count));
-            m_table->sortByColumn(tethered ? LibraryModel::wouldRun : LibraryModel::gain,
-                                  tethered ? Qt::AscendingOrder : Qt::DescendingOrder);
-            m_table->selectRow(0);
-            refresh();
-        };
-    });
+    m_session.jobs().run(
+        kJob, Jobs::Priority::shown,
+        [this, project = m_session.project(),
+         library = std::make_shared<Library>(m_model->library()),
+         stage = m_stage](const std::stop_token& stop, const Jobs::Progress& progress) {
+            auto swaps = std::make_shared<std::vector<Swap>>(suggestSwaps(
+                project, *library, stage, stop, [&](std::size_t done, std::size_t all) {
+                    if (done % 8 == 0)
+                        progress(done, all);
+                }));
+            return stop.stop_requested() ? Jobs::Deliver()
+                                         : [this, swaps] { showSwaps(std::move(*swaps)); };
+        },
+        this);
+}
+
+void LibraryDialog::showSwaps(std::vector<Swap> swaps) {
+    const auto fits =
+        std::count_if(swaps.begin(), swaps.end(), [](const Swap& s) { return s.fits; });
+    m_state->setText(tr("%1 of %2 would work here").arg(fits).arg(swaps.size()));
+    m_model->setSwaps(std::move(swaps), m_session.project());
+    const bool tethered = !m_session.project().pack();
+    m_table->sortByColumn(tethered ? LibraryModel::wouldRun : LibraryModel::gain,
+                          tethered ? Qt::AscendingOrder : Qt::DescendingOrder);
+    m_table->selectRow(0);
+    refresh();
 }
 
 void LibraryDialog::filter() {
@@ -257,8 +261,10 @@ void LibraryDialog::refresh() {
     const int row = chosen();
     const Swap* swap = row >= 0 ? m_model->swap(row) : nullptr;
     m_use->setEnabled(swap != nullptr);
-    m_use->setToolTip(swap && !swap->fits ? tr("It does not fit: %1").arg(qs(swap->why))
-                                          : tr("Put the chosen part in that place"));
+    m_use->setToolTip(
+        swap && !swap->fits
+            ? tr("It does not fit: %1").arg(qs(whyNotText(m_session.project(), *swap)))
+            : tr("Put the chosen part in that place"));
     m_export->setEnabled(row >= 0);
     m_remove->setEnabled(row >= 0 && m_model->part(row).own);
     m_keep->setEnabled(m_session.project().stage(m_stage) ||
@@ -282,6 +288,18 @@ void LibraryDialog::use() {
     accept();
 }
 
+/// What a kept part rests on: as the library has the same part; a pack by its measured resistance;
+/// what was typed in stands for a data sheet until it is measured.
+std::string LibraryDialog::basisOf(const Stage& stage) const {
+    for (const LibraryPart& known : m_model->library().parts)
+        if (known.stage.part == stage.part)
+            return known.basis;
+    const Stage* kept = m_session.project().stage(stage.id);
+    const Pack* pack = kept ? std::get_if<Pack>(&kept->part) : nullptr;
+    return std::string(
+        nameOf(pack && pack->measuredResistance ? Basis::measured : Basis::dataSheet));
+}
+
 void LibraryDialog::keep() {
     const std::string id =
         m_session.project().stage(m_stage) ? m_stage : m_session.selected().toStdString();
@@ -301,7 +319,7 @@ void LibraryDialog::keep() {
     part.stage.connector.reset();
     part.name = partFileName(nameOf(part.stage));
     part.note = tr("Kept from %1").arg(qs(m_session.project().name)).toStdString();
-    part.basis = "measured";
+    part.basis = basisOf(part.stage);
     if (const auto trouble = savePart(Session::partsFolder().toStdString(), part)) {
         say(qs(trouble->message()));
         return;

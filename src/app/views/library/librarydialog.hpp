@@ -1,8 +1,9 @@
 // The library: browse it, put a part into the line, keep parts of one's own.
 #pragma once
 
-#include "session/background.hpp"
 #include "session/session.hpp"
+
+#include "find/swaps.hpp"
 
 #include <QDialog>
 
@@ -27,17 +28,20 @@ class LibraryDialog : public QDialog {
     LibraryDialog(Session& session, const QString& stage, QWidget* parent = nullptr);
 
     /// Waits for the swaps; for tests and pictures.
-    bool settle() { return m_background.settle(); }
+    bool settle() { return m_session.jobs().settle(kJob); }
 
     // Where people are asked; a test answers in their place.
     std::function<QString()> askWhatToImport;
     std::function<QString(const QString& name)> askWhereToExport;
 
   private:
+    static constexpr const char* kJob = "swaps";
     void build();
     QWidget* buildFilters();
     void reload();
     void solve();
+    void showSwaps(std::vector<Swap> swaps);
+    [[nodiscard]] std::string basisOf(const Stage& stage) const;
     void filter();
     void refresh();
     void use();
@@ -52,7 +56,6 @@ class LibraryDialog : public QDialog {
 
     Session& m_session;
     std::string m_stage;
-    Background m_background;
     LibraryModel* m_model;
     LibraryFilter* m_filter;
     QTableView* m_table;

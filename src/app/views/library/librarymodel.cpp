@@ -1,9 +1,11 @@
 #include "views/library/librarymodel.hpp"
 
 #include "line/wiring.hpp"
-#include "parts/fields.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
 #include "theme/theme.hpp"
 #include "widgets/text.hpp"
+#include "words/words.hpp"
 
 namespace sipper::app {
 namespace {
@@ -12,44 +14,10 @@ std::optional<double> positive(double value) {
     return value > 0 ? std::optional(value) : std::nullopt;
 }
 
-/// The voltage that people know a part by.
-std::optional<double> voltsOfPart(const Part& part) {
-    if (const auto* pack = std::get_if<Pack>(&part))
-        return pack->cell.nominal ? std::optional(pack->cell.nominal->value()) : std::nullopt;
-    for (const char* key : {"input_never_above_v", "cutoff_v", "set_v", "rated_v", "rating_v"})
-        if (const double v = figureOf(part, key); v > 0)
-            return v;
-    return std::nullopt;
-}
-
-std::optional<double> ampsOfPart(const Part& part) {
-    if (const auto* pack = std::get_if<Pack>(&part))
-        return pack->cell.maxDischarge ? std::optional(pack->cell.maxDischarge->value())
-                                       : std::nullopt;
-    if (const auto* wire = std::get_if<Wire>(&part))
-        return ampacity(*wire);
-    for (const char* key : {"output_limit_a", "rated_current_a", "switch_limit_a", "limit_a",
-                            "rated_a", "advertises_a", "max_current_a", "rating_a"})
-        if (const double a = figureOf(part, key); a > 0)
-            return a;
-    return std::nullopt;
-}
-
 } // namespace
 
-QString tradeOf(const Part& part) {
-    if (std::holds_alternative<Pack>(part))
-        return QStringLiteral("cells");
-    if (isSource(part))
-        return QStringLiteral("sources");
-    if (std::holds_alternative<Linear>(part) || std::holds_alternative<Switcher>(part))
-        return QStringLiteral("regulators");
-    if (std::holds_alternative<Guard>(part))
-        return QStringLiteral("guards");
-    if (std::holds_alternative<Wire>(part) || std::holds_alternative<Fuse>(part) ||
-        std::holds_alternative<Switch>(part))
-        return QStringLiteral("wiring");
-    return QStringLiteral("paths");
+QString sectionOf(const Part& part) {
+    return qs(nameOf(kindFacts(part).section));
 }
 
 void LibraryModel::setLibrary(std::shared_ptr<const Library> library) {
@@ -60,10 +28,11 @@ void LibraryModel::setLibrary(std::shared_ptr<const Library> library) {
     endResetModel();
 }
 
-void LibraryModel::setSwaps(std::vector<Swap> swaps, bool tethered) {
+void LibraryModel::setSwaps(std::vector<Swap> swaps, const Project& project) {
     beginResetModel();
     m_swaps = std::move(swaps);
-    m_tethered = tethered;
+    m_tethered = !project.pack();
+    m_project = project;
     m_swapOf.assign(m_library->parts.size(), -1);
     for (std::size_t i = 0; i < m_swaps.size(); ++i)
         m_swapOf[m_swaps[i].part] = static_cast<int>(i);
@@ -89,10 +58,12 @@ QVariant LibraryModel::figure(int row, int column) const {
     std::optional<double> value;
     switch (column) {
     case volts:
-        value = voltsOfPart(stage.part);
+        value = labelVolts(stage.part);
         break;
     case amps:
-        value = ampsOfPart(stage.part);
+        value = std::holds_alternative<Wire>(stage.part)
+                    ? std::optional(ampacity(std::get<Wire>(stage.part)))
+                    : labelAmps(stage.part);
         break;
     case charge:
         if (pack)
@@ -132,7 +103,7 @@ QString LibraryModel::text(int row, int column) const {
         return qs(kindText(p.stage.part));
     case note:
         if (const Swap* s = swap(row); s && !s->fits)
-            return tr("does not fit: %1").arg(qs(s->why));
+            return tr("does not fit: %1").arg(qs(whyNotText(m_project, *s)));
         return qs(p.note);
     default:
         break;
@@ -231,7 +202,7 @@ void LibraryFilter::setWanted(const Wanted& wanted) {
 bool LibraryFilter::filterAcceptsRow(int row, const QModelIndex&) const {
     const auto* model = static_cast<const LibraryModel*>(sourceModel());
     const LibraryPart& p = model->part(row);
-    if (!m_wanted.trade.isEmpty() && tradeOf(p.stage.part) != m_wanted.trade)
+    if (!m_wanted.trade.isEmpty() && sectionOf(p.stage.part) != m_wanted.trade)
         return false;
     if (m_wanted.own && !p.own)
         return false;

@@ -18,7 +18,7 @@ class LibraryModel : public QAbstractTableModel {
     using QAbstractTableModel::QAbstractTableModel;
     void setLibrary(std::shared_ptr<const Library> library);
     /// Results for the stage that a part would replace; none: browsing.
-    void setSwaps(std::vector<Swap> swaps, bool tethered);
+    void setSwaps(std::vector<Swap> swaps, const Project& project);
     [[nodiscard]] const Library& library() const { return *m_library; }
     [[nodiscard]] const LibraryPart& part(int row) const {
         return m_library->parts[static_cast<std::size_t>(row)];
@@ -37,6 +37,7 @@ class LibraryModel : public QAbstractTableModel {
     std::shared_ptr<const Library> m_library = std::make_shared<Library>();
     std::vector<Swap> m_swaps; ///< by part; empty: browsing
     std::vector<int> m_swapOf;
+    Project m_project; ///< that they were solved for
     bool m_tethered = false;
 };
 
@@ -67,6 +68,6 @@ class LibraryFilter : public QSortFilterProxyModel {
 };
 
 /// `cells`, `regulators`, `guards`, `sources`, `wiring`, `paths`.
-[[nodiscard]] QString tradeOf(const Part& part);
+[[nodiscard]] QString sectionOf(const Part& part);
 
 } // namespace sipper::app

@@ -1,6 +1,7 @@
 #include "views/loads/chargebar.hpp"
 
 #include "theme/theme.hpp"
+#include "widgets/refresher.hpp"
 #include "widgets/text.hpp"
 
 #include <QHelpEvent>
@@ -17,7 +18,7 @@ QColor modeColour(const Mode& mode) {
 ChargeBar::ChargeBar(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
     setObjectName(QStringLiteral("chargeBar"));
     setFixedHeight(Theme::now().ipx(20));
-    connect(&session, &Session::projectChanged, this, &ChargeBar::refresh);
+    new Refresher(this, session, {&Session::projectChanged}, [this] { refresh(); });
     connect(&session, &Session::momentChanged, this, qOverload<>(&QWidget::update));
     refresh();
 }

@@ -1,8 +1,10 @@
 #include "views/loads/loadgrid.hpp"
+#include "parts/kinds.hpp"
 
 #include "project/edits.hpp"
 #include "theme/theme.hpp"
 #include "widgets/panel.hpp"
+#include "widgets/refresher.hpp"
 #include "widgets/text.hpp"
 
 #include <QGridLayout>
@@ -265,7 +267,7 @@ LoadGrid::LoadGrid(Session& session, QWidget* parent) : QFrame(parent), m_sessio
     addLoad->setObjectName(QStringLiteral("addLoad"));
     addLoad->setToolTip(tr("A new load on the feed of the last one"));
     connect(addLoad, &QPushButton::clicked, this,
-            [this] { m_session.edit(tr("add a load"), withNewLoad(m_session.project())); });
+            [this] { m_session.apply(tr("add a load"), withNewLoad(m_session.project())); });
     auto* addMode = new QPushButton(tr("Add a mode"), this);
     addMode->setObjectName(QStringLiteral("addMode"));
     addMode->setToolTip(tr("A new mode, 1 s every minute"));
@@ -287,8 +289,8 @@ LoadGrid::LoadGrid(Session& session, QWidget* parent) : QFrame(parent), m_sessio
     column->addLayout(foot);
     m_complaint = complaintLabel(QStringLiteral("loads.complaint"), this);
     column->addWidget(m_complaint);
-    connect(&session, &Session::projectChanged, this,
-            [this] { signature() == m_signature ? refresh() : rebuild(); });
+    new Refresher(this, session, {&Session::projectChanged},
+                  [this] { signature() == m_signature ? refresh() : rebuild(); });
     rebuild();
 }
 
@@ -374,7 +376,8 @@ void LoadGrid::build() {
                 qs(nameOf(*load)) == name->text().trimmed())
                 return;
             load->label = name->text().trimmed().toStdString();
-            m_session.edit(tr("rename a load to %1").arg(name->text().trimmed()), std::move(after));
+            m_session.apply(tr("rename a load to %1").arg(name->text().trimmed()),
+                            std::move(after));
         });
         grid->addWidget(name, row, 0);
         const Stage* feed = p.stage(p.loads[l].fedBy);
@@ -397,7 +400,7 @@ void LoadGrid::build() {
                 const QString what =
                     tr("basis of %1: %2")
                         .arg(qs(nameOf(after.loads[l])), qs(nameOf(next)).replace('_', ' '));
-                m_session.edit(what, std::move(after));
+                m_session.apply(what, std::move(after));
             });
             m_marks.insert(mark->objectName(), mark);
             grid->addWidget(mark, row, column + 1);
@@ -411,7 +414,7 @@ void LoadGrid::build() {
                                 int column, auto make) {
             auto* b = smallButton(text, what + "." + qs(id), about, m_body);
             connect(b, &QToolButton::clicked, this, [this, make, about, id] {
-                m_session.edit(about, make(m_session.project(), id));
+                m_session.apply(about, make(m_session.project(), id));
             });
             grid->addWidget(b, row, column);
         };

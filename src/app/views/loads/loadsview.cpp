@@ -9,6 +9,7 @@
 #include "views/loads/tracedialog.hpp"
 #include "views/supplyline/inspector.hpp"
 #include "widgets/panel.hpp"
+#include "widgets/refresher.hpp"
 #include "widgets/viewtitle.hpp"
 
 #include <QDragEnterEvent>
@@ -71,7 +72,7 @@ LoadsView::LoadsView(Session& session, QWidget* parent) : QWidget(parent), m_ses
         where->setText(m_session.project().pack() ? tr("A day, at the cells")
                                                   : tr("A day, at the source"));
     };
-    connect(&session, &Session::projectChanged, this, nameWhere);
+    new Refresher(this, session, {&Session::projectChanged}, nameWhere);
     nameWhere();
     m_dayParts << where;
     auto* day = new Skyline(session, true, this);

@@ -1,10 +1,12 @@
 #include "views/loads/modebar.hpp"
+#include "project/tree.hpp"
 
 #include "project/edits.hpp"
 #include "theme/theme.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/quantityedit.hpp"
+#include "widgets/refresher.hpp"
 #include "widgets/text.hpp"
 
 #include <QHBoxLayout>
@@ -151,11 +153,11 @@ ModeBar::ModeBar(Session& session, QWidget* parent) : QFrame(parent), m_session(
     connect(m_remove, &QPushButton::clicked, this, [this] {
         const Mode& m = m_session.project().modes[m_session.mode()];
         const std::string id = m.id;
-        m_session.edit(tr("take out mode %1").arg(qs(nameOf(m))),
-                       withoutMode(m_session.project(), id));
+        m_session.apply(tr("take out mode %1").arg(qs(nameOf(m))),
+                        withoutMode(m_session.project(), id));
     });
-    connect(&session, &Session::projectChanged, this, &ModeBar::refresh);
-    connect(&session, &Session::momentChanged, this, [this] {
+    new Refresher(this, session, {&Session::projectChanged}, [this] { refresh(); });
+    new Refresher(this, session, {&Session::momentChanged}, [this] {
         ask({});
         refresh();
     });
@@ -170,7 +172,7 @@ void ModeBar::enter() {
 void ModeBar::move(const QString& name, int by) {
     const std::string id = m_session.project().modes[m_session.mode()].id;
     Project after = withModeMoved(m_session.project(), id, by);
-    const auto at = static_cast<std::size_t>(after.mode(id) - after.modes.data());
+    const auto at = modeIndex(after, id);
     if (const auto trouble = m_session.edit(name, std::move(after))) {
         ask(qs(trouble->message()));
         return;

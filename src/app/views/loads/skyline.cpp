@@ -1,10 +1,12 @@
 #include "views/loads/skyline.hpp"
+#include "project/tree.hpp"
 
 #include "project/edits.hpp"
 #include "runtime/aim.hpp"
 #include "theme/theme.hpp"
 #include "views/loads/chargebar.hpp"
 #include "widgets/plotstyle.hpp"
+#include "widgets/refresher.hpp"
 #include "widgets/text.hpp"
 
 #include <QHelpEvent>
@@ -73,8 +75,8 @@ Skyline::Skyline(Session& session, bool day, QWidget* parent)
     setObjectName(day ? QStringLiteral("skyline.day") : QStringLiteral("skyline.cycle"));
     setAccessibleName(day ? tr("Current over a day") : tr("Current over one cycle"));
     setMouseTracking(true);
-    connect(&session, &Session::projectChanged, this, &Skyline::rebuild);
-    connect(&session, &Session::momentChanged, this, &Skyline::rebuild);
+    new Refresher(this, session, {&Session::projectChanged, &Session::momentChanged},
+                  [this] { rebuild(); });
     rebuild();
 }
 
@@ -100,8 +102,7 @@ double Skyline::x(double share) const {
 
 std::size_t Skyline::indexOf(const std::string& id) const {
     const Mode* mode = m_session.project().mode(id);
-    return mode ? static_cast<std::size_t>(mode - m_session.project().modes.data())
-                : m_session.project().modes.size();
+    return mode ? modeIndex(m_session.project(), mode->id) : m_session.project().modes.size();
 }
 
 QColor Skyline::colourOf(std::size_t mode) const {
@@ -178,7 +179,7 @@ void Skyline::buildCycle() {
     const Project& p = m_session.project();
     const Budget& b = m_session.results().budget;
     const Schedule schedule(p);
-    const Setting24& setting = schedule.settings[schedule.settingOf(p, m_session.mode())];
+    const DaySetting& setting = schedule.settings[schedule.settingOf(p, m_session.mode())];
     if (!m_frozen) {
         m_cycle = 0;
         for (const Share& share : setting.shares)
@@ -375,12 +376,12 @@ void Skyline::moveWindow(std::size_t mode, std::size_t window, bool end, double 
     if (m.daily[window].first == m.daily[window].second)
         return;
     const QString name = tr("%1: %2").arg(qs(nameOf(m)), qs(windowsText(m)));
-    m_session.edit(name, std::move(after),
-                   QStringLiteral("%1.window.%2.%3.%4")
-                       .arg(key ? "nudge" : "drag")
-                       .arg(mode)
-                       .arg(window)
-                       .arg(end));
+    m_session.apply(name, std::move(after),
+                    QStringLiteral("%1.window.%2.%3.%4")
+                        .arg(key ? "nudge" : "drag")
+                        .arg(mode)
+                        .arg(window)
+                        .arg(end));
 }
 
 void Skyline::setTime(std::size_t mode, double seconds, bool every, bool key) {
@@ -397,10 +398,10 @@ void Skyline::setTime(std::size_t mode, double seconds, bool every, bool key) {
     const QString name =
         (every ? tr("%1 comes every %2") : tr("%1 lasts %2"))
             .arg(qs(nameOf(m)), quantity((every ? m.every : m.duration)->value(), Unit::second));
-    m_session.edit(name, std::move(after),
-                   QStringLiteral("%1.%2.%3")
-                       .arg(key ? "nudge" : "drag", every ? "every" : "duration")
-                       .arg(mode));
+    m_session.apply(name, std::move(after),
+                    QStringLiteral("%1.%2.%3")
+                        .arg(key ? "nudge" : "drag", every ? "every" : "duration")
+                        .arg(mode));
 }
 
 /// The load chosen, where it draws in the mode; else the one that draws most in it.
@@ -425,8 +426,8 @@ void Skyline::setCurrent(std::size_t mode, double amps, bool key) {
     const QString name =
         tr("%1, %2: %3")
             .arg(qs(nameOf(p.loads[load])), qs(nameOf(p.modes[mode])), qs(drawText(*draw)));
-    m_session.edit(name, std::move(after),
-                   QStringLiteral("%1.current.%2").arg(key ? "nudge" : "drag").arg(mode));
+    m_session.apply(name, std::move(after),
+                    QStringLiteral("%1.current.%2").arg(key ? "nudge" : "drag").arg(mode));
 }
 
 void Skyline::resizeEvent(QResizeEvent*) {

@@ -4,6 +4,7 @@
 #include "views/loads/traceplot.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
+#include "widgets/refresher.hpp"
 #include "widgets/spread.hpp"
 #include "widgets/text.hpp"
 
@@ -245,15 +246,15 @@ TraceCard::TraceCard(Session& session, QWidget* parent)
     connect(&m_work, &TraceWork::changed, this, &TraceCard::refresh);
     connect(&m_work, &TraceWork::busyChanged, this, &TraceCard::refresh);
     connect(m_plot, &TracePlot::arranged, this, &TraceCard::arrangeRows);
-    connect(&session, &Session::projectChanged, this, [this] {
+    new Refresher(this, session, {&Session::projectChanged}, [this] {
         fillLoads();
         refresh();
     });
-    connect(&session, &Session::selectionChanged, this, [this] {
-        if (!m_loadChosen) {
-            fillLoads();
-            refresh();
-        }
+    new Refresher(this, session, {&Session::selectionChanged}, [this] {
+        if (m_loadChosen)
+            return;
+        fillLoads();
+        refresh();
     });
     fillLoads();
     refresh();

@@ -1,6 +1,7 @@
 #include "views/runtime/ledgerstream.hpp"
 
 #include "theme/theme.hpp"
+#include "widgets/refresher.hpp"
 #include "widgets/spread.hpp"
 #include "widgets/text.hpp"
 
@@ -34,7 +35,7 @@ LedgerStream::LedgerStream(Session& session, QWidget* parent) : QFrame(parent), 
     m_byMode->setFont(Theme::now().font(11));
     m_byMode->setToolTip(tr("Part what each load gets by the mode it gets it in"));
     connect(m_byMode, &QCheckBox::toggled, this, &LedgerStream::refresh);
-    connect(&session, &Session::projectChanged, this, &LedgerStream::refresh);
+    new Refresher(this, session, {&Session::projectChanged}, [this] { refresh(); });
     refresh();
 }
 

@@ -1,18 +1,16 @@
-// What would lengthen the run, ranked; what people reckon on an envelope, and why it differs; what
-// the range rests on; the same charge in other units; and how the cells age in use and unused.
+// What would lengthen the run, ranked; beside it, on pages of their own, what runpages.hpp says.
 #pragma once
 
-#include "session/background.hpp"
 #include "session/session.hpp"
+#include "views/runtime/runpages.hpp"
 
 #include "find/levers.hpp"
-#include "runtime/worth.hpp"
 
 #include <QFrame>
 
+class QHBoxLayout;
 class QLabel;
 class QPushButton;
-class QScrollArea;
 class QVBoxLayout;
 
 namespace sipper::app {
@@ -23,37 +21,37 @@ class LeversCard : public QFrame {
     explicit LeversCard(Session& session, QWidget* parent = nullptr);
 
     [[nodiscard]] const std::vector<Lever>& levers() const { return m_levers; }
-    bool settle() { return m_background.settle(); }
-
-  protected:
-    void showEvent(QShowEvent* event) override;
+    bool settle() { return m_session.jobs().settle(kJob); }
 
   private:
-    void solve();
+    static constexpr const char* kJob = "levers";
     enum class Page { levers, envelope, range, units, wear };
+    void addPage(QHBoxLayout* head, const QString& text, const char* name, const QString& help,
+                 Page which);
     void choose(Page page);
     void showPage();
     void showLevers();
-    void showEnvelope();
-    void showRange();
-    void showUnits();
-    void showWear();
-    QWidget* deviceRow(const Worth& worth); ///< refills of another device
+    void solve();
+    [[nodiscard]] bool isOfNow() const; ///< the levers are of the project that is open
+    void addTexts(const std::vector<PageText>& page, const QString& none);
     QLabel* addText(const QString& name, const QString& richText);
     void addLever(const Lever& lever, std::size_t number);
+    [[nodiscard]] static QString costsOf(const Lever& lever);
+    QPushButton* leverButton(std::size_t number, const char* name, const QString& text,
+                             const QString& help,
+                             std::optional<Error> (LeversCard::*act)(const Lever&));
+    [[nodiscard]] std::optional<Error> use(const Lever& lever);
+    [[nodiscard]] std::optional<Error> attempt(const Lever& lever);
 
     Session& m_session;
-    Background m_background;
     QList<QPushButton*> m_pages; ///< in the order of Page
     QLabel* m_state;
-    QScrollArea* m_scroll;
     QWidget* m_body;
     QVBoxLayout* m_rows;
-    std::vector<Lever> m_levers; ///< with the pairs behind them
-    Project m_of;                ///< the project that they belong to
+    std::vector<Lever> m_levers;         ///< with the pairs behind them
+    std::shared_ptr<const Project> m_of; ///< the project that they belong to
     Page m_page = Page::levers;
-    double m_deviceAh = 3; ///< the other device's battery, as last asked for
-    double m_deviceVolts = 3.7;
+    DeviceRow::Device m_device; ///< the other device's battery, as last asked for
 };
 
 } // namespace sipper::app

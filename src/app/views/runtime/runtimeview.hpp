@@ -4,62 +4,57 @@
 
 #include "session/session.hpp"
 
-#include <QList>
+#include "runtime/whatif.hpp"
+
 #include <QWidget>
 
-class QCPGraph;
 class QCheckBox;
-class QCustomPlot;
 class QSlider;
 class QLabel;
 class QLayout;
-class QCPItemStraightLine;
-class QCPItemText;
 
 namespace sipper::app {
 
-class LedgerStream;
+class DischargePlot;
 
 class RuntimeView : public QWidget {
     Q_OBJECT
   public:
     explicit RuntimeView(Session& session, QWidget* parent = nullptr);
 
-  protected:
-    void resizeEvent(QResizeEvent* event) override;
+    /// Waits for the runs at the sliders; for tests and pictures.
+    bool settle() { return m_session.jobs().settle(kWhatIf); }
 
   private:
-    void rebuild();
+    static constexpr const char* kWhatIf = "what-if";
+    void refresh();
+    QLayout* buildVerdict();
     QLayout* buildWhatIf();
-    void showBand();   ///< where eight builds in ten run, once it is known
-    void showWhatIf(); ///< the run at the sliders' air and age, and at five of them
+    [[nodiscard]] QString why() const;
+    /// The sliders stand where it is planned, where another project or plan is open.
+    void settleSliders();
+    void askWhatIf(); ///< the run at the sliders' air and age, and at five temperatures
+    void sayWhatIf(const WhatIf* other);
 
     Session& m_session;
     QLabel* m_answer;
     QLabel* m_why;
     QWidget* m_body; ///< what there is to show of a run
-    QCustomPlot* m_plot;
-    QCPItemStraightLine* m_end;
-    QCPItemText* m_endText;
-    QCPItemStraightLine* m_target;
-    QCPItemText* m_targetText;
-    LedgerStream* m_ledger;
+    DischargePlot* m_plot;
     QSlider* m_air;
     QSlider* m_age;
     QCheckBox* m_five;
     QLabel* m_whatIf;
-    QCPGraph* m_bandLow;  ///< what one build in ten stays under
-    QCPGraph* m_bandHigh; ///< what nine in ten stay under
-    QCPItemText* m_bandText;
-    QCPGraph* m_tail;
-    QCPGraph* m_run;
-    QCPGraph* m_other;           ///< the run at the sliders
-    QList<QCPGraph*> m_fiveRuns; ///< at five temperatures
-    QList<QCPItemText*> m_fiveTexts;
-    double m_planned = -1000; ///< °C of the project that the sliders were last set to
+    /// What is planned: °C, per cent, of which cells, in which of the documents opened.
+    struct Planned {
+        int air = 0;
+        int age = 0;
+        std::string cell;
+        int document = 0;
+        bool operator==(const Planned&) const = default;
+    };
+    [[nodiscard]] Planned planned() const;
+    Planned m_planned; ///< what the sliders were last set to
 };
-
-/// Why a run ends, in words: `Logic and clock gets too little in mode “Lamp lit”`.
-[[nodiscard]] QString endingText(const Project& project, const Ending& ending);
 
 } // namespace sipper::app

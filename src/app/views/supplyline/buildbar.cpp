@@ -1,4 +1,5 @@
 #include "views/supplyline/buildbar.hpp"
+#include "parts/kinds.hpp"
 
 #include "line/sources.hpp"
 #include "project/build.hpp"
@@ -9,6 +10,7 @@
 #include "views/supplyline/curvescard.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
+#include "widgets/refresher.hpp"
 #include "widgets/text.hpp"
 
 #include <QHBoxLayout>
@@ -23,24 +25,6 @@
 namespace sipper::app {
 namespace {
 
-struct Kind {
-    const char* name;
-    const char* text;
-};
-constexpr std::array kInLine{Kind{"linear", "Linear regulator"},
-                             Kind{"buck", "Buck (steps down)"},
-                             Kind{"boost", "Boost (steps up)"},
-                             Kind{"buck_boost", "Buck-boost (both ways)"},
-                             Kind{"guard", "Guard (cut-off)"},
-                             Kind{"fuse", "Fuse"},
-                             Kind{"switch", "Switch"},
-                             Kind{"wire", "Lead"},
-                             Kind{"diode", "Diode"},
-                             Kind{"ideal_diode", "FET diode"},
-                             Kind{"filter", "Filter"}};
-constexpr std::array kSources{Kind{"pack", "Cells"}, Kind{"adapter", "Adapter"},
-                              Kind{"usb", "5 V socket"}, Kind{"vehicle", "Vehicle supply"}};
-
 void accent(QWidget& button, bool on) {
     button.setProperty("accent", on);
     button.style()->unpolish(&button);
@@ -48,7 +32,7 @@ void accent(QWidget& button, bool on) {
 }
 
 /// A fresh source; cells come from the library.
-Stage freshSource(const Project& p, const char* kind, std::string_view near) {
+Stage freshSource(const Project& p, Kind kind, std::string_view near) {
     Stage stage = freshStage(p, kind, near);
     if (auto* pack = std::get_if<Pack>(&stage.part)) {
         if (const auto cell = loadPart(dataFolder() / "cells" / "nickel-cobalt-18650-3.0.json")) {
@@ -130,7 +114,7 @@ BuildBar::BuildBar(Session& session, QWidget* parent) : QFrame(parent), m_sessio
             s->label = text;
         else if (Load* l = after.load(chosen()))
             l->label = text;
-        add(tr("rename %1 to %2").arg(chosenName(), qs(text)), std::move(after), chosen());
+        takeEdit(tr("rename %1 to %2").arg(chosenName(), qs(text)), std::move(after), chosen());
     });
     connect(m_add, &QPushButton::clicked, this, &BuildBar::showAdd);
     connect(m_swap, &QPushButton::clicked, this, &BuildBar::swap);
@@ -146,9 +130,9 @@ BuildBar::BuildBar(Session& session, QWidget* parent) : QFrame(parent), m_sessio
     connect(m_mode, &QComboBox::activated, this, [this](int mode) {
         m_session.setMoment(m_session.charge(), static_cast<std::size_t>(mode));
     });
-    connect(&session, &Session::projectChanged, this, &BuildBar::refresh);
-    connect(&session, &Session::selectionChanged, this, &BuildBar::refresh);
-    connect(&session, &Session::momentChanged, this, &BuildBar::refresh);
+    new Refresher(this, session,
+                  {&Session::projectChanged, &Session::selectionChanged, &Session::momentChanged},
+                  [this] { refresh(); });
     refresh();
 }
 
@@ -165,7 +149,7 @@ void BuildBar::say(const QString& text) {
     complain(*m_complaint, text);
 }
 
-void BuildBar::add(const QString& name, Project after, const std::string& select) {
+void BuildBar::takeEdit(const QString& name, Project after, const std::string& select) {
     if (const auto trouble = m_session.edit(name, std::move(after))) {
         say(qs(trouble->message()));
         return;
@@ -181,7 +165,7 @@ void BuildBar::remove() {
     const QString name = tr("take out %1").arg(chosenName());
     if (const Load* load = p.load(id)) {
         const std::string on = load->fedBy;
-        add(name, withoutLoad(p, id), on);
+        takeEdit(name, withoutLoad(p, id), on);
         return;
     }
     if (const auto why = whyNotRemove(p, id)) {
@@ -190,7 +174,7 @@ void BuildBar::remove() {
     }
     const Stage* stage = p.stage(id);
     const std::string on = stage->fedBy.empty() ? std::string() : stage->fedBy.front();
-    add(name, withoutStage(p, id), on);
+    takeEdit(name, withoutStage(p, id), on);
 }
 
 void BuildBar::move(int by) {
@@ -199,9 +183,9 @@ void BuildBar::move(int by) {
         say(qs(*why));
         return;
     }
-    add((by < 0 ? tr("move %1 towards the source") : tr("move %1 towards the loads"))
-            .arg(chosenName()),
-        withStageMoved(p, chosen(), by), chosen());
+    takeEdit((by < 0 ? tr("move %1 towards the source") : tr("move %1 towards the loads"))
+                 .arg(chosenName()),
+             withStageMoved(p, chosen(), by), chosen());
 }
 
 void BuildBar::rename() {
@@ -227,43 +211,24 @@ void BuildBar::fillAdd(QMenu* menu) {
     const Project& p = m_session.project();
     const std::string id = chosen();
     const QString name = chosenName();
-    const auto part = [&](QMenu* to, const QString& where, const char* prefix, const Kind& kind,
-                          auto make) {
-        QAction* action = to->addAction(tr(kind.text));
-        action->setObjectName(QStringLiteral("%1.%2").arg(QLatin1String(prefix), kind.name));
-        connect(action, &QAction::triggered, this, [this, where, kind, make, id] {
-            const Stage fresh = freshStage(m_session.project(), kind.name, id);
-            add(where.arg(tr(kind.text).toLower()), make(m_session.project(), fresh), fresh.id);
-        });
-    };
-    const auto group = [&](const QString& title, const char* prefix,
-                           const std::optional<std::string>& why, const QString& where, auto make) {
-        QMenu* sub = menu->addMenu(title);
-        if (why || name.isEmpty()) {
-            sub->menuAction()->setEnabled(false);
-            sub->menuAction()->setToolTip(why ? qs(*why) : tr("Choose a part first."));
-            return;
-        }
-        for (const Kind& kind : kInLine)
-            part(sub, where, prefix, kind, make);
-    };
     const auto after = whyNotAfter(p, id);
     std::optional<std::string> before;
     if (const Stage* stage = p.stage(id); stage && isSource(stage->part))
         before = "A source is the beginning of the line.";
-    group(tr("Behind %1").arg(name), "behind", after, tr("add a %1 behind %2").arg("%1", name),
-          [id](const Project& project, const Stage& fresh) {
-              return withStageBetween(project, fresh, id);
-          });
-    group(tr("Before %1").arg(name), "before", before, tr("add a %1 before %2").arg("%1", name),
-          [id](const Project& project, const Stage& fresh) {
-              return withStageBefore(project, fresh, id);
-          });
-    group(tr("A branch on %1").arg(name), "branch", after,
-          tr("add a branch with a %1 on %2").arg("%1", name),
-          [id](const Project& project, const Stage& fresh) {
-              return withBranch(project, fresh, id);
-          });
+    fillKinds(menu, {tr("Behind %1").arg(name), "behind", tr("add a %1 behind %2").arg("%1", name)},
+              after, [id](const Project& project, const Stage& fresh) {
+                  return withStageBetween(project, fresh, id);
+              });
+    fillKinds(menu, {tr("Before %1").arg(name), "before", tr("add a %1 before %2").arg("%1", name)},
+              before, [id](const Project& project, const Stage& fresh) {
+                  return withStageBefore(project, fresh, id);
+              });
+    fillKinds(menu,
+              {tr("A branch on %1").arg(name), "branch",
+               tr("add a branch with a %1 on %2").arg("%1", name)},
+              after, [id](const Project& project, const Stage& fresh) {
+                  return withBranch(project, fresh, id);
+              });
     QAction* load = menu->addAction(tr("A load on %1").arg(name));
     load->setObjectName(QStringLiteral("add.load"));
     load->setEnabled(!after && !name.isEmpty());
@@ -273,33 +238,69 @@ void BuildBar::fillAdd(QMenu* menu) {
             return;
         with.loads.back().fedBy = id;
         const std::string fresh = with.loads.back().id;
-        add(tr("add a load on %1").arg(name), std::move(with), fresh);
+        takeEdit(tr("add a load on %1").arg(name), std::move(with), fresh);
     });
     menu->addSeparator();
-    QMenu* sources = menu->addMenu(tr("Another source"));
-    for (const Kind& kind : kSources) {
-        QAction* action = sources->addAction(tr(kind.text));
-        action->setObjectName(QStringLiteral("source.%1").arg(kind.name));
-        connect(action, &QAction::triggered, this, [this, kind] {
-            const Stage fresh = freshSource(m_session.project(), kind.name, {});
-            add(tr("add a source: %1").arg(tr(kind.text).toLower()),
-                withSource(m_session.project(), fresh), fresh.id);
-        });
-    }
-    QMenu* takes = menu->addMenu(tr("A source that takes over before %1").arg(name));
-    if (before || name.isEmpty()) {
-        takes->menuAction()->setEnabled(false);
-        takes->menuAction()->setToolTip(before ? qs(*before) : tr("Choose a part first."));
+    fillSources(menu, before);
+}
+
+/// One submenu with every kind that can stand in the line.
+void BuildBar::fillKinds(QMenu* menu, const Place& place, const std::optional<std::string>& why,
+                         const Insert& insert) {
+    QMenu* sub = menu->addMenu(place.title);
+    if (why || chosenName().isEmpty()) {
+        sub->menuAction()->setEnabled(false);
+        sub->menuAction()->setToolTip(why ? qs(*why) : tr("Choose a part first."));
         return;
     }
-    for (const Kind& kind : kSources) {
-        QAction* action = takes->addAction(tr(kind.text));
-        action->setObjectName(QStringLiteral("takes.%1").arg(kind.name));
-        connect(action, &QAction::triggered, this, [this, kind, id, name] {
-            const Stage fresh = freshSource(m_session.project(), kind.name, id);
-            add(tr("let %1 take over before %2").arg(tr(kind.text).toLower(), name),
-                withSelect(withSource(m_session.project(), fresh), id, fresh.id), fresh.id);
+    for (const KindFacts& row : kinds()) {
+        if (row.offer != Offer::inLine)
+            continue;
+        const QString what = qs(row.choice);
+        QAction* action = sub->addAction(what);
+        action->setObjectName(
+            QStringLiteral("%1.%2").arg(QLatin1String(place.prefix), qs(row.name)));
+        connect(action, &QAction::triggered, this,
+                [this, says = place.says, kind = row.kind, what, insert, id = chosen()] {
+                    const Stage fresh = freshStage(m_session.project(), kind, id);
+                    takeEdit(says.arg(what.toLower()), insert(m_session.project(), fresh),
+                             fresh.id);
+                });
+    }
+}
+
+/// Another source by itself, or one that takes over before the chosen part.
+void BuildBar::fillSources(QMenu* menu, const std::optional<std::string>& before) {
+    const QString name = chosenName();
+    QMenu* sources = menu->addMenu(tr("Another source"));
+    QMenu* takes = menu->addMenu(tr("A source that takes over before %1").arg(name));
+    const bool may = !before && !name.isEmpty();
+    if (!may) {
+        takes->menuAction()->setEnabled(false);
+        takes->menuAction()->setToolTip(before ? qs(*before) : tr("Choose a part first."));
+    }
+    for (const KindFacts& row : kinds()) {
+        if (row.offer != Offer::source)
+            continue;
+        const QString what = qs(row.choice);
+        QAction* alone = sources->addAction(what);
+        alone->setObjectName(QStringLiteral("source.%1").arg(qs(row.name)));
+        connect(alone, &QAction::triggered, this, [this, kind = row.kind, what] {
+            const Stage fresh = freshSource(m_session.project(), kind, {});
+            takeEdit(tr("add a source: %1").arg(what.toLower()),
+                     withSource(m_session.project(), fresh), fresh.id);
         });
+        if (!may)
+            continue;
+        QAction* over = takes->addAction(what);
+        over->setObjectName(QStringLiteral("takes.%1").arg(qs(row.name)));
+        connect(over, &QAction::triggered, this,
+                [this, kind = row.kind, what, name, id = chosen()] {
+                    const Stage fresh = freshSource(m_session.project(), kind, id);
+                    takeEdit(tr("let %1 take over before %2").arg(what.toLower(), name),
+                             withSelect(withSource(m_session.project(), fresh), id, fresh.id),
+                             fresh.id);
+                });
     }
 }
 
@@ -312,8 +313,8 @@ void BuildBar::fillFeeds(QMenu* menu) {
         QAction* action = menu->addAction(feedName);
         action->setObjectName("feed." + qs(feed));
         connect(action, &QAction::triggered, this, [this, id, feed, name, feedName] {
-            add(tr("feed %1 from %2").arg(name, feedName), withFeed(m_session.project(), id, feed),
-                id);
+            takeEdit(tr("feed %1 from %2").arg(name, feedName),
+                     withFeed(m_session.project(), id, feed), id);
         });
     }
 }

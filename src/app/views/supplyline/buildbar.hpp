@@ -35,9 +35,20 @@ class BuildBar : public QFrame {
 
   private:
     void refresh();
+    /// A submenu of kinds: its title, the beginning of its actions' names, and what the edit is
+    /// called, `%1` being the kind.
+    struct Place {
+        QString title;
+        const char* prefix;
+        QString says;
+    };
+    using Insert = std::function<Project(const Project&, const Stage&)>;
     void fillAdd(QMenu* menu);
+    void fillKinds(QMenu* menu, const Place& place, const std::optional<std::string>& why,
+                   const Insert& insert);
+    void fillSources(QMenu* menu, const std::optional<std::string>& before);
     void fillFeeds(QMenu* menu);
-    void add(const QString& name, Project after, const std::string& chosen);
+    void takeEdit(const QString& name, Project after, const std::string& chosen);
     void say(const QString& text);
     [[nodiscard]] std::string chosen() const { return m_session.selected().toStdString(); }
     [[nodiscard]] QString chosenName() const;

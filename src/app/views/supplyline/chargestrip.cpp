@@ -3,6 +3,7 @@
 #include "theme/theme.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/plotstyle.hpp"
+#include "widgets/refresher.hpp"
 #include "widgets/text.hpp"
 
 #include <QKeyEvent>
@@ -84,8 +85,8 @@ ChargeStrip::ChargeStrip(Session& session, QWidget* parent) : QFrame(parent), m_
     m_bubble->setPadding(QMargins(6, 3, 6, 3));
     m_bubble->setTextAlignment(Qt::AlignLeft);
     m_plot->installEventFilter(this);
-    connect(&session, &Session::projectChanged, this, &ChargeStrip::rebuild);
-    connect(&session, &Session::momentChanged, this, &ChargeStrip::place);
+    new Refresher(this, session, {&Session::projectChanged}, [this] { rebuild(); });
+    new Refresher(this, session, {&Session::momentChanged}, [this] { place(); });
     rebuild();
 }
 
@@ -183,10 +184,10 @@ void ChargeStrip::place() {
                 .arg(qs(writeShare(m_session.charge())),
                      at <= 0 ? QStringLiteral("0 h") : hours(at),
                      collapsed ? tr("collapse")
-                               : quantity(m_session.moment().flows.packVolts, Unit::volt),
+                               : quantity(m_session.moment().flows.sourceVolts, Unit::volt),
                      qs(nameOf(p.modes[m_session.mode()])),
                      collapsed ? QStringLiteral("–")
-                               : quantity(m_session.moment().flows.packAmps, Unit::ampere)));
+                               : quantity(m_session.moment().flows.sourceAmps, Unit::ampere)));
         const bool right = at < curve.back().hours * 0.6;
         m_bubble->setPositionAlignment(Qt::AlignVCenter | (right ? Qt::AlignLeft : Qt::AlignRight));
         const double gap = m_plot->xAxis->range().size() * 0.01 * (right ? 1 : -1);

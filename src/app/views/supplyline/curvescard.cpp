@@ -1,9 +1,12 @@
 #include "views/supplyline/curvescard.hpp"
+#include "parts/kinds.hpp"
+#include "project/tree.hpp"
 
-#include "parts/fields.hpp"
+#include "parts/figures.hpp"
 #include "views/supplyline/lossfitdialog.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plotstyle.hpp"
+#include "widgets/refresher.hpp"
 #include "widgets/text.hpp"
 
 #include <QHBoxLayout>
@@ -16,31 +19,7 @@
 namespace sipper::app {
 namespace {
 
-constexpr int kPoints = 60;          ///< of a curve
-constexpr double kLeastAmps = 1e-4;  ///< where the current axis may start
 constexpr double kSharesLabel = 0.7; ///< decades of current within which two modes share a label
-constexpr double kBeyond = 1.15;     ///< of the most that it gives, to the right
-
-bool regulates(const Stage& stage) {
-    return std::holds_alternative<Linear>(stage.part) ||
-           std::holds_alternative<Switcher>(stage.part);
-}
-
-/// The input voltages that occur at a stage, from the cells and from every other source.
-Band inputs(const Results& r, std::size_t i) {
-    Band b;
-    const auto take = [&](const Survey& s) {
-        if (!s.stageIn[i].seen)
-            return;
-        b.include(s.stageIn[i].low);
-        b.include(s.stageIn[i].high);
-    };
-    if (r.survey)
-        take(*r.survey);
-    for (const Tether& t : r.tethers)
-        take(t.seen);
-    return b;
-}
 
 void directLabel(QCustomPlot& plot, double x, double y, const QString& text, const QColor& ink,
                  Qt::Alignment where = Qt::AlignRight | Qt::AlignVCenter) {
@@ -112,12 +91,9 @@ CurvesCard::CurvesCard(Session& session, QWidget* parent) : QFrame(parent), m_se
     m_means->setWordWrap(true);
     m_means->hide();
     column->addWidget(m_means);
-    for (auto signal : {&Session::projectChanged, &Session::selectionChanged,
-                        &Session::momentChanged, &Session::resultsSettled})
-        connect(&session, signal, this, [this] {
-            if (isVisible())
-                refresh();
-        });
+    new Refresher(this, session,
+                  {&Session::projectChanged, &Session::selectionChanged, &Session::momentChanged},
+                  [this] { ask(); });
 }
 
 QCustomPlot* CurvesCard::plot(const char* name, const QString& title, const QString& about) {
@@ -131,134 +107,122 @@ QCustomPlot* CurvesCard::plot(const char* name, const QString& title, const QStr
 
 bool CurvesCard::has(const Project& project, const std::string& id) {
     const Stage* stage = project.stage(id);
-    return stage && regulates(*stage);
+    return stage && isRegulator(stage->part);
 }
 
-void CurvesCard::showEvent(QShowEvent* event) {
-    QFrame::showEvent(event);
-    refresh();
-}
-
-void CurvesCard::refresh() {
+/// Solved beside the window; what is drawn stays until the new curves are there.
+void CurvesCard::ask() {
     const Project& p = m_session.project();
-    const Stage* stage = p.stage(m_session.selected().toStdString());
-    for (QCustomPlot* each : {m_efficiency, m_heat, m_reach})
-        clear(*each);
-    if (!stage || !regulates(*stage)) {
-        m_split->setText(tr("Choose a regulator to see its curves."));
-        for (QCustomPlot* each : {m_efficiency, m_heat, m_reach})
+    const std::string id = m_session.selected().toStdString();
+    if (!has(p, id)) {
+        m_session.jobs().stop(kJob);
+        for (QCustomPlot* each : {m_efficiency, m_heat, m_reach}) {
+            clear(*each);
             each->replot();
+        }
+        m_split->setText(tr("Choose a regulator to see its curves."));
         return;
     }
-    const auto index = static_cast<std::size_t>(stage - p.stages.data());
-    const Band in = inputs(m_session.results(), index);
-    const double low = in.seen ? std::max(0.1, in.low) : figureOf(stage->part, "set_v");
-    const double high = in.seen ? std::max(low, in.high) : low;
-    std::vector<double> at{low};
-    if (high > low * 1.02)
-        at = {low, (low + high) / 2, high};
-    double worst = 0;
-    const auto take = [&](const Survey& s) {
-        if (s.mostOut[index].seen)
-            worst = std::max(worst, s.mostOut[index].value);
-    };
-    if (m_session.results().survey)
-        take(*m_session.results().survey);
-    for (const Tether& t : m_session.results().tethers)
-        take(t.seen);
-    const double most =
-        std::max(kLeastAmps * 100,
-                 kBeyond * std::max(worst, mostOutput(*stage, high, std::max(1.0, worst * 20))));
-    drawEfficiency(*stage, at, most);
-    drawHeat(*stage, at, most);
-    drawReach(*stage, low, high);
-    if (m_session.moment().flows.stages.size() > index) {
-        const StageFlow& now = m_session.moment().flows.stages[index];
-        const LossSplit s = lossSplit(*stage, now);
-        QStringList parts;
-        const auto say = [&](double watts, const QString& what) {
-            if (watts > 0)
-                parts << tr("%1 %2").arg(what, quantity(watts, Unit::watt));
-        };
-        say(s.quiescent, tr("own use"));
-        say(s.fixed, tr("fixed"));
-        say(s.drop, std::holds_alternative<Linear>(stage->part) ? tr("burnt") : tr("per amp"));
-        say(s.resistance, tr("resistance"));
-        m_split->setText(tr("Lost now: %1%2")
-                             .arg(quantity(s.total(), Unit::watt),
-                                  parts.isEmpty()
-                                      ? QString()
-                                      : QStringLiteral(" = ") + parts.join(QStringLiteral(" + "))));
-    }
+    saySplit(id);
     readLabelText();
+    CurvesAt at{m_session.results().survey, m_session.results().tethers, {}, m_session.charge()};
+    for (const QString& source : m_session.plugged())
+        at.present.push_back(source.toStdString());
+    m_session.jobs().runOnProject(
+        kJob, Jobs::Priority::shown,
+        [this, project = std::make_shared<const Project>(p), id,
+         at = std::move(at)](const std::stop_token& stop, const Jobs::Progress&) -> Jobs::Deliver {
+            auto found = regulatorCurves(*project, id, at, stop);
+            if (!found)
+                return {};
+            return [this, curves = std::make_shared<const RegulatorCurves>(std::move(*found)), id] {
+                draw(*curves, id);
+            };
+        },
+        this);
 }
 
-void CurvesCard::drawEfficiency(const Stage& stage, const std::vector<double>& at, double most) {
+void CurvesCard::draw(const RegulatorCurves& c, const std::string& id) {
+    const Stage* stage = m_session.project().stage(id);
+    if (!stage)
+        return;
+    for (QCustomPlot* each : {m_efficiency, m_heat, m_reach})
+        clear(*each);
+    drawEfficiency(c);
+    drawWorking(c);
+    drawHeat(c, *stage);
+    drawReach(c);
+    for (QCustomPlot* each : {m_efficiency, m_heat, m_reach})
+        each->replot();
+}
+
+void CurvesCard::saySplit(const std::string& id) {
     const Project& p = m_session.project();
+    const std::size_t index = stageIndex(p, id);
+    if (m_session.moment().flows.stages.size() <= index)
+        return;
+    const Stage& stage = p.stages[index];
+    const LossSplit s = lossSplit(stage, m_session.moment().flows.stages[index]);
+    QStringList parts;
+    const auto say = [&](double watts, const QString& what) {
+        if (watts > 0)
+            parts << tr("%1 %2").arg(what, quantity(watts, Unit::watt));
+    };
+    const bool drops = kindFacts(stage.part).losses == LossRule::dropped;
+    say(s.quiescent, tr("own use"));
+    say(s.fixed, tr("fixed"));
+    say(s.drop, drops ? tr("burnt") : tr("per amp"));
+    say(s.resistance, tr("resistance"));
+    m_split->setText(tr("Lost now: %1%2")
+                         .arg(quantity(s.total(), Unit::watt),
+                              parts.isEmpty()
+                                  ? QString()
+                                  : QStringLiteral(" = ") + parts.join(QStringLiteral(" + "))));
+}
+
+void CurvesCard::drawEfficiency(const RegulatorCurves& c) {
     QCustomPlot& plot = *m_efficiency;
     plot.xAxis->setScaleType(QCPAxis::stLogarithmic);
-    double least = most / 1000;
-    const auto index = static_cast<std::size_t>(&stage - p.stages.data());
-    // Where every mode works, as far as the line has an answer.
-    struct Point {
-        double amps;
-        double efficiency;
-        std::size_t mode;
-    };
-    std::vector<Point> points;
-    for (std::size_t m = 0; m < p.modes.size(); ++m) {
-        Conditions conditions = typicalConditions(p);
-        for (const QString& id : m_session.plugged())
-            conditions.present.push_back(id.toStdString());
-        const OperatingPoint point = operate(p, conditions, m_session.charge(), m);
-        if (point.collapse || point.flows.stages.size() <= index)
-            continue;
-        const StageFlow& f = point.flows.stages[index];
-        if (f.iOut > 0 && f.vIn * f.iIn > 0)
-            points.push_back({f.iOut, f.vOut * f.iOut / (f.vIn * f.iIn), m});
-    }
-    for (const Point& point : points)
-        least = std::min(least, point.amps / 2);
-    least = std::max(kLeastAmps / 100, least);
     double floor = 1;
-    for (std::size_t k = 0; k < at.size(); ++k) {
-        QVector<double> amps;
+    for (std::size_t k = 0; k < c.inputs.size(); ++k) {
         QVector<double> efficiency;
-        for (int i = 0; i <= kPoints; ++i) {
-            const double a = least * std::pow(most / least, static_cast<double>(i) / kPoints);
-            const PartPoint point = partAt(stage, at[k], a);
-            if (!point.works || point.flow.vOut <= 0)
-                continue;
-            amps << a;
-            efficiency << point.efficiency() * 100;
-            floor = std::min(floor, point.efficiency());
+        for (const double share : c.efficiency[k].y) {
+            efficiency << share * 100;
+            floor = std::min(floor, share);
         }
+        const QVector<double> amps(c.efficiency[k].x.begin(), c.efficiency[k].x.end());
         QCPGraph* graph = plot.addGraph();
-        graph->setName(tr("efficiency in %% at %1").arg(quantity(at[k], Unit::volt)));
+        graph->setName(tr("efficiency in %% at %1").arg(quantity(c.inputs[k], Unit::volt)));
         QColor ink = colour(Role::copper);
-        if (at.size() > 1)
+        if (c.inputs.size() > 1)
             ink.setAlphaF(0.4F + 0.3F * static_cast<float>(k));
         graph->setPen(QPen(ink, Theme::now().px(1.6)));
         graph->setData(amps, efficiency, true);
         if (!amps.isEmpty())
-            directLabel(plot, amps.back(), efficiency.back(), quantity(at[k], Unit::volt),
+            directLabel(plot, amps.back(), efficiency.back(), quantity(c.inputs[k], Unit::volt),
                         colour(Role::muted),
                         Qt::AlignRight | (k == 0 ? Qt::AlignTop : Qt::AlignBottom));
     }
-    plot.xAxis->setRange(least, most);
+    plot.xAxis->setRange(c.leastAmps, c.mostAmps);
     plot.setProperty("keys", tr("current out (A)"));
     auto ticker = QSharedPointer<QCPAxisTickerText>::create();
-    for (double a = std::pow(10.0, std::ceil(std::log10(least))); a <= most; a *= 10)
+    for (double a = std::pow(10.0, std::ceil(std::log10(c.leastAmps))); a <= c.mostAmps; a *= 10)
         ticker->addTick(a, plainDecade(a));
     plot.xAxis->setTicker(ticker);
     plot.yAxis->setRange(std::max(0.0, std::floor(floor * 10) * 10 - 5), 102);
     plot.yAxis->setNumberFormat(QStringLiteral("f"));
     plot.yAxis->setNumberPrecision(0);
-    // Modes that work at nearly the same point share one label.
-    std::vector<std::pair<Point, QString>> labels;
-    for (const Point& point : points) {
+}
+
+/// Where each mode works; modes at nearly the same point share one label.
+void CurvesCard::drawWorking(const RegulatorCurves& c) {
+    const Project& p = m_session.project();
+    QCustomPlot& plot = *m_efficiency;
+    std::vector<std::pair<RegulatorCurves::Working, QString>> labels;
+    for (const auto& point : c.working) {
+        const QString name = qs(nameOf(p.modes[point.mode]));
         QCPGraph* dot = plot.addGraph();
-        dot->setName(qs(nameOf(p.modes[point.mode])));
+        dot->setName(name);
         dot->setLineStyle(QCPGraph::lsNone);
         dot->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, QPen(colour(Role::accepts)),
                                              QBrush(colour(Role::accepts)), Theme::now().px(6)));
@@ -268,46 +232,34 @@ void CurvesCard::drawEfficiency(const Stage& stage, const std::vector<double>& a
                    std::abs(other.first.efficiency - point.efficiency) < 0.06;
         });
         if (near == labels.end())
-            labels.emplace_back(point, qs(nameOf(p.modes[point.mode])));
+            labels.emplace_back(point, name);
         else
-            near->second += QStringLiteral(", ") + qs(nameOf(p.modes[point.mode]));
+            near->second += QStringLiteral(", ") + name;
     }
-    for (const auto& [point, text] : labels) {
-        const double middle = std::sqrt(least * most);
+    const double middle = std::sqrt(c.leastAmps * c.mostAmps);
+    for (const auto& [point, text] : labels)
         directLabel(plot, point.amps, point.efficiency * 100 - 3, text, colour(Role::accepts),
                     Qt::AlignTop | (point.amps < middle / 10   ? Qt::AlignLeft
                                     : point.amps > middle * 10 ? Qt::AlignRight
                                                                : Qt::AlignHCenter));
-    }
-    plot.replot();
 }
 
-void CurvesCard::drawHeat(const Stage& stage, const std::vector<double>& at, double most) {
+void CurvesCard::drawHeat(const RegulatorCurves& c, const Stage& stage) {
     QCustomPlot& plot = *m_heat;
-    const double theta = thetaOf(stage.part);
-    const double limit = figureOf(stage.part, "max_part_c");
+    const double limit = maxPartOf(stage.part);
     const double air = m_session.project().brief.air().warmest().value();
-    plot.xAxis->setRange(0, most);
-    if (theta <= 0) {
-        directLabel(plot, most / 2, 0.5, tr("K/W of this part is not stated"), colour(Role::muted),
-                    Qt::AlignCenter);
+    plot.xAxis->setRange(0, c.mostAmps);
+    if (thetaOf(stage.part) <= 0) {
+        directLabel(plot, c.mostAmps / 2, 0.5, tr("K/W of this part is not stated"),
+                    colour(Role::muted), Qt::AlignCenter);
         plot.yAxis->setRange(0, 1);
-        plot.replot();
         return;
     }
     double top = limit > 0 ? limit : air + 10;
-    const std::vector<double> ends = at.size() > 1 ? std::vector{at.front(), at.back()} : at;
-    for (const double volts : ends) {
-        QVector<double> amps;
-        QVector<double> celsius;
-        for (int i = 0; i <= kPoints; ++i) {
-            const double a = most * i / kPoints;
-            const PartPoint point = partAt(stage, volts, a);
-            if (!point.works)
-                continue;
-            amps << a;
-            celsius << partTemperature(stage.part, point.flow.loss(), air);
-        }
+    for (std::size_t k = 0; k < c.heat.size(); ++k) {
+        const double volts = k == 0 ? c.inputs.front() : c.inputs.back();
+        const QVector<double> amps(c.heat[k].x.begin(), c.heat[k].x.end());
+        const QVector<double> celsius(c.heat[k].y.begin(), c.heat[k].y.end());
         QCPGraph* graph = plot.addGraph();
         graph->setName(tr("part in °C at %1").arg(quantity(volts, Unit::volt)));
         graph->setPen(QPen(colour(Role::copper), Theme::now().px(1.6)));
@@ -317,9 +269,9 @@ void CurvesCard::drawHeat(const Stage& stage, const std::vector<double>& at, dou
         if (!amps.isEmpty() && celsius.back() < top * 1.1)
             directLabel(plot, amps.back(), celsius.back(), quantity(volts, Unit::volt),
                         colour(Role::muted), Qt::AlignRight | Qt::AlignBottom);
-        if (const double cool = coolUpTo(stage, volts, Celsius{air}, most); std::isfinite(cool))
-            directLabel(plot, cool, limit, quantity(cool, Unit::ampere), colour(Role::stop),
-                        Qt::AlignLeft | Qt::AlignTop);
+        if (std::isfinite(c.coolUpTo[k]))
+            directLabel(plot, c.coolUpTo[k], limit, quantity(c.coolUpTo[k], Unit::ampere),
+                        colour(Role::stop), Qt::AlignLeft | Qt::AlignTop);
     }
     if (limit > 0) {
         auto* line = new QCPItemStraightLine(&plot);
@@ -332,49 +284,30 @@ void CurvesCard::drawHeat(const Stage& stage, const std::vector<double>& at, dou
     plot.yAxis->setRange(std::min(0.0, air), top * 1.12);
     plot.yAxis->setNumberFormat(QStringLiteral("f"));
     plot.yAxis->setNumberPrecision(0);
-    plot.replot();
 }
 
-void CurvesCard::drawReach(const Stage& stage, double low, double high) {
+void CurvesCard::drawReach(const RegulatorCurves& c) {
     QCustomPlot& plot = *m_reach;
-    // A little beyond what occurs, so that the edge is seen.
-    const double from = low * 0.85;
-    const double to = high * 1.1 + 0.05;
-    QVector<double> volts;
-    QVector<double> amps;
-    double top = 0;
-    for (int i = 0; i <= kPoints / 2; ++i) {
-        const double v = from + (to - from) * i / (kPoints / 2);
-        const double a = mostOutput(stage, v, 50);
-        volts << v;
-        amps << a;
-        top = std::max(top, a);
-    }
+    if (c.reach.x.empty())
+        return;
     QCPGraph* graph = plot.addGraph();
     graph->setName(tr("most output in A"));
     styleMainGraph(*graph);
-    graph->setData(volts, amps, true);
-    const auto index = static_cast<std::size_t>(&stage - m_session.project().stages.data());
-    const auto worst = [&](const Survey& s) {
-        const Sighting& most = s.mostOut[index];
-        if (!most.seen)
-            return;
+    graph->setData(QVector<double>(c.reach.x.begin(), c.reach.x.end()),
+                   QVector<double>(c.reach.y.begin(), c.reach.y.end()), true);
+    double top = *std::max_element(c.reach.y.begin(), c.reach.y.end());
+    if (c.worst) {
         auto* line = new QCPItemStraightLine(&plot);
         line->setPen(QPen(colour(Role::accepts), Theme::now().px(1), Qt::DashLine));
-        line->point1->setCoords(0, most.value);
-        line->point2->setCoords(1, most.value);
-        directLabel(plot, to, most.value,
-                    tr("worst draw %1").arg(quantity(most.value, Unit::ampere)),
+        line->point1->setCoords(0, *c.worst);
+        line->point2->setCoords(1, *c.worst);
+        directLabel(plot, c.reach.x.back(), *c.worst,
+                    tr("worst draw %1").arg(quantity(*c.worst, Unit::ampere)),
                     colour(Role::accepts), Qt::AlignRight | Qt::AlignBottom);
-        top = std::max(top, most.value);
-    };
-    if (m_session.results().survey && m_session.results().survey->mostOut[index].seen)
-        worst(*m_session.results().survey);
-    else if (!m_session.results().tethers.empty())
-        worst(m_session.results().tethers.front().seen);
-    plot.xAxis->setRange(from, to);
+        top = std::max(top, *c.worst);
+    }
+    plot.xAxis->setRange(c.reach.x.front(), c.reach.x.back());
     plot.yAxis->setRange(0, std::max(0.01, top * 1.2));
-    plot.replot();
 }
 
 void CurvesCard::readLabelText() {
@@ -390,9 +323,10 @@ void CurvesCard::readLabelText() {
         m_means->setText(qs(label.error().message()));
         return;
     }
-    const Band in = inputs(m_session.results(), static_cast<std::size_t>(stage - p.stages.data()));
+    const Band in =
+        inputsOf(m_session.results().survey, m_session.results().tethers, stageIndex(p, stage->id));
     m_means->setText(
-        qs(labelMeans(*stage, label.value(), in.seen ? in.low : figureOf(stage->part, "set_v"))));
+        qs(labelMeans(*stage, label.value(), in.seen ? in.low : plain(setPointOf(stage->part)))));
 }
 
 void CurvesCard::openFit() {

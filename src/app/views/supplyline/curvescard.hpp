@@ -4,7 +4,7 @@
 
 #include "session/session.hpp"
 
-#include "line/partcurves.hpp"
+#include "runtime/regulatorcurves.hpp"
 
 #include <QFrame>
 
@@ -22,14 +22,18 @@ class CurvesCard : public QFrame {
     /// Is there anything to draw for the chosen stage?
     [[nodiscard]] static bool has(const Project& project, const std::string& id);
 
-  protected:
-    void showEvent(QShowEvent* event) override;
+    /// Waits for the curves; for tests and pictures.
+    bool settle() { return m_session.jobs().settle(kJob); }
 
   private:
-    void refresh();
-    void drawEfficiency(const Stage& stage, const std::vector<double>& inputs, double most);
-    void drawHeat(const Stage& stage, const std::vector<double>& inputs, double most);
-    void drawReach(const Stage& stage, double low, double high);
+    static constexpr const char* kJob = "curves";
+    void ask();
+    void draw(const RegulatorCurves& curves, const std::string& id);
+    void saySplit(const std::string& id);
+    void drawEfficiency(const RegulatorCurves& curves);
+    void drawWorking(const RegulatorCurves& curves);
+    void drawHeat(const RegulatorCurves& curves, const Stage& stage);
+    void drawReach(const RegulatorCurves& curves);
     void readLabelText();
     void openFit();
     QCustomPlot* plot(const char* name, const QString& title, const QString& about);

@@ -1,4 +1,7 @@
 #include "views/supplyline/inspector.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
+#include "project/tree.hpp"
 
 #include "line/sources.hpp"
 #include "parts/chemistry.hpp"
@@ -9,6 +12,7 @@
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/quantityedit.hpp"
+#include "widgets/refresher.hpp"
 #include "widgets/text.hpp"
 
 #include <QCheckBox>
@@ -133,11 +137,9 @@ Inspector::Inspector(Session& session, QWidget* parent) : QFrame(parent), m_sess
     right->addWidget(m_caution);
     row->addLayout(right, 1);
 
-    connect(&session, &Session::selectionChanged, this, &Inspector::rebuild);
-    connect(&session, &Session::projectChanged, this,
-            [this] { signature() == m_signature ? refresh() : rebuild(); });
-    connect(&session, &Session::momentChanged, this,
-            [this] { signature() == m_signature ? refresh() : rebuild(); });
+    new Refresher(this, session,
+                  {&Session::selectionChanged, &Session::projectChanged, &Session::momentChanged},
+                  [this] { signature() == m_signature ? refresh() : rebuild(); });
     rebuild();
 }
 
@@ -146,7 +148,7 @@ QString Inspector::signature() const {
     const std::string id = m_session.selected().toStdString();
     QString text = m_session.selected() + (m_all->isChecked() ? "+" : "");
     if (const Stage* s = p.stage(id))
-        return text + qs(kindOf(s->part));
+        return text + qs(kindName(s->part));
     if (p.load(id))
         return text + QStringLiteral("@%1").arg(m_session.mode());
     return QStringLiteral("-");
@@ -166,8 +168,11 @@ void Inspector::rebuild() {
     m_editors.clear();
     m_facts.clear();
     m_complaint->hide();
-    qDeleteAll(m_fields->findChildren<QWidget*>(QString(), Qt::FindDirectChildrenOnly));
-    delete m_fields->layout();
+    // A change of focus or a signal may still be on its way to an editor: it goes later.
+    if (QLayout* old = m_fields->layout()) {
+        clearLayout(*old);
+        delete old;
+    }
     new FlowLayout(m_fields, Theme::now().ipx(10), Theme::now().ipx(6));
     const Project& p = m_session.project();
     const std::string id = m_session.selected().toStdString();
@@ -211,12 +216,15 @@ void Inspector::fillStage(const Stage& stage) {
     addFact("loss", tr("Heat now"));
     if (std::holds_alternative<Pack>(stage.part))
         addFact("sums", tr("Together"));
-    if (figureOf(stage.part, "thermal_c_per_w") > 0)
+    if (thetaOf(stage.part) > 0)
         addFact("part", tr("Part now"));
     for (const FieldFacts& facts : factsOf(stage.part))
         add(
             facts, [key = facts.key](const Stage& s) { return valueOf(s.part, key); },
-            [key = facts.key](Stage& s, const FieldValue& v) { setValue(s.part, key, v); }, "");
+            [key = facts.key](Stage& s, const FieldValue& v) {
+                static_cast<void>(setValue(s.part, key, v));
+            },
+            "");
     if (std::holds_alternative<Pack>(stage.part))
         for (const Field<Cell>& f : fieldsOf<Cell>()) {
             if (f.kind == FieldKind::text)
@@ -412,7 +420,7 @@ void Inspector::refresh() {
         }
     };
     if (const Stage* s = p.stage(id)) {
-        const auto i = static_cast<std::size_t>(s - p.stages.data());
+        const auto i = stageIndex(p, s->id);
         m_title->setText(qs(nameOf(*s)));
         const Pack* pack = std::get_if<Pack>(&s->part);
         m_kind->setText(pack ? qs(pack->cell.label.empty() ? chemistryText(pack->cell.chemistry)
@@ -445,7 +453,7 @@ void Inspector::refresh() {
                 fact(name, QStringLiteral("–"));
         }
     } else if (const Load* l = p.load(id)) {
-        const auto i = static_cast<std::size_t>(l - p.loads.data());
+        const auto i = loadIndex(p, l->id);
         m_title->setText(qs(nameOf(*l)));
         m_kind->setText(tr("load, in mode “%1”").arg(qs(nameOf(p.modes[m_session.mode()]))));
         m_caution->hide();

@@ -1,7 +1,11 @@
 #include "views/supplyline/linecanvas.hpp"
+#include "parts/kinds.hpp"
+#include "project/edits.hpp"
+#include "project/tree.hpp"
 
-#include "parts/fields.hpp"
+#include "parts/figures.hpp"
 #include "theme/theme.hpp"
+#include "widgets/refresher.hpp"
 #include "widgets/severitymark.hpp"
 #include "widgets/text.hpp"
 
@@ -18,9 +22,12 @@ constexpr double kSnap = 0.05; ///< V: where a dragged level comes to rest
 constexpr double kThinnest = 1.5;
 constexpr double kThickest = 6.5;
 
-QString thresholdKey(const QString& id) {
-    const auto dot = id.indexOf('.');
-    return dot < 0 ? QStringLiteral("set_v") : id.mid(dot + 1);
+/// Of a handle on a guard, or of the stage itself: which of its voltages moves.
+Threshold thresholdOf(const QString& id) {
+    const QString key = id.section('.', 1);
+    return key == "cutoff_v"      ? Threshold::cutoff
+           : key == "reconnect_v" ? Threshold::reconnect
+                                  : Threshold::setPoint;
 }
 QString partOf(const QString& id) {
     return id.section('.', 0, 0);
@@ -52,9 +59,9 @@ LineCanvas::LineCanvas(Session& session, QWidget* parent) : QWidget(parent), m_s
     setAccessibleName(tr("Supply line"));
     setAccessibleDescription(
         tr("Every voltage on its way from the cells to the loads. Arrow keys walk the line."));
-    connect(&session, &Session::projectChanged, this, &LineCanvas::rebuild);
-    connect(&session, &Session::resultsSettled, this, &LineCanvas::relayout);
-    connect(&session, &Session::momentChanged, this, &LineCanvas::relayout);
+    new Refresher(this, session, {&Session::projectChanged}, [this] { rebuild(); });
+    new Refresher(this, session, {&Session::resultsSettled, &Session::momentChanged},
+                  [this] { relayout(); });
     connect(&session, &Session::selectionChanged, this, qOverload<>(&QWidget::update));
     connect(&session, &Session::highlightChanged, this, qOverload<>(&QWidget::update));
     rebuild();
@@ -75,6 +82,7 @@ PartWidget* LineCanvas::widgetFor(const QString& key, const QString& id) {
             [this](const QString& part) { emit opened(partOf(part)); });
     connect(w, &PartWidget::dragged, this, &LineCanvas::dragTo);
     connect(w, &PartWidget::dragEnded, this, [this] {
+        m_session.endGesture();
         m_frozen.reset();
         relayout();
     });
@@ -94,7 +102,7 @@ void LineCanvas::rebuild() {
         const QString id = qs(s.id);
         PartWidget* w = widgetFor("stage." + id, id);
         wanted << w->objectName();
-        w->setDraggable(figureOf(s.part, "set_v") > 0);
+        w->setDraggable(plain(setPointOf(s.part)) > 0);
         if (const auto* guard = std::get_if<Guard>(&s.part)) {
             wanted << widgetFor("guard." + id + ".cutoff_v", id + ".cutoff_v")->objectName();
             if (guard->reconnect)
@@ -187,7 +195,7 @@ void LineCanvas::dragTo(const QString& id, double y) {
     const Stage* stage = m_session.project().stage(partOf(id).toStdString());
     if (!stage)
         return;
-    const auto index = static_cast<std::size_t>(stage - m_session.project().stages.data());
+    const auto index = stageIndex(m_session.project(), stage->id);
     const double volts = m_layout.axis.volts(y - m_layout.stages[index].shift);
     setVolts(id, std::round(volts / kSnap) * kSnap, true);
 }
@@ -196,30 +204,23 @@ void LineCanvas::nudge(const QString& id, int steps) {
     const Stage* stage = m_session.project().stage(partOf(id).toStdString());
     if (!stage)
         return;
-    const double now = figureOf(stage->part, thresholdKey(id).toStdString());
-    setVolts(id, now + steps * kSnap, false);
+    if (const auto now = sipper::thresholdOf(*stage, thresholdOf(id)))
+        setVolts(id, now->value() + steps * kSnap, false);
 }
 
 void LineCanvas::setVolts(const QString& id, double volts, bool dragging) {
-    const QString key = thresholdKey(id);
-    Project after = m_session.project();
-    Stage* stage = after.stage(partOf(id).toStdString());
-    if (!stage || figureOf(stage->part, key.toStdString()) <= 0)
+    const Threshold which = thresholdOf(id);
+    const std::string part = partOf(id).toStdString();
+    Project after = withThreshold(m_session.project(), part, which, Volts{volts}, Volts{kSnap});
+    const Stage* stage = after.stage(part);
+    const auto now = stage ? sipper::thresholdOf(*stage, which) : std::nullopt;
+    if (!now)
         return;
-    double tidy = std::clamp(std::round(volts * 1000) / 1000, kSnap, 100.0);
-    if (const auto* guard = std::get_if<Guard>(&stage->part)) {
-        // Cut-off stays under reconnect: the other threshold is the wall.
-        if (key == "cutoff_v" && guard->reconnect)
-            tidy = std::min(tidy, guard->reconnect->value());
-        if (key == "reconnect_v")
-            tidy = std::max(tidy, guard->cutoff.value());
-    }
-    setValue(stage->part, key.toStdString(), tidy);
-    const QString name = key == "set_v"      ? tr("set %1 to %2")
-                         : key == "cutoff_v" ? tr("cut %1 off at %2")
-                                             : tr("reconnect %1 at %2");
-    const QString text = name.arg(qs(nameOf(*stage)), quantity(tidy, Unit::volt));
-    m_session.edit(text, std::move(after), dragging ? "drag." + id : "nudge." + id);
+    const QString name = which == Threshold::setPoint ? tr("set %1 to %2")
+                         : which == Threshold::cutoff ? tr("cut %1 off at %2")
+                                                      : tr("reconnect %1 at %2");
+    const QString text = name.arg(qs(nameOf(*stage)), quantity(now->value(), Unit::volt));
+    m_session.apply(text, std::move(after), dragging ? "drag." + id : "nudge." + id);
 }
 
 void LineCanvas::walk(const QString& id, int key) {
@@ -239,9 +240,8 @@ void LineCanvas::walk(const QString& id, int key) {
         for (const std::string& one : behind)
             if (PartWidget* w = m_widgets.value((p.load(one) ? "load." : "stage.") + qs(one));
                 w && w->isVisible()) {
-                const double away =
-                    std::abs(w->geometry().center().y() -
-                             m_layout.stages[static_cast<std::size_t>(stage - p.stages.data())].y);
+                const double away = std::abs(w->geometry().center().y() -
+                                             m_layout.stages[stageIndex(p, stage->id)].y);
                 if (away < best) {
                     best = away;
                     next = qs(one);

@@ -1,7 +1,9 @@
 #include "views/supplyline/linelayout.hpp"
+#include "parts/kinds.hpp"
+#include "project/tree.hpp"
 
 #include "line/sources.hpp"
-#include "parts/fields.hpp"
+#include "parts/figures.hpp"
 #include "theme/theme.hpp"
 #include "widgets/text.hpp"
 
@@ -42,31 +44,13 @@ QString stageDetail(const Stage& s, const StageFlow& f) {
         return QStringLiteral("no room left");
     if (f.state == StageState::passing)
         return QStringLiteral("passes through");
-    if (std::holds_alternative<Linear>(s.part))
+    if (kindFacts(s.part).losses == LossRule::dropped)
         return QStringLiteral("−%1").arg(quantity(f.vIn - f.vOut, Unit::volt));
-    if (std::holds_alternative<Switcher>(s.part))
+    if (kindFacts(s.part).losses == LossRule::converter)
         return ratioText(f);
     const double drop = std::max(0.0, f.vIn - f.vOut);
     return drop > 0 ? QStringLiteral("−%1").arg(quantity(drop, Unit::volt))
                     : QStringLiteral("no drop");
-}
-
-const char* headingOf(const Part& part) {
-    if (std::holds_alternative<Pack>(part))
-        return "Cells";
-    if (isSource(part))
-        return "Sources";
-    if (std::holds_alternative<Guard>(part))
-        return "Guard";
-    if (std::holds_alternative<Fuse>(part))
-        return "Fuse";
-    if (std::holds_alternative<Switch>(part))
-        return "Switch";
-    if (std::holds_alternative<Wire>(part))
-        return "Wiring";
-    if (std::holds_alternative<Linear>(part) || std::holds_alternative<Switcher>(part))
-        return "Regulators";
-    return "Path";
 }
 
 class Layouter {
@@ -120,7 +104,7 @@ class Layouter {
 
     /// Height by which siblings are ordered; does not move with the charge.
     [[nodiscard]] double restVolts(std::size_t stage) const {
-        const double set = figureOf(m_project.stages[stage].part, "set_v");
+        const double set = plain(setPointOf(m_project.stages[stage].part));
         if (set > 0)
             return set;
         const Band b = outBand(stage);
@@ -150,8 +134,7 @@ class Layouter {
             std::vector<Child> children;
             for (std::size_t i = 0; i < m_project.stages.size(); ++i) {
                 const auto& feeds = m_project.stages[i].fedBy;
-                if (!m_out.stages[i].shown &&
-                    !std::holds_alternative<Charger>(m_project.stages[i].part) &&
+                if (!m_out.stages[i].shown && !isCharger(m_project.stages[i].part) &&
                     std::find(feeds.begin(), feeds.end(), m_project.stages[at].id) != feeds.end())
                     children.push_back({false, i, restVolts(i)});
             }
@@ -174,7 +157,7 @@ class Layouter {
         std::vector<std::size_t> sources;
         for (std::size_t i = 0; i < m_project.stages.size(); ++i)
             if (isSource(m_project.stages[i].part) &&
-                !std::holds_alternative<Panel>(m_project.stages[i].part))
+                kindFacts(m_project.stages[i].part).kind != Kind::panel)
                 sources.push_back(i);
         // The higher voltage stands higher.
         std::stable_sort(sources.begin(), sources.end(),
@@ -186,10 +169,7 @@ class Layouter {
     /// Where several feeds meet: behind the furthest of them, on the wire of the one that leads.
     void meet() {
         const auto lead = leadingFeeds(m_project, m_moment.present);
-        const auto indexOf = [&](const std::string& id) {
-            const Stage* stage = m_project.stage(id);
-            return static_cast<std::size_t>(stage - m_project.stages.data());
-        };
+        const auto indexOf = [&](const std::string& id) { return stageIndex(m_project, id); };
         for (std::size_t round = 0; round < m_order.size(); ++round)
             for (const std::size_t i : m_order) {
                 StagePlace& place = m_out.stages[i];
@@ -232,7 +212,7 @@ class Layouter {
                 take(b.low);
             if (b.seen)
                 take(b.high);
-            take(figureOf(m_project.stages[i].part, "set_v"));
+            take(plain(setPointOf(m_project.stages[i].part)));
             if (const auto* guard = std::get_if<Guard>(&m_project.stages[i].part))
                 take(guard->cutoff.value());
         }
@@ -267,7 +247,7 @@ class Layouter {
             QString heading;
             for (const std::size_t i : m_order)
                 if (m_out.stages[i].column == c) {
-                    const QString name = QString::fromLatin1(headingOf(m_project.stages[i].part));
+                    const QString name = qs(kindFacts(m_project.stages[i].part).heading);
                     heading = heading.isEmpty() || heading == name ? name
                               : c == 0                             ? QStringLiteral("Sources")
                                                                    : QStringLiteral("Stages");
@@ -513,13 +493,10 @@ class Layouter {
             m_out.calloutSubject = qs(f.subject);
             m_out.calloutText = qs(f.title);
             QPointF anchor;
-            if (const Load* load = m_project.load(f.subject))
-                anchor = QPointF(
-                    m_out.loads[static_cast<std::size_t>(load - m_project.loads.data())].x,
-                    m_out.loads[static_cast<std::size_t>(load - m_project.loads.data())].bottom);
-            else if (const Stage* stage = m_project.stage(f.subject))
-                anchor = m_out.stages[static_cast<std::size_t>(stage - m_project.stages.data())]
-                             .box.center();
+            if (const std::size_t load = loadIndex(m_project, f.subject); load != kNowhere)
+                anchor = QPointF(m_out.loads[load].x, m_out.loads[load].bottom);
+            else if (const std::size_t at = stageIndex(m_project, f.subject); at != kNowhere)
+                anchor = m_out.stages[at].box.center();
             else
                 continue;
             const QFontMetricsF metrics(Theme::now().font(11, true));

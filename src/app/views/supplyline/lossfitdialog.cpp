@@ -143,10 +143,11 @@ void LossFitDialog::use() {
     const auto tidy = [](double v) {
         return v < 1e-9 ? 0.0 : std::stod(QString::number(v, 'g', 4).toStdString());
     };
-    setValue(stage->part, "quiescent_a", tidy(m_fit->quiescent));
-    setValue(stage->part, "fixed_w", tidy(m_fit->fixed));
-    setValue(stage->part, "drop_v", tidy(m_fit->drop));
-    setValue(stage->part, "resistance_ohm", tidy(m_fit->resistance));
+    auto& part = std::get<Switcher>(stage->part);
+    part.quiescent = Amps{tidy(m_fit->quiescent)};
+    part.fixed = Watts{tidy(m_fit->fixed)};
+    part.drop = Volts{tidy(m_fit->drop)};
+    part.resistance = Ohms{tidy(m_fit->resistance)};
     const QString name = tr("fit the losses of %1").arg(qs(nameOf(*stage)));
     if (const auto trouble = m_session.edit(name, std::move(after))) {
         complain(*m_complaint, qs(trouble->message()));

@@ -6,12 +6,21 @@
 #include "views/supplyline/curvescard.hpp"
 #include "views/supplyline/inspector.hpp"
 #include "views/supplyline/linecanvas.hpp"
+#include "widgets/refresher.hpp"
 #include "widgets/viewtitle.hpp"
 
 #include <QShortcut>
 #include <QVBoxLayout>
 
 namespace sipper::app {
+namespace {
+
+constexpr double kLineShare = 0.48; ///< of the work area, at the least
+constexpr int kAround = 48;         ///< px of title and margins
+constexpr int kLeastFigures = 64;   ///< px of the figures: a row, the rest scrolls
+constexpr int kLeastStrip = 84;     ///< px of the charge: lower, and it folds away
+
+} // namespace
 
 SupplyLineView::SupplyLineView(Session& session, QWidget* parent)
     : QWidget(parent), m_session(session) {
@@ -50,27 +59,36 @@ SupplyLineView::SupplyLineView(Session& session, QWidget* parent)
         m_curvesOn = on;
         share();
     });
-    connect(&session, &Session::selectionChanged, this, &SupplyLineView::share);
-    connect(&session, &Session::projectChanged, this, &SupplyLineView::share);
+    new Refresher(this, session, {&Session::selectionChanged, &Session::projectChanged},
+                  [this] { share(); });
     share();
 }
 
-/// Curves of the chosen regulator take the room of the figures and the charge.
+/// Curves of the chosen regulator take the room of the figures and the charge; where the window is
+/// low, figures and charge give way to the line, which keeps the larger part.
 void SupplyLineView::share() {
+    const Theme& t = Theme::now();
     const Project& p = m_session.project();
     const bool curves = m_curvesOn && CurvesCard::has(p, m_session.selected().toStdString());
+    const int gaps = layout()->spacing() * 4 + t.ipx(kAround);
+    const int besides =
+        static_cast<int>(height() * (1 - kLineShare)) - m_build->sizeHint().height() - gaps;
+    const bool strip = !curves && m_session.results().survey.has_value() &&
+                       besides >= t.ipx(kLeastFigures + kLeastStrip);
+    const int stripHeight = std::clamp(height() / 6, t.ipx(kLeastStrip), t.ipx(114));
+    const int left = besides - (strip ? stripHeight : 0);
+    m_curves->setFixedHeight(std::clamp(height() * 2 / 5, std::min(besides, t.ipx(230)),
+                                        std::min(std::max(besides, 1), t.ipx(330))));
+    m_strip->setFixedHeight(stripHeight);
+    m_inspector->setFixedHeight(std::clamp(std::min(height() / 5, left), 1, t.ipx(140)));
     m_curves->setVisible(curves);
-    m_inspector->setVisible(!curves && !p.stages.empty());
-    m_strip->setVisible(!curves && m_session.results().survey.has_value());
+    m_inspector->setVisible(!curves && !p.stages.empty() && left >= t.ipx(kLeastFigures));
+    m_strip->setVisible(strip);
 }
 
-/// Figures and charge give way to the line where the window is low.
 void SupplyLineView::resizeEvent(QResizeEvent* event) {
     QWidget::resizeEvent(event);
-    const Theme& t = Theme::now();
-    m_inspector->setFixedHeight(std::clamp(height() / 5, t.ipx(116), t.ipx(140)));
-    m_curves->setFixedHeight(std::clamp(height() * 2 / 5, t.ipx(230), t.ipx(330)));
-    m_strip->setFixedHeight(std::clamp(height() / 6, t.ipx(92), t.ipx(114)));
+    share();
 }
 
 } // namespace sipper::app

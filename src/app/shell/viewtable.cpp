@@ -1,0 +1,132 @@
+#include "shell/viewtable.hpp"
+
+#include "views/brief/briefview.hpp"
+#include "views/compare/compareview.hpp"
+#include "views/loads/loadsview.hpp"
+#include "views/runtime/runtimeview.hpp"
+#include "views/start/startpage.hpp"
+#include "views/supplyline/supplylineview.hpp"
+#include "widgets/text.hpp"
+#include "words/words.hpp"
+
+namespace sipper::app {
+namespace {
+
+template <class V>
+QWidget* make(Session& session) {
+    return new V(session);
+}
+
+StepLine briefLine(const Session& s) {
+    const Brief& b = s.project().brief;
+    const QString where = b.setting ? qs(nameOf(*b.setting)) : QObject::tr("anywhere");
+    return {b.targetRuntime ? where + ", " + hours(b.targetRuntime->value()) : where};
+}
+
+StepLine loadsLine(const Session& s) {
+    const std::size_t count = s.project().loads.size();
+    return {QObject::tr("%1 · %2").arg(count == 1 ? QObject::tr("1 load")
+                                                  : QObject::tr("%1 loads").arg(count),
+                                       quantity(s.results().budget.meanWatts, Unit::watt))};
+}
+
+StepLine supplyLine(const Session& s) {
+    std::vector<Finding> ofLine;
+    for (const Finding& f : s.results().findings)
+        if (f.subject != "project")
+            ofLine.push_back(f);
+    const bool source = s.results().survey || !s.results().tethers.empty();
+    const bool open = countOf(ofLine, Severity::stop) + countOf(ofLine, Severity::care) > 0;
+    return {open     ? qs(adviceText(ofLine))
+            : source ? QObject::tr("all loads in window")
+                     : QObject::tr("no source yet"),
+            countOf(ofLine, Severity::stop) > 0};
+}
+
+StepLine runtimeLine(const Session& s) {
+    const Runtime& r = s.results().runtime;
+    if (!r.hours)
+        return {QObject::tr("does not run down")};
+    if (r.hours->value() == 0)
+        return {QObject::tr("never starts"), true};
+    const auto& target = s.project().brief.targetRuntime;
+    const bool miss = target && r.hours->value() < target->value();
+    const QString runs = hours(r.hours->value());
+    return {miss ? QObject::tr("%1 of %2").arg(runs, hours(target->value())) : runs, miss};
+}
+
+} // namespace
+
+std::span<const ViewEntry> viewTable() {
+    static const std::vector<ViewEntry> table{
+        {"brief",
+         "Brief",
+         "&Brief",
+         "Ctrl+1",
+         1,
+         make<BriefView>,
+         briefLine,
+         {{"brief", "--example nest-box-listener"}}},
+        {"loads",
+         "Loads",
+         "&Loads",
+         "Ctrl+2",
+         2,
+         make<LoadsView>,
+         loadsLine,
+         {{"loads", "--example nest-box-listener"},
+          {"loads-night", "--example lake-parade-lantern --theme night"},
+          {"loads-trace", "--example nest-box-listener --select recorder --trace "
+                          "data/traces/listener-night.csv"}}},
+        {"supply-line",
+         "Supply line",
+         "&Supply line",
+         "Ctrl+3",
+         3,
+         make<SupplyLineView>,
+         supplyLine,
+         {{"supply-line", "--example nest-box-listener"},
+          {"supply-line-night", "--example lake-parade-lantern --theme night"},
+          {"supply-line-two-sources", "--example stage-theremin"},
+          {"supply-line-tethered", "data/recipes/adapter-and-buck.sipper --mode work"},
+          {"regulator-curves", "--example nest-box-listener --select boost5 --curves"},
+          {"library", "--example nest-box-listener --select logic33 --library"},
+          {"library-night", "--example model-ferry-winch --select cells --library --theme night"}}},
+        {"runtime",
+         "Runtime",
+         "&Runtime",
+         "Ctrl+4",
+         4,
+         make<RuntimeView>,
+         runtimeLine,
+         {{"runtime", "--example nest-box-listener"},
+          {"runtime-wear", "--example stage-theremin --page wear"},
+          {"quick-sums", "--example stage-theremin --sum divider"},
+          {"runtime-night", "--example lake-parade-lantern --theme night"}}},
+        {"compare",
+         "Variants",
+         "&Compare variants",
+         "Ctrl+E",
+         0,
+         make<CompareView>,
+         nullptr,
+         {{"variants", "--example model-ferry-winch"}}},
+    };
+    return table;
+}
+
+const ViewEntry* viewNamed(std::string_view name) {
+    for (const ViewEntry& entry : viewTable())
+        if (entry.name == name)
+            return &entry;
+    return nullptr;
+}
+
+QString viewNames() {
+    QStringList names{QString::fromLatin1(kStartPage)};
+    for (const ViewEntry& entry : viewTable())
+        names << QString::fromLatin1(entry.name);
+    return names.join(QStringLiteral(", "));
+}
+
+} // namespace sipper::app

@@ -1,0 +1,70 @@
+#include "command.hpp"
+
+#include "quantity/write.hpp"
+#include "solved/solved.hpp"
+#include "words/words.hpp"
+
+#include <fmt/format.h>
+
+namespace sipper::cli {
+namespace {
+
+Json findingsJson(const std::vector<Finding>& findings) {
+    Json out{{"findings", Json::array()}};
+    for (const Finding& f : findings) {
+        Json numbers = Json::object();
+        for (const auto& [key, value] : f.numbers)
+            numbers[key] = value;
+        Json one{{"rule", f.rule},       {"severity", severityName(f.severity)},
+                 {"subject", f.subject}, {"title", f.title},
+                 {"says", f.says},       {"numbers", numbers}};
+        if (f.cure)
+            one["cure"] = f.cure->label;
+        if (f.gainHours)
+            one["gain_h"] = *f.gainHours;
+        out["findings"].push_back(one);
+    }
+    return out;
+}
+
+std::string findingsText(const std::vector<Finding>& findings) {
+    if (findings.empty())
+        return "nothing to mend, nothing to weigh\n";
+    std::string out;
+    for (const Finding& f : findings) {
+        out += fmt::format("{:<5} {} ({}): {}\n", severityName(f.severity), f.title, f.subject,
+                           f.says);
+        if (f.cure)
+            out += fmt::format("      {}{}\n", f.cure->label,
+                               f.gainHours ? fmt::format(": {}{}", *f.gainHours >= 0 ? "+" : "",
+                                                         writeHours(*f.gainHours))
+                                           : "");
+    }
+    return out;
+}
+
+Outcome<Answer> answer(const Asked& asked) {
+    const auto project = askedProject(asked);
+    if (!project)
+        return project.error();
+    const Quick quick = quickOf(project.value());
+    Depth depth;
+    depth.consequences = depth.schools = false;
+    const auto deep = deepOf(project.value(), quick, {}, depth);
+    Answer a{findingsJson(deep->findings), findingsText(deep->findings)};
+    a.exit = countOf(deep->findings, Severity::stop) > 0 ? kStop : kDone;
+    return a;
+}
+
+void options(CLI::App& app, Asked& asked) {
+    addFile(app, asked);
+    addVariant(app, asked);
+}
+
+} // namespace
+
+const Command kCheck{"check",
+                     "what is wrong or worth weighing; exit 1 when something must be mended",
+                     options, answer};
+
+} // namespace sipper::cli

@@ -1,0 +1,48 @@
+#include "command.hpp"
+
+#include "project/file.hpp"
+#include "project/variants.hpp"
+#include "words/words.hpp"
+
+#include <cstdio>
+
+namespace sipper::cli {
+
+Outcome<Project> askedDocument(const Asked& asked) {
+    auto read = loadProject(asked.file);
+    if (!read)
+        return read.error();
+    for (const std::string& warning : read.value().warnings)
+        fmt::print(stderr, "sipper-cli: {}\n", tame(asked.file + ": " + warning));
+    Project document = std::move(read).value().project;
+    return asked.json ? document : tamed(std::move(document));
+}
+
+Outcome<Project> askedProject(const Asked& asked) {
+    auto document = askedDocument(asked);
+    if (!document || asked.variant.empty())
+        return document ? Outcome<Project>(variantProject(document.value(), 0)) : document;
+    std::string names;
+    for (std::size_t number = 0; number < variantCount(document.value()); ++number) {
+        const std::string name = variantName(document.value(), number);
+        if (name == asked.variant)
+            return variantProject(document.value(), number);
+        names += (names.empty() ? "" : ", ") + name;
+    }
+    return badOption("--variant", asked.variant, "one of " + names);
+}
+
+void addFile(CLI::App& app, Asked& asked) {
+    app.add_option("FILE", asked.file, "a project, *.sipper")->required();
+    app.add_flag("--json", asked.json, "print one JSON object");
+}
+
+void addVariant(CLI::App& app, Asked& asked) {
+    app.add_option("--variant", asked.variant, "name of the variant (default: the one at the top)");
+}
+
+Error badOption(const std::string& name, const std::string& found, const std::string& expected) {
+    return {"option", name, "\"" + found + "\"", expected, ""};
+}
+
+} // namespace sipper::cli

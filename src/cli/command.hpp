@@ -1,0 +1,72 @@
+// What a subcommand is: its options, and a function from what was asked to an answer. Nothing is
+// computed here that the core does not offer.
+#pragma once
+
+#include "project/jsonfwd.hpp"
+#include "project/project.hpp"
+
+#include <CLI/CLI.hpp>
+#include <nlohmann/json.hpp>
+
+namespace sipper::cli {
+
+/// Everything that can be asked for; each command reads what it has added.
+struct Asked {
+    std::string file;
+    bool json = false;
+    bool noRange = false;
+    std::string charge = "1";
+    std::string mode;
+    std::string variant;
+    std::vector<std::string> with;
+    std::vector<std::string> only;
+    std::string timeUnit;
+    std::string currentUnit;
+    std::size_t timeColumn = 0; ///< from 1; 0: to be found
+    std::size_t currentColumn = 0;
+    std::string sum;
+    std::vector<std::string> arguments;
+};
+
+inline constexpr int kDone = 0;
+inline constexpr int kStop = 1;  ///< done, and something has to be mended
+inline constexpr int kCould = 2; ///< could not
+
+struct Answer {
+    Json json;
+    std::string text;
+    int exit = kDone;
+};
+
+struct Command {
+    const char* name;
+    const char* help;
+    void (*options)(CLI::App& app, Asked& asked);
+    Outcome<Answer> (*answer)(const Asked& asked);
+};
+
+/// The project that `asked.file` and `asked.variant` name; for a text answer with its labels tamed.
+/// Warnings go to standard error.
+[[nodiscard]] Outcome<Project> askedProject(const Asked& asked);
+/// The same with all its variants.
+[[nodiscard]] Outcome<Project> askedDocument(const Asked& asked);
+
+/// The options that many commands share.
+void addFile(CLI::App& app, Asked& asked);
+void addVariant(CLI::App& app, Asked& asked);
+
+/// `--name: found "x", expected y`: a word of the command line that means nothing.
+[[nodiscard]] Error badOption(const std::string& name, const std::string& found,
+                              const std::string& expected);
+
+extern const Command kRuntime;
+extern const Command kOperate;
+extern const Command kCheck;
+extern const Command kLevers;
+extern const Command kCompare;
+extern const Command kTrace;
+extern const Command kSum;
+extern const Command kTidy;
+extern const Command kSchema;
+
+} // namespace sipper::cli

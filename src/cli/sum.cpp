@@ -1,0 +1,63 @@
+#include "command.hpp"
+
+#include "quantity/write.hpp"
+#include "sums/sums.hpp"
+
+#include <fmt/format.h>
+
+namespace sipper::cli {
+namespace {
+
+Json sumJson(const std::vector<SumResult>& results) {
+    Json out = Json::object();
+    for (const SumResult& r : results)
+        std::visit([&](const auto& value) { out[r.key] = value; }, r.value);
+    return out;
+}
+
+std::string sumText(const std::vector<SumResult>& results) {
+    std::string out;
+    for (const SumResult& r : results) {
+        const auto* figure = std::get_if<double>(&r.value);
+        const std::string value =
+            figure ? r.unit == Unit::fraction ? writeShare(*figure) : writeQuantity(*figure, r.unit)
+                   : std::get<std::string>(r.value);
+        out += fmt::format("{:<30} {:>12}   {}\n", r.label, value, r.formula);
+    }
+    return out;
+}
+
+Error inSum(const std::string& name, Error error) {
+    error.where = "sum " + name + (error.where.empty() ? "" : ": " + error.where);
+    return error;
+}
+
+Outcome<Answer> answer(const Asked& asked) {
+    std::map<std::string, std::string> arguments;
+    for (const std::string& pair : asked.arguments) {
+        const auto at = pair.find('=');
+        if (at == std::string::npos || at == 0)
+            return inSum(asked.sum, {"pair", "", "\"" + pair + "\"", "key=value", ""});
+        if (!arguments.emplace(pair.substr(0, at), pair.substr(at + 1)).second)
+            return inSum(asked.sum, {"pair", "", pair.substr(0, at) + " twice", "it once", ""});
+    }
+    const auto results = runSum(asked.sum, arguments);
+    if (!results)
+        return inSum(asked.sum, results.error());
+    return Answer{sumJson(results.value()), sumText(results.value())};
+}
+
+void options(CLI::App& app, Asked& asked) {
+    app.add_option("NAME", asked.sum,
+                   "bank, pack, charger, wire, divider, linear, panel, sky, life or led")
+        ->required();
+    app.add_option("KEY=VALUE", asked.arguments, "its fields");
+    app.add_flag("--json", asked.json, "print one JSON object with exact figures");
+}
+
+} // namespace
+
+const Command kSum{"sum", "a quick sum, such as: sum life capacity=2.2Ah current=18mA", options,
+                   answer};
+
+} // namespace sipper::cli

@@ -1,0 +1,98 @@
+#include "line/physics.hpp"
+
+#include "parts/figures.hpp"
+#include "quantity/read.hpp"
+
+namespace sipper {
+namespace {
+
+constexpr double kCopper20 = 1.724e-8; ///< ohm m (IEC 60028)
+constexpr double kCopperPerK = 0.00393;
+
+/// One function a kind; no template and no default, so that a new kind must say what it does.
+struct Compiler {
+    Celsius ambient;
+    double lossScale;
+
+    Physics operator()(const Pack&) const { return {}; }
+    Physics operator()(const Adapter&) const { return {}; }
+    Physics operator()(const Usb&) const { return {}; }
+    Physics operator()(const Vehicle&) const { return {}; }
+    Physics operator()(const Panel&) const { return {}; }
+    Physics operator()(const Charger&) const { return {}; }
+    Physics operator()(const Guard& p) const {
+        Physics n;
+        n.kind = Way::guard;
+        n.quiescent = plain(p.quiescent);
+        n.resistance = plain(p.resistance);
+        n.trip = plain(p.maxCurrent);
+        return n;
+    }
+    Physics operator()(const Fuse& p) const {
+        Physics n;
+        n.kind = Way::fuse;
+        n.resistance = plain(p.resistance);
+        n.trip = p.rating.value();
+        return n;
+    }
+    Physics operator()(const Switch& p) const { return series(plain(p.resistance)); }
+    Physics operator()(const Wire& p) const { return series(wireOhms(p, ambient)); }
+    Physics operator()(const Diode& p) const { return series(plain(p.resistance), plain(p.drop)); }
+    Physics operator()(const IdealDiode& p) const { return series(plain(p.resistance)); }
+    Physics operator()(const Filter& p) const { return series(plain(p.resistance)); }
+    Physics operator()(const Select& p) const { return series(plain(p.resistance), plain(p.drop)); }
+    Physics operator()(const Linear& p) const {
+        Physics n;
+        n.kind = Way::linear;
+        n.set = p.set.value();
+        n.quiescent = plain(p.ground);
+        n.fet = p.dropoutKind == DropoutKind::fet && p.ratedCurrent;
+        if (n.fet)
+            n.dropoutPerAmp = plain(p.dropout) / p.ratedCurrent->value();
+        else
+            n.dropout = plain(p.dropout);
+        n.outputLimit = plain(p.outputLimit);
+        n.powerLimit = plain(p.powerLimit);
+        return n;
+    }
+    Physics operator()(const Switcher& p) const {
+        Physics n;
+        n.kind = p.topology == Topology::buck    ? Way::buck
+                 : p.topology == Topology::boost ? Way::boost
+                                                 : Way::buckBoost;
+        n.set = p.set.value();
+        n.fixed = plain(p.fixed) * lossScale;
+        n.drop = plain(p.drop) * lossScale;
+        n.resistance = plain(p.resistance) * lossScale;
+        n.quiescent = plain(p.quiescent) * lossScale;
+        n.skipBelow = plain(p.skipBelow);
+        n.duty = p.maxDuty.value_or(1.0);
+        n.outputLimit = plain(p.outputLimit);
+        n.powerLimit = plain(p.powerLimit);
+        n.switchLimit = plain(p.switchLimit);
+        n.holds = p.holdsWhenAbove.value_or(false);
+        return n;
+    }
+
+  private:
+    static Physics series(double ohms, double drop = 0) {
+        Physics n;
+        n.resistance = ohms;
+        n.drop = drop;
+        return n;
+    }
+};
+
+} // namespace
+
+double wireOhms(const Wire& w, Celsius ambient) {
+    const double area = (w.area ? w.area->value() : areaOfAwg(*w.awg).value()) * 1e-6;
+    const double rho = kCopper20 * (1 + kCopperPerK * (ambient.value() - 20));
+    return 2 * w.length.value() * rho / area + plain(w.contacts);
+}
+
+Physics physicsOf(const Part& part, Celsius ambient, double lossScale) {
+    return std::visit(Compiler{ambient, lossScale}, part);
+}
+
+} // namespace sipper

@@ -1,0 +1,178 @@
+#include "parts/figures.hpp"
+
+#include "parts/kinds.hpp"
+
+#include <type_traits>
+
+namespace sipper {
+namespace {
+
+constexpr double kFanFactor = 0.45; ///< rule of thumb: what is left of theta with air blown over it
+
+template <class P>
+concept Active = std::is_base_of_v<ActivePart, P>;
+
+std::optional<double> firstAbove0(std::initializer_list<double> figures) {
+    for (const double f : figures)
+        if (f > 0)
+            return f;
+    return std::nullopt;
+}
+
+} // namespace
+
+const ActivePart* active(const Part& part) {
+    return std::visit(
+        []<class P>(const P& p) -> const ActivePart* {
+            if constexpr (Active<P>)
+                return &p;
+            else
+                return nullptr;
+        },
+        part);
+}
+
+ActivePart* active(Part& part) {
+    return const_cast<ActivePart*>(active(std::as_const(part)));
+}
+
+std::optional<Volts> setPointOf(const Part& part) {
+    return std::visit(
+        []<class P>(const P& p) -> std::optional<Volts> {
+            if constexpr (requires { p.set; })
+                return p.set;
+            else
+                return std::nullopt;
+        },
+        part);
+}
+
+bool setPointTo(Part& part, Volts volts) {
+    return std::visit(
+        [&]<class P>(P& p) {
+            if constexpr (requires { p.set; }) {
+                p.set = volts;
+                return true;
+            } else {
+                return false;
+            }
+        },
+        part);
+}
+
+double ownUseOf(const Part& part) {
+    return std::visit(
+        []<class P>(const P& p) {
+            double amps = 0;
+            if constexpr (requires { p.quiescent; })
+                amps = plain(p.quiescent);
+            if constexpr (requires { p.ground; })
+                amps = std::max(amps, plain(p.ground));
+            return amps;
+        },
+        part);
+}
+
+double neverAboveOf(const Part& part) {
+    const ActivePart* a = active(part);
+    return a ? plain(a->inputNeverAbove) : 0;
+}
+
+double inputMinOf(const Part& part) {
+    const ActivePart* a = active(part);
+    return a ? plain(a->inputMin) : 0;
+}
+
+double maxPartOf(const Part& part) {
+    const ActivePart* a = active(part);
+    return a ? plain(a->maxPart) : 0;
+}
+
+double endStopOf(const Part& part) {
+    const ActivePart* a = active(part);
+    return a ? plain(a->setMax) : 0;
+}
+
+bool hasFan(const Part& part) {
+    const ActivePart* a = active(part);
+    return a && a->fan.value_or(false);
+}
+
+double thetaOf(const Part& part) {
+    const ActivePart* a = active(part);
+    return a ? plain(a->thermal) * (hasFan(part) ? kFanFactor : 1.0) : 0;
+}
+
+OutputLimits limitsOf(const Part& part) {
+    return std::visit(
+        []<class P>(const P& p) {
+            OutputLimits limits;
+            if constexpr (Active<P>) {
+                limits.amps = plain(p.outputLimit);
+                limits.watts = plain(p.powerLimit);
+                if constexpr (requires { p.switchLimit; })
+                    limits.inductor = plain(p.switchLimit);
+                if constexpr (requires { p.ratedCurrent; })
+                    limits.rated = plain(p.ratedCurrent);
+            }
+            return limits;
+        },
+        part);
+}
+
+LossTerms lossTermsOf(const Part& part) {
+    return std::visit(
+        []<class P>(const P& p) {
+            LossTerms t;
+            if constexpr (requires { p.fixed; })
+                t = {plain(p.quiescent), plain(p.fixed), plain(p.drop), plain(p.resistance)};
+            return t;
+        },
+        part);
+}
+
+SeriesTerms seriesTermsOf(const Part& part) {
+    SeriesTerms t;
+    if (kindFacts(part).losses != LossRule::series)
+        return t;
+    std::visit(
+        [&]<class P>(const P& p) {
+            if constexpr (requires { p.drop; })
+                t.drop = plain(p.drop);
+            if constexpr (requires { p.resistance; })
+                t.resistance = plain(p.resistance);
+        },
+        part);
+    return t;
+}
+
+std::optional<double> labelVolts(const Part& part) {
+    if (const auto* pack = std::get_if<Pack>(&part))
+        return pack->cell.nominal ? std::optional(pack->cell.nominal->value()) : std::nullopt;
+    double own = 0;
+    if (const auto* guard = std::get_if<Guard>(&part))
+        own = guard->cutoff.value();
+    else if (const auto* fuse = std::get_if<Fuse>(&part))
+        own = plain(fuse->ratedVoltage);
+    else if (const auto* adapter = std::get_if<Adapter>(&part))
+        own = adapter->set ? adapter->set->value() : plain(adapter->rated);
+    return firstAbove0({neverAboveOf(part), own, plain(setPointOf(part))});
+}
+
+std::optional<double> labelAmps(const Part& part) {
+    if (const auto* pack = std::get_if<Pack>(&part))
+        return pack->cell.maxDischarge ? std::optional(pack->cell.maxDischarge->value())
+                                       : std::nullopt;
+    if (const auto* adapter = std::get_if<Adapter>(&part))
+        return firstAbove0({plain(adapter->limit), plain(adapter->ratedCurrent)});
+    if (const auto* usb = std::get_if<Usb>(&part))
+        return firstAbove0({plain(usb->advertises)});
+    if (const auto* guard = std::get_if<Guard>(&part))
+        return firstAbove0({plain(guard->maxCurrent)});
+    if (const auto* fuse = std::get_if<Fuse>(&part))
+        return firstAbove0({fuse->rating.value()});
+    const OutputLimits limits = limitsOf(part);
+    return firstAbove0({limits.amps, limits.rated, limits.inductor});
+}
+
+} // namespace sipper

@@ -1,0 +1,34 @@
+// What was not saved when a program ended: the whole document beside the file that it belongs to.
+#pragma once
+
+#include "project/project.hpp"
+
+#include <cstdint>
+#include <filesystem>
+
+namespace sipper {
+
+/// A stamp by which a file on disk is known to be the one that was read or written last.
+struct FileStamp {
+    std::int64_t nanoseconds = 0; ///< since 1970 of its last change; 0: there is no such file
+    std::uintmax_t bytes = 0;
+    bool operator==(const FileStamp&) const = default;
+};
+[[nodiscard]] FileStamp stampOf(const std::filesystem::path& path);
+
+struct Recovery {
+    std::string path;   ///< of the project's file; empty for one that never had any
+    FileStamp stamp;    ///< of that file when it was last read or written
+    std::string origin; ///< `recipe, not saved`, where there is no file
+    std::string when;   ///< local time of the last edit in it, `2031-04-02 12:15:07`
+    int edits = 0;      ///< since the last save
+    std::size_t variant = 0;
+    Project document;
+};
+
+/// One JSON object, `"format": "sipper-recovery"`, around the document as its own file has it.
+[[nodiscard]] std::string recoveryText(const Recovery& recovery);
+/// Read and checked as a project is; code "not_recovery" for another file.
+[[nodiscard]] Outcome<Recovery> readRecovery(std::string_view text);
+
+} // namespace sipper

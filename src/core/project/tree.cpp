@@ -1,0 +1,105 @@
+#include "project/tree.hpp"
+
+#include "parts/kinds.hpp"
+
+#include <algorithm>
+
+namespace sipper {
+namespace {
+
+template <class List>
+std::size_t indexIn(const List& list, std::string_view id) {
+    const auto at =
+        std::find_if(list.begin(), list.end(), [&](const auto& x) { return x.id == id; });
+    return at == list.end() ? kNowhere : static_cast<std::size_t>(at - list.begin());
+}
+
+} // namespace
+
+std::size_t stageIndex(const Project& p, std::string_view id) {
+    return indexIn(p.stages, id);
+}
+std::size_t loadIndex(const Project& p, std::string_view id) {
+    return indexIn(p.loads, id);
+}
+std::size_t modeIndex(const Project& p, std::string_view id) {
+    return indexIn(p.modes, id);
+}
+std::size_t packIndex(const Project& p) {
+    const Stage* pack = p.packStage();
+    return pack ? stageIndex(p, pack->id) : kNowhere;
+}
+
+std::string nameAt(const Project& p, std::string_view id) {
+    if (const Load* load = p.load(id))
+        return nameOf(*load);
+    if (const Stage* stage = p.stage(id))
+        return nameOf(*stage);
+    return std::string(id);
+}
+
+std::vector<const Stage*> wayBack(const Project& p, std::string_view id) {
+    std::vector<const Stage*> way;
+    std::string at;
+    if (const Load* load = p.load(id))
+        at = load->fedBy;
+    else if (const Stage* stage = p.stage(id); stage && !stage->fedBy.empty())
+        at = stage->fedBy.front();
+    while (!at.empty() && way.size() < p.stages.size()) {
+        const Stage* stage = p.stage(at);
+        if (!stage)
+            break;
+        way.push_back(stage);
+        at = stage->fedBy.empty() ? "" : stage->fedBy.front();
+    }
+    return way;
+}
+
+const Stage* regulatorBefore(const Project& p, std::string_view id) {
+    for (const Stage* stage : wayBack(p, id))
+        if (isRegulator(stage->part))
+            return stage;
+    return nullptr;
+}
+
+std::vector<std::size_t> outwards(const Project& p, std::string_view id,
+                                  const std::function<bool(const Stage&)>& through) {
+    std::vector<std::size_t> list;
+    std::vector<char> seen(p.stages.size(), 0);
+    std::vector<std::string> front{std::string(id)};
+    while (!front.empty()) {
+        std::vector<std::string> next;
+        for (std::size_t i = 0; i < p.stages.size(); ++i) {
+            const Stage& s = p.stages[i];
+            const bool fed = std::any_of(s.fedBy.begin(), s.fedBy.end(), [&](const auto& feed) {
+                return std::find(front.begin(), front.end(), feed) != front.end();
+            });
+            if (!fed || seen[i] || (through && !through(s)))
+                continue;
+            seen[i] = 1;
+            list.push_back(i);
+            next.push_back(s.id);
+        }
+        front = std::move(next);
+    }
+    return list;
+}
+
+std::set<std::string> behind(const Project& p, std::string_view id) {
+    std::set<std::string> all{std::string(id)};
+    for (const std::size_t i : outwards(p, id))
+        all.insert(p.stages[i].id);
+    return all;
+}
+
+const Load* firstLoadBehind(const Project& p, std::string_view id) {
+    if (const Load* load = p.load(id))
+        return load;
+    const auto all = behind(p, id);
+    for (const Load& l : p.loads)
+        if (all.contains(l.fedBy))
+            return &l;
+    return p.loads.empty() ? nullptr : &p.loads.front();
+}
+
+} // namespace sipper

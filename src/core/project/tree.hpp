@@ -1,0 +1,40 @@
+// The line as a tree: where things stand in the lists, and the ways from one to another.
+#pragma once
+
+#include "project/project.hpp"
+
+#include <functional>
+#include <limits>
+#include <set>
+
+namespace sipper {
+
+inline constexpr std::size_t kNowhere = std::numeric_limits<std::size_t>::max();
+
+/// Places in the project's lists; kNowhere for an id that is not there.
+[[nodiscard]] std::size_t stageIndex(const Project& project, std::string_view id);
+[[nodiscard]] std::size_t loadIndex(const Project& project, std::string_view id);
+[[nodiscard]] std::size_t modeIndex(const Project& project, std::string_view id);
+/// The place of the first pack, or kNowhere.
+[[nodiscard]] std::size_t packIndex(const Project& project);
+
+/// The name of a stage or load; the id itself where there is none.
+[[nodiscard]] std::string nameAt(const Project& project, std::string_view id);
+
+/// Stages between the source and this stage or load, the nearest first, along the first feed of
+/// each; ends at the source.
+[[nodiscard]] std::vector<const Stage*> wayBack(const Project& project, std::string_view id);
+/// The nearest regulator on the way back; null when there is none.
+[[nodiscard]] const Stage* regulatorBefore(const Project& project, std::string_view id);
+
+/// Stages behind `id`, breadth first, in file order at each step, each once. A stage that `through`
+/// refuses is left out with all that only it feeds.
+[[nodiscard]] std::vector<std::size_t>
+outwards(const Project& project, std::string_view id,
+         const std::function<bool(const Stage&)>& through = {});
+/// The ids of everything behind a stage, itself included.
+[[nodiscard]] std::set<std::string> behind(const Project& project, std::string_view id);
+/// The first load of the file behind a stage, or the load itself; the first of all where none is.
+[[nodiscard]] const Load* firstLoadBehind(const Project& project, std::string_view id);
+
+} // namespace sipper

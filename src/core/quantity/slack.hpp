@@ -1,0 +1,33 @@
+// What counts as past a limit, and where between good and bad the edge lies: said once for all
+// judgements.
+#pragma once
+
+namespace sipper {
+
+inline constexpr double kSlack = 1e-9; ///< relative: exactly on the edge is inside
+
+/// Is `value` past a limit from above? Exactly on it is not.
+[[nodiscard]] constexpr bool over(double value, double limit) {
+    return value > limit * (1 + kSlack);
+}
+/// Is `value` past a limit from below? Exactly on it is not.
+[[nodiscard]] constexpr bool under(double value, double limit) {
+    return value < limit * (1 - kSlack);
+}
+/// Past a limit that 0 leaves out.
+[[nodiscard]] constexpr bool overSet(double value, double limit) {
+    return limit > 0 && over(value, limit);
+}
+
+/// The last place that is good between `good` and `bad`, halved `rounds` times. `holds(x)` is true
+/// on the side of `good` and false on that of `bad`; neither end is asked.
+template <class Holds>
+[[nodiscard]] double lastGood(double good, double bad, int rounds, Holds&& holds) {
+    for (int round = 0; round < rounds; ++round) {
+        const double middle = (good + bad) / 2;
+        (holds(middle) ? good : bad) = middle;
+    }
+    return good;
+}
+
+} // namespace sipper

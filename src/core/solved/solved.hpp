@@ -1,0 +1,55 @@
+// Everything that is computed of one project, so that window, comparison and command line show the
+// same figures by construction.
+#pragma once
+
+#include "advice/advice.hpp"
+#include "advice/consequences.hpp"
+#include "runtime/budget.hpp"
+#include "runtime/crew.hpp"
+#include "runtime/envelope.hpp"
+#include "runtime/shelf.hpp"
+#include "runtime/worth.hpp"
+
+#include <memory>
+
+namespace sipper {
+
+/// What an edit must show at once.
+struct Quick {
+    Runtime runtime;
+    std::vector<CurvePoint> discharge; ///< the run, and on to what stops the pack itself
+    Budget budget;
+    std::vector<Envelope> envelope; ///< what people reckon, and why it differs
+    std::optional<Worth> worth;
+    std::optional<Survey> survey; ///< nothing without cells
+    std::vector<Tether> tethers;  ///< of the sources that can be plugged in
+    std::optional<Shelf> shelf;
+    std::optional<CycleLife> cycles;
+    std::vector<Finding> findings; ///< without what only the range tells, and without gains
+};
+
+/// What takes longer.
+struct Deep {
+    std::optional<RangeResult> range;
+    std::vector<Finding> findings;         ///< with the range, and with what each cure gains
+    std::vector<Consequence> consequences; ///< of the brief
+    std::vector<SchoolLife> schools;       ///< of the guard's cut-off
+};
+
+/// How far to go. What is left out stays empty.
+struct Depth {
+    bool findings = true; ///< advice that looks at the range
+    bool gains = true;    ///< of the cures
+    bool consequences = true;
+    bool schools = true;
+    int builds = kBuilds; ///< of the range
+};
+
+[[nodiscard]] Quick quickOf(const Project& project);
+
+/// Nothing when `stop` was asked for. `crew` shares out the builds of the range.
+[[nodiscard]] std::shared_ptr<const Deep> deepOf(const Project& project, const Quick& quick,
+                                                 const std::stop_token& stop = {},
+                                                 const Depth& depth = {}, const Crew& crew = inTwo);
+
+} // namespace sipper

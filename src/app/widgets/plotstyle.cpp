@@ -93,8 +93,16 @@ double niceSeconds(double span, double most) {
 }
 
 QString tickText(double seconds, double step) {
-    return seconds < 120 || step < 10 ? plain(quantity(seconds, Unit::second))
-                                      : hours(seconds / 3600);
+    constexpr double kMinute = 60;
+    constexpr double kHour = 3600;
+    // As fine as the step: two ticks never read alike.
+    if (step < kMinute || seconds < 2 * kMinute)
+        return plain(seconds >= 1000 ? QStringLiteral("%1 s").arg(seconds, 0, 'f', step < 1 ? 1 : 0)
+                                     : quantity(seconds, Unit::second));
+    if (step >= kHour || seconds < kHour)
+        return hours(seconds / kHour);
+    const auto minutes = static_cast<int>(std::lround(seconds / kMinute));
+    return QStringLiteral("%1 h %2").arg(minutes / 60).arg(minutes % 60, 2, 10, QLatin1Char('0'));
 }
 
 void tickSeconds(QCPAxis& axis, double from, double to) {

@@ -45,7 +45,7 @@ std::vector<const Survey*> surveys(const Solved& s) {
     return list;
 }
 
-/// Largest output current of a step-up at an input, within its switch limit: halved to 1e-6.
+/// Largest output current of a step-up at an input, within its switch limit, in closed form.
 double outputAtSwitchLimit(const Switcher& s, double in) {
     const double j = s.switchLimit->value();
     const double loss = s.fixed.value_or(Watts{0}).value() + s.drop.value_or(Volts{0}).value() * j +

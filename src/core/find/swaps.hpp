@@ -23,12 +23,13 @@ struct Swap {
 };
 
 /// May this part stand in that stage's place at all: cells for cells, a regulator for a regulator,
-/// a guard for a guard, a diode or FET diode for either, and so on.
+/// a guard for a guard, a diode or FET diode for either, one source of the mains for another; else
+/// only a part of the same kind.
 [[nodiscard]] bool sameTrade(const Part& part, const Part& other);
 
 /// The project with the library's part in the stage's place: set-point, thresholds and rating stay
 /// as far as the part has them; cells come in as many in `series`, or where that is 0, in as many
-/// as keep the voltage.
+/// as keep the voltage. Unchanged where the part is of another trade.
 [[nodiscard]] Project withSwap(const Project& project, std::string_view stage,
                                const LibraryPart& part, double series = 0);
 

@@ -1,6 +1,7 @@
 #include "line/wiring.hpp"
 
 #include "quantity/read.hpp"
+#include "quantity/slack.hpp"
 
 #include <algorithm>
 #include <array>
@@ -56,8 +57,8 @@ std::span<const double> fuseRatings() {
 
 std::optional<double> chooseFuse(double least, double most) {
     for (const double rating : fuseRatings())
-        if (rating >= least * (1 - 1e-9))
-            return rating <= most * (1 + 1e-9) ? std::optional(rating) : std::nullopt;
+        if (!under(rating, least))
+            return !over(rating, most) ? std::optional(rating) : std::nullopt;
     return std::nullopt;
 }
 

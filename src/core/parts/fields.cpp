@@ -1,6 +1,7 @@
 #include "parts/fields.hpp"
 
 #include "parts/fieldmaker.hpp"
+#include "quantity/unittable.hpp"
 #include "quantity/write.hpp"
 
 #include <cmath>
@@ -16,52 +17,8 @@ std::string Limits::text() const {
 }
 
 Limits usualLimits(Unit unit) {
-    switch (unit) {
-    case Unit::volt:
-        return {0, 1000, false};
-    case Unit::ampere:
-        return {0, 1000, false};
-    case Unit::ohm:
-        return {0, 1e9, false};
-    case Unit::watt:
-    case Unit::wattHour:
-        return {0, 1e6, false};
-    case Unit::ampereHour:
-        return {0, 1e5, true};
-    case Unit::second:
-        return {0, 1e8, false};
-    case Unit::hour:
-        return {0, 1e6, false};
-    case Unit::celsius:
-        return {-273.15, 1000, false};
-    case Unit::metre:
-        return {0, 1e4, false};
-    case Unit::squareMillimetre:
-        return {0, 1000, true};
-    case Unit::gram:
-        return {0, 1e6, false};
-    case Unit::farad:
-        return {0, 1e4, false};
-    case Unit::degree:
-        return {-360, 360, false};
-    case Unit::perHour:
-    case Unit::perSecond:
-        return {0, 1e6, false};
-    case Unit::kelvinPerWatt:
-        return {0, 1e4, false};
-    case Unit::voltPerKelvin:
-        return {-10, 10, false};
-    case Unit::fraction:
-    case Unit::percent:
-        return {0, 1, false};
-    case Unit::count:
-        return {1, 1000, false};
-    case Unit::money:
-        return {0, 1e7, false};
-    case Unit::none:
-        return {-1e9, 1e9, false};
-    }
-    return {};
+    const UnitFacts& facts = factsOf(unit);
+    return {facts.least, facts.most, facts.leastOpen};
 }
 
 std::string expectedOf(const FieldFacts& facts) {

@@ -1,5 +1,7 @@
 #include "quantity/read.hpp"
 
+#include "quantity/unittable.hpp"
+
 #include <array>
 #include <charconv>
 #include <cmath>
@@ -10,112 +12,6 @@
 
 namespace sipper {
 namespace {
-
-struct Spelling {
-    std::string_view text; ///< lower case
-    double factor;         ///< to the canonical unit
-    bool prefixed;         ///< takes p n u m k M G in front
-};
-
-using Spellings = std::span<const Spelling>;
-
-constexpr std::array kVolt{Spelling{"v", 1, true}, Spelling{"volt", 1, true},
-                           Spelling{"volts", 1, true}};
-constexpr std::array kAmpere{Spelling{"a", 1, true}, Spelling{"amp", 1, true},
-                             Spelling{"amps", 1, true}};
-constexpr std::array kOhm{Spelling{"ohm", 1, true}, Spelling{"ohms", 1, true},
-                          Spelling{"r", 1, true}};
-constexpr std::array kWatt{Spelling{"w", 1, true}, Spelling{"watt", 1, true},
-                           Spelling{"watts", 1, true}};
-constexpr std::array kWattHour{Spelling{"wh", 1, true}, Spelling{"j", 1.0 / 3600, true}};
-constexpr std::array kAmpereHour{Spelling{"ah", 1, true}, Spelling{"c", 1.0 / 3600, true},
-                                 Spelling{"as", 1.0 / 3600, true}};
-constexpr std::array kSecond{Spelling{"s", 1, true},        Spelling{"sec", 1, false},
-                             Spelling{"min", 60, false},    Spelling{"h", 3600, false},
-                             Spelling{"hr", 3600, false},   Spelling{"d", 86400, false},
-                             Spelling{"day", 86400, false}, Spelling{"days", 86400, false}};
-constexpr std::array kMetre{Spelling{"m", 1, false},       Spelling{"mm", 1e-3, false},
-                            Spelling{"cm", 1e-2, false},   Spelling{"km", 1e3, false},
-                            Spelling{"in", 0.0254, false}, Spelling{"ft", 0.3048, false}};
-constexpr std::array kArea{Spelling{"mm2", 1, false}, Spelling{"cm2", 100, false},
-                           Spelling{"m2", 1e6, false}};
-constexpr std::array kGram{Spelling{"g", 1, false}, Spelling{"kg", 1e3, false},
-                           Spelling{"mg", 1e-3, false}};
-constexpr std::array kFarad{Spelling{"f", 1, true}};
-constexpr std::array kDegree{Spelling{"deg", 1, false}};
-constexpr std::array kPerHour{Spelling{"/h", 1, false}, Spelling{"/s", 3600, false},
-                              Spelling{"/min", 60, false}};
-constexpr std::array kPerSecond{Spelling{"/s", 1, false}, Spelling{"hz", 1, true},
-                                Spelling{"/min", 1.0 / 60, false},
-                                Spelling{"/h", 1.0 / 3600, false}};
-constexpr std::array kKelvinPerWatt{Spelling{"k/w", 1, false}, Spelling{"c/w", 1, false},
-                                    Spelling{"degc/w", 1, false}};
-constexpr std::array kVoltPerKelvin{Spelling{"v/k", 1, true}, Spelling{"v/c", 1, true},
-                                    Spelling{"v/degc", 1, true}};
-constexpr std::array kPercent{Spelling{"%", 1, false}};
-
-Spellings spellings(Unit unit) {
-    switch (unit) {
-    case Unit::volt:
-        return kVolt;
-    case Unit::ampere:
-        return kAmpere;
-    case Unit::ohm:
-        return kOhm;
-    case Unit::watt:
-        return kWatt;
-    case Unit::wattHour:
-        return kWattHour;
-    case Unit::ampereHour:
-        return kAmpereHour;
-    case Unit::second:
-    case Unit::hour:
-        return kSecond;
-    case Unit::metre:
-        return kMetre;
-    case Unit::squareMillimetre:
-        return kArea;
-    case Unit::gram:
-        return kGram;
-    case Unit::farad:
-        return kFarad;
-    case Unit::degree:
-        return kDegree;
-    case Unit::perHour:
-        return kPerHour;
-    case Unit::perSecond:
-        return kPerSecond;
-    case Unit::kelvinPerWatt:
-        return kKelvinPerWatt;
-    case Unit::voltPerKelvin:
-        return kVoltPerKelvin;
-    case Unit::fraction:
-    case Unit::percent:
-        return kPercent;
-    case Unit::none:
-    case Unit::count:
-    case Unit::celsius:
-    case Unit::money:
-        return {};
-    }
-    return {};
-}
-
-/// A prefix with nothing behind it (`4k7`, `150m`) is read only where no unit begins with it.
-bool barePrefixAllowed(Unit unit) {
-    switch (unit) {
-    case Unit::volt:
-    case Unit::ampere:
-    case Unit::ohm:
-    case Unit::watt:
-    case Unit::wattHour:
-    case Unit::ampereHour:
-    case Unit::farad:
-        return true;
-    default:
-        return false;
-    }
-}
 
 std::optional<double> prefixFactor(char c) {
     switch (c) {
@@ -263,15 +159,15 @@ NumberTrouble readNumber(std::string_view text, Number& number) {
 /// The factor of a unit suffix, or nothing where it does not belong to this unit.
 std::optional<double> suffixFactor(std::string_view suffix, Unit unit) {
     const std::string low = lowered(suffix);
-    for (const Spelling& s : spellings(unit))
+    for (const Spelling& s : factsOf(unit).spellings)
         if (low == s.text)
             return s.factor;
     if (const auto prefix = suffix.empty() ? std::nullopt : prefixFactor(suffix.front())) {
         const std::string tail = lowered(suffix.substr(1));
-        for (const Spelling& s : spellings(unit))
+        for (const Spelling& s : factsOf(unit).spellings)
             if (s.prefixed && tail == s.text)
                 return *prefix * s.factor;
-        if (tail.empty() && barePrefixAllowed(unit))
+        if (tail.empty() && factsOf(unit).barePrefix)
             return prefix;
     }
     return std::nullopt;
@@ -398,55 +294,7 @@ SquareMillimetres areaOfAwg(double gauge) {
 }
 
 std::string expectedText(Unit unit) {
-    switch (unit) {
-    case Unit::volt:
-        return "volts, such as 3.3 V, 3v3 or 150 mV";
-    case Unit::ampere:
-        return "a current, such as 1.5 A, 150mA or 38 uA";
-    case Unit::ohm:
-        return "a resistance, such as 4k7, 45 mohm or 2R2";
-    case Unit::watt:
-        return "a power, such as 0.6 W or 250 mW";
-    case Unit::wattHour:
-        return "an energy, such as 11 Wh";
-    case Unit::ampereHour:
-        return "a charge, such as 3 Ah or 2200 mAh";
-    case Unit::second:
-        return "a time, such as 4 s, 20 ms or 1 min";
-    case Unit::hour:
-        return "a time, such as 48 h, 1h30 or 2 d";
-    case Unit::celsius:
-        return "a temperature, such as -5 C or 50F";
-    case Unit::metre:
-        return "a length, such as 1.2 m or 30 cm";
-    case Unit::squareMillimetre:
-        return "a cross-section, such as 0.35 mm2 or 22 AWG";
-    case Unit::gram:
-        return "a mass, such as 47 g";
-    case Unit::farad:
-        return "a capacitance, such as 470 uF";
-    case Unit::degree:
-        return "an angle in degrees";
-    case Unit::perHour:
-        return "a rate, such as 6 /h";
-    case Unit::perSecond:
-        return "a rate, such as 0.5 /s";
-    case Unit::kelvinPerWatt:
-        return "a thermal resistance, such as 60 K/W";
-    case Unit::voltPerKelvin:
-        return "a temperature coefficient, such as -2 mV/K";
-    case Unit::fraction:
-        return "a share from 0 to 1, or per cent such as 10%";
-    case Unit::percent:
-        return "per cent, such as 80 %";
-    case Unit::count:
-        return "a whole number";
-    case Unit::money:
-        return "a price";
-    case Unit::none:
-        return "a number";
-    }
-    return "a number";
+    return std::string(factsOf(unit).expected);
 }
 
 Outcome<double> readQuantity(std::string_view typed, Unit unit) {

@@ -1,5 +1,7 @@
 #include "quantity/write.hpp"
 
+#include "quantity/unittable.hpp"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -15,23 +17,6 @@ struct Prefix {
 constexpr std::array kPrefixes{Prefix{1e9, "G"},  Prefix{1e6, "M"},  Prefix{1e3, "k"},
                                Prefix{1, ""},     Prefix{1e-3, "m"}, Prefix{1e-6, "µ"},
                                Prefix{1e-9, "n"}, Prefix{1e-12, "p"}};
-
-bool takesPrefix(Unit unit) {
-    switch (unit) {
-    case Unit::volt:
-    case Unit::ampere:
-    case Unit::ohm:
-    case Unit::watt:
-    case Unit::wattHour:
-    case Unit::ampereHour:
-    case Unit::farad:
-    case Unit::second:
-    case Unit::voltPerKelvin:
-        return true;
-    default:
-        return false;
-    }
-}
 
 /// `value` rounded to three significant digits, trailing zeros kept: 3.30, 12.0, 150.
 std::string threeDigits(double value) {
@@ -56,52 +41,7 @@ const Prefix& prefixFor(double value) {
 } // namespace
 
 std::string unitSymbol(Unit unit) {
-    switch (unit) {
-    case Unit::volt:
-        return "V";
-    case Unit::ampere:
-        return "A";
-    case Unit::ohm:
-        return "Ω";
-    case Unit::watt:
-        return "W";
-    case Unit::wattHour:
-        return "Wh";
-    case Unit::ampereHour:
-        return "Ah";
-    case Unit::second:
-        return "s";
-    case Unit::hour:
-        return "h";
-    case Unit::celsius:
-        return "°C";
-    case Unit::metre:
-        return "m";
-    case Unit::squareMillimetre:
-        return "mm²";
-    case Unit::gram:
-        return "g";
-    case Unit::farad:
-        return "F";
-    case Unit::degree:
-        return "°";
-    case Unit::perHour:
-        return "/h";
-    case Unit::perSecond:
-        return "/s";
-    case Unit::kelvinPerWatt:
-        return "K/W";
-    case Unit::voltPerKelvin:
-        return "V/K";
-    case Unit::percent:
-        return "%";
-    case Unit::none:
-    case Unit::count:
-    case Unit::fraction:
-    case Unit::money:
-        return "";
-    }
-    return "";
+    return std::string(factsOf(unit).symbol);
 }
 
 std::string writeShare(double share) {
@@ -155,7 +95,7 @@ std::string writeQuantity(double value, Unit unit) {
         return symbol.empty() ? "0" : "0 " + symbol;
     if (unit == Unit::gram && std::abs(value) >= 999.5)
         return threeDigits(value / 1000) + " kg";
-    if (!takesPrefix(unit))
+    if (!factsOf(unit).prefixed)
         return threeDigits(value) + (symbol.empty() ? "" : " " + symbol);
     const Prefix& prefix = prefixFor(value);
     return threeDigits(value / prefix.factor) + " " + prefix.sign + symbol;
@@ -173,7 +113,7 @@ std::string writeExact(double value, Unit unit) {
     if (unit == Unit::percent)
         return digits(value * 100) + " %";
     const std::string symbol = unitSymbol(unit);
-    if (value != 0 && takesPrefix(unit)) {
+    if (value != 0 && factsOf(unit).prefixed) {
         const Prefix& prefix = prefixFor(value);
         return digits(value / prefix.factor) + " " + prefix.sign + symbol;
     }

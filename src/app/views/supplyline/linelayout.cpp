@@ -1,3 +1,4 @@
+#include "quantity/slack.hpp"
 #include "views/supplyline/linelayout.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
@@ -425,8 +426,8 @@ class Layouter {
                                : QStringLiteral("%1 · %2").arg(
                                      window, quantity(m_moment.flows.loads[i].i, Unit::ampere));
         const Band b = loadBand(i);
-        l.missesLow = b.seen && b.low < w.min.value() * (1 - 1e-9);
-        l.missesHigh = b.seen && b.high > w.max.value() * (1 + 1e-9);
+        l.missesLow = b.seen && under(b.low, w.min.value());
+        l.missesHigh = b.seen && over(b.high, w.max.value());
         const double room = std::max(px(6), height / 2 - px(2));
         if (l.missesLow) {
             l.missTop = l.bottom;

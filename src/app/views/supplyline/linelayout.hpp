@@ -1,4 +1,5 @@
-// Where everything on the drawn supply line stands. Pure geometry: no widgets, no painting.
+// Where everything on the drawn supply line stands, and in which words. Geometry and the metrics of
+// its fonts: no widgets, no painting.
 #pragma once
 
 #include "session/results.hpp"

@@ -43,7 +43,7 @@ std::string findingsText(const std::vector<Finding>& findings) {
     return out;
 }
 
-Outcome<Answer> answer(const Asked& asked) {
+Outcome<Answer> answerCheck(const Asked& asked) {
     const auto project = askedProject(asked);
     if (!project)
         return project.error();
@@ -56,7 +56,7 @@ Outcome<Answer> answer(const Asked& asked) {
     return a;
 }
 
-void options(CLI::App& app, Asked& asked) {
+void optionsCheck(CLI::App& app, Asked& asked) {
     addFile(app, asked);
     addVariant(app, asked);
 }
@@ -65,6 +65,6 @@ void options(CLI::App& app, Asked& asked) {
 
 const Command kCheck{"check",
                      "what is wrong or worth weighing; exit 1 when something must be mended",
-                     options, answer};
+                     optionsCheck, answerCheck};
 
 } // namespace sipper::cli

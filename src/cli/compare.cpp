@@ -89,7 +89,7 @@ std::string compareText(const Comparison& c) {
     return out;
 }
 
-Outcome<Answer> answer(const Asked& asked) {
+Outcome<Answer> answerCompare(const Asked& asked) {
     const auto document = askedDocument(asked);
     if (!document)
         return document.error();
@@ -111,13 +111,14 @@ Outcome<Answer> answer(const Asked& asked) {
     return Answer{compareJson(*comparison), compareText(*comparison)};
 }
 
-void options(CLI::App& app, Asked& asked) {
+void optionsCompare(CLI::App& app, Asked& asked) {
     addFile(app, asked);
     app.add_option("--only", asked.only, "names of the variants, such as A C (default: all)");
 }
 
 } // namespace
 
-const Command kCompare{"compare", "the document's variants side by side", options, answer};
+const Command kCompare{"compare", "the document's variants side by side", optionsCompare,
+                       answerCompare};
 
 } // namespace sipper::cli

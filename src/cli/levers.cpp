@@ -35,7 +35,7 @@ std::string leversText(const std::vector<Lever>& levers, const std::vector<Lever
     return out;
 }
 
-Outcome<Answer> answer(const Asked& asked) {
+Outcome<Answer> answerLevers(const Asked& asked) {
     const auto project = askedProject(asked);
     if (!project)
         return project.error();
@@ -44,7 +44,7 @@ Outcome<Answer> answer(const Asked& asked) {
     return Answer{leversJson(list, pairs), leversText(list, pairs)};
 }
 
-void options(CLI::App& app, Asked& asked) {
+void optionsLevers(CLI::App& app, Asked& asked) {
     addFile(app, asked);
     addVariant(app, asked);
 }
@@ -52,6 +52,6 @@ void options(CLI::App& app, Asked& asked) {
 } // namespace
 
 const Command kLevers{"levers", "what would change the runtime most, each step really solved",
-                      options, answer};
+                      optionsLevers, answerLevers};
 
 } // namespace sipper::cli

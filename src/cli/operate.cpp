@@ -73,7 +73,7 @@ std::optional<Error> plug(const Project& p, const Asked& asked, Conditions& cond
     return std::nullopt;
 }
 
-Outcome<Answer> answer(const Asked& asked) {
+Outcome<Answer> answerOperate(const Asked& asked) {
     const auto project = askedProject(asked);
     if (!project)
         return project.error();
@@ -97,7 +97,7 @@ Outcome<Answer> answer(const Asked& asked) {
     return Answer{operateJson(p, point), operateText(p, point)};
 }
 
-void options(CLI::App& app, Asked& asked) {
+void optionsOperate(CLI::App& app, Asked& asked) {
     addFile(app, asked);
     addVariant(app, asked);
     app.add_option("--charge", asked.charge, "charge left, 0 to 1 or per cent (default 1)");
@@ -107,6 +107,7 @@ void options(CLI::App& app, Asked& asked) {
 
 } // namespace
 
-const Command kOperate{"operate", "every voltage and current at one moment", options, answer};
+const Command kOperate{"operate", "every voltage and current at one moment", optionsOperate,
+                       answerOperate};
 
 } // namespace sipper::cli

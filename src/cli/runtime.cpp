@@ -195,7 +195,7 @@ std::string runtimeText(const Project& p, const Quick& quick, const RangeResult*
     return out + ledgerText(p, r.ledger);
 }
 
-Outcome<Answer> answer(const Asked& asked) {
+Outcome<Answer> answerRuntime(const Asked& asked) {
     const auto project = askedProject(asked);
     if (!project)
         return project.error();
@@ -206,7 +206,7 @@ Outcome<Answer> answer(const Asked& asked) {
     return Answer{runtimeJson(p, quick, known), runtimeText(p, quick, known)};
 }
 
-void options(CLI::App& app, Asked& asked) {
+void optionsRuntime(CLI::App& app, Asked& asked) {
     addFile(app, asked);
     addVariant(app, asked);
     app.add_flag("--no-range", asked.noRange, "leave out the range");
@@ -214,7 +214,7 @@ void options(CLI::App& app, Asked& asked) {
 
 } // namespace
 
-const Command kRuntime{"runtime", "how long it runs, what ends it, where the energy goes", options,
-                       answer};
+const Command kRuntime{"runtime", "how long it runs, what ends it, where the energy goes",
+                       optionsRuntime, answerRuntime};
 
 } // namespace sipper::cli

@@ -32,7 +32,7 @@ Error inSum(const std::string& name, Error error) {
     return error;
 }
 
-Outcome<Answer> answer(const Asked& asked) {
+Outcome<Answer> answerSum(const Asked& asked) {
     std::map<std::string, std::string> arguments;
     for (const std::string& pair : asked.arguments) {
         const auto at = pair.find('=');
@@ -47,7 +47,7 @@ Outcome<Answer> answer(const Asked& asked) {
     return Answer{sumJson(results.value()), sumText(results.value())};
 }
 
-void options(CLI::App& app, Asked& asked) {
+void optionsSum(CLI::App& app, Asked& asked) {
     app.add_option("NAME", asked.sum,
                    "bank, pack, charger, wire, divider, linear, panel, sky, life or led")
         ->required();
@@ -57,7 +57,7 @@ void options(CLI::App& app, Asked& asked) {
 
 } // namespace
 
-const Command kSum{"sum", "a quick sum, such as: sum life capacity=2.2Ah current=18mA", options,
-                   answer};
+const Command kSum{"sum", "a quick sum, such as: sum life capacity=2.2Ah current=18mA", optionsSum,
+                   answerSum};
 
 } // namespace sipper::cli

@@ -68,7 +68,7 @@ std::string traceText(const Trace& trace, const TraceCut& cut) {
     return out;
 }
 
-Outcome<Answer> answer(const Asked& asked) {
+Outcome<Answer> answerTrace(const Asked& asked) {
     TraceFormat format;
     if (!asked.timeUnit.empty() && !(format.timeScale = timeUnit(asked.timeUnit)))
         return badOption("--time-unit", asked.timeUnit, "s, ms, us, min or h");
@@ -91,7 +91,7 @@ Outcome<Answer> answer(const Asked& asked) {
     return Answer{traceJson(read.value(), cut), traceText(read.value(), cut)};
 }
 
-void options(CLI::App& app, Asked& asked) {
+void optionsTrace(CLI::App& app, Asked& asked) {
     app.add_option("CSV", asked.file, "time and current, any separator")->required();
     app.add_flag("--json", asked.json, "print one JSON object");
     app.add_option("--time-unit", asked.timeUnit,
@@ -104,6 +104,6 @@ void options(CLI::App& app, Asked& asked) {
 
 } // namespace
 
-const Command kTrace{"trace", "cut a measured current (CSV) into modes", options, answer};
+const Command kTrace{"trace", "cut a measured current (CSV) into modes", optionsTrace, answerTrace};
 
 } // namespace sipper::cli

@@ -1,12 +1,11 @@
 // The window's tests run in one real application, with settings of their own.
-#define CATCH_CONFIG_RUNNER
+#include "runner.hpp"
 #include "theme/theme.hpp"
 
 #include <QApplication>
 #include <QSettings>
 #include <QStandardPaths>
 #include <QTemporaryDir>
-#include <catch2/catch.hpp>
 
 int main(int argc, char** argv) {
     if (qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM"))
@@ -25,5 +24,5 @@ int main(int argc, char** argv) {
     if (!sipper::app::loadFonts())
         return 3;
     sipper::app::Theme::use(false, 1.0);
-    return Catch::Session().run(argc, argv);
+    return runTests(argc, argv);
 }

@@ -1,7 +1,7 @@
-#include "quantity/slack.hpp"
 #include "views/supplyline/linelayout.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
+#include "quantity/slack.hpp"
 
 #include "line/sources.hpp"
 #include "parts/figures.hpp"

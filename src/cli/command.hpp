@@ -68,5 +68,6 @@ extern const Command kTrace;
 extern const Command kSum;
 extern const Command kTidy;
 extern const Command kSchema;
+extern const Command kKinds;
 
 } // namespace sipper::cli

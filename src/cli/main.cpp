@@ -47,7 +47,7 @@ int main(int argc, char** argv) {
                  "sipper-cli"};
     app.set_version_flag("--version", "sipper-cli 0.1.0");
     const std::array commands{kRuntime, kOperate, kCheck, kLevers, kCompare,
-                              kTrace,   kSum,     kTidy,  kSchema};
+                              kTrace,   kSum,     kTidy,  kSchema, kKinds};
     Asked asked;
     std::string names;
     for (const Command& command : commands) {

@@ -335,3 +335,20 @@ TEST_CASE("a missing data folder is blamed itself, not the project", "[cli]") {
     CHECK_THAT(without.err, Catch::Contains("project.schema.json: found no such file"));
     CHECK(without.err.find("stall-lantern") == std::string::npos);
 }
+
+TEST_CASE("kinds names every kind that a file may hold", "[cli]") {
+    const Ran r = run("kinds --json");
+    REQUIRE(r.exit == 0);
+    const Json rows = Json::parse(r.out)["kinds"];
+    REQUIRE(rows.size() == kinds().size());
+    for (const Json& row : rows) {
+        const auto kind = kindNamed(row["kind"].get<std::string>());
+        REQUIRE(kind);
+        CHECK(row["words"] == factsOf(*kind).words);
+        CHECK(row["source"] == factsOf(*kind).source);
+    }
+    const Ran text = run("kinds");
+    CHECK(static_cast<std::size_t>(std::count(text.out.begin(), text.out.end(), '\n')) ==
+          kinds().size());
+    CHECK_THAT(text.out, Catch::Contains("buck_boost"));
+}

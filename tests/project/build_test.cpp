@@ -98,6 +98,22 @@ TEST_CASE("a second source joins at a select; a source goes with what only it fe
     CHECK_FALSE(bare.load("logic"));
 }
 
+TEST_CASE("a select that can't be is declined with nothing left hanging", "[build]") {
+    const Project p = example("nest-box-listener");
+    struct Row {
+        const char* before;
+        const char* first;
+    };
+    for (const Row& r : {Row{"boost5", "nosuch"}, Row{"nosuch", "guard"}, Row{"cells", "guard"},
+                         Row{"boost5", "guard"}, Row{"", ""}}) {
+        INFO(r.before << " from " << r.first);
+        CHECK(withSelect(p, r.before, r.first) == p);
+    }
+    Project loose = p; // a load that hangs on nothing
+    loose.loads.front().fedBy.clear();
+    CHECK(withSelect(loose, loose.loads.front().id, "guard") == loose);
+}
+
 TEST_CASE("any thousand edits leave a valid document", "[build]") {
     std::mt19937 random(11);
     const auto pick = [&](std::size_t n) {

@@ -1,4 +1,5 @@
 #include "quantity/read.hpp"
+#include "quantity/unittable.hpp"
 #include "quantity/write.hpp"
 
 #include <catch2/catch.hpp>
@@ -82,4 +83,41 @@ TEST_CASE("quantities are written in one style and read back", "[quantity]") {
             REQUIRE(back);
             CHECK(back.value() == Approx(value).epsilon(1e-12));
         }
+}
+
+TEST_CASE("every unit of the table is typed in each of its spellings and read back", "[quantity]") {
+    for (int i = 0; i <= static_cast<int>(Unit::money); ++i) {
+        const auto unit = static_cast<Unit>(i);
+        const UnitFacts& facts = factsOf(unit);
+        INFO("unit " << i << ", " << facts.expected);
+        CHECK(facts.unit == unit);
+        CHECK_FALSE(facts.expected.empty());
+        CHECK(facts.least < facts.most);
+        CHECK((!facts.prefixed || !facts.spellings.empty()));
+        const auto plain = readQuantity("6", unit);
+        REQUIRE(plain);
+        CHECK(plain.value() == (unit == Unit::percent ? 0.06 : 6)); // kept as a share
+        // A time's factor is to seconds; hours are kept as hours.
+        const double kept = unit == Unit::hour ? 3600.0 : 1.0;
+        for (const Spelling& s : facts.spellings) {
+            INFO(s.text);
+            const auto read = readQuantity("6 " + std::string(s.text), unit);
+            REQUIRE(read);
+            CHECK(read.value() ==
+                  Approx(s.text == "%" ? 0.06 : 6 * s.factor / kept).epsilon(1e-12));
+            if (!s.prefixed)
+                continue;
+            const auto milli = readQuantity("6 m" + std::string(s.text), unit);
+            REQUIRE(milli);
+            CHECK(milli.value() == Approx(6e-3 * s.factor / kept).epsilon(1e-12));
+        }
+        for (const double value : {1.0, 4.7, 12.15, 300.0}) {
+            if (unit == Unit::count && value != std::floor(value))
+                continue; // whole numbers only
+            INFO(value << " is written " << writeExact(value, unit));
+            const auto back = readQuantity(writeExact(value, unit), unit);
+            REQUIRE(back);
+            CHECK(back.value() == Approx(value).epsilon(1e-12));
+        }
+    }
 }

@@ -250,6 +250,39 @@ double meanAmps(const Project& p, const Load& load) {
 
 } // namespace
 
+TEST_CASE("levels of one name stay levels of their own", "[trace]") {
+    const auto trace = readTrace(csvOf(tracemaker::listenerNight()));
+    REQUIRE(trace);
+    const TraceCut cut = cutTrace(trace.value());
+    REQUIRE(cut.modes.size() >= 3);
+    const Project before = test::example("nest-box-listener");
+    const std::string base = nameOf(before.modes[before.baseMode()]);
+    struct Row {
+        std::vector<std::string> asked;
+        std::vector<std::string> got;
+    };
+    for (const Row& r : {Row{{"Asleep", "Busy", "Busy"}, {"Asleep", "Busy", "Busy 2"}},
+                         Row{{"One", "One", "One"}, {"One", "One 2", "One 3"}},
+                         Row{{base, base, "Lamp"}, {base, base + " 2", "Lamp"}},
+                         Row{{"", "Busy 2", "Busy"}, {base, "Busy 2", "Busy"}}}) {
+        INFO(r.asked[0] << ", " << r.asked[1] << ", " << r.asked[2]);
+        const Project after =
+            withTraceModes(before, cut, {TakeHow::replace, "recorder", false, r.asked});
+        CHECK_FALSE(checkProject(after));
+        const Load& load = *after.load("recorder");
+        CHECK(load.draws.size() == cut.modes.size());
+        for (std::size_t i = 0; i < r.got.size(); ++i) {
+            const auto mode = std::find_if(after.modes.begin(), after.modes.end(),
+                                           [&](const Mode& m) { return nameOf(m) == r.got[i]; });
+            REQUIRE(mode != after.modes.end());
+            const Draw* draw =
+                drawIn(after, load, static_cast<std::size_t>(mode - after.modes.begin()));
+            REQUIRE(draw);
+            CHECK(draw->current->value() == Approx(cut.modes[i].amps).epsilon(0.01));
+        }
+    }
+}
+
 TEST_CASE("modes of a trace keep its mean current, basis measured", "[trace]") {
     const auto trace = readTrace(csvOf(tracemaker::listenerNight()));
     REQUIRE(trace);

@@ -22,6 +22,25 @@ MadeForDialog::MadeForDialog(const QString& loadName, QWidget* parent) : QDialog
     auto* title = new QLabel(tr("%1 was made to run from").arg(loadName), this);
     title->setFont(t.font(15, true));
     column->addWidget(title);
+    column->addLayout(buildQuestion());
+    m_window = new QLabel(this);
+    m_window->setObjectName(QStringLiteral("madeFor.window"));
+    m_window->setFont(t.font(13, true));
+    column->addWidget(m_window);
+    m_assumed = mutedLabel({}, this, 12);
+    m_assumed->setObjectName(QStringLiteral("madeFor.assumed"));
+    m_assumed->setWordWrap(true);
+    m_assumed->setMinimumHeight(t.ipx(64));
+    m_assumed->setAlignment(Qt::AlignTop);
+    column->addWidget(m_assumed, 1);
+    column->addLayout(buildFoot());
+    listen();
+    resize(t.ipx(560), t.ipx(230));
+    refresh();
+}
+
+QLayout* MadeForDialog::buildQuestion() {
+    const Theme& t = Theme::now();
     auto* row = new QHBoxLayout;
     row->setSpacing(t.ipx(8));
     m_kind = new PlainCombo(this);
@@ -38,6 +57,16 @@ MadeForDialog::MadeForDialog(const QString& loadName, QWidget* parent) : QDialog
     kind(tr("a 12 V vehicle supply"), MadeFor::vehicle);
     kind(tr("a regulated rail"), MadeFor::rail);
     row->addWidget(m_kind);
+    buildVolts();
+    buildCells();
+    for (QWidget* w :
+         std::initializer_list<QWidget*>{m_voltsLabel, m_volts, m_cellsLabel, m_count, m_chemistry})
+        row->addWidget(w);
+    row->addStretch();
+    return row;
+}
+
+void MadeForDialog::buildVolts() {
     m_voltsLabel = mutedLabel(tr("of"), this, 12);
     FieldFacts volts;
     volts.key = "volts";
@@ -49,8 +78,11 @@ MadeForDialog::MadeForDialog(const QString& loadName, QWidget* parent) : QDialog
     m_volts = new QuantityEdit(volts, this);
     m_volts->setObjectName(QStringLiteral("madeFor.volts"));
     m_volts->setAccessibleName(tr("Volts on its label"));
-    m_volts->setFixedWidth(t.ipx(84));
+    m_volts->setFixedWidth(Theme::now().ipx(84));
     m_volts->setValue(m_asked.volts.value());
+}
+
+void MadeForDialog::buildCells() {
     m_cellsLabel = mutedLabel(tr("how many"), this, 12);
     m_count = new QSpinBox(this);
     m_count->setObjectName(QStringLiteral("madeFor.count"));
@@ -66,21 +98,9 @@ MadeForDialog::MadeForDialog(const QString& loadName, QWidget* parent) : QDialog
         if (name != "other")
             m_chemistry->addItem(qs(chemistryText(*valueOf<Chemistry>(name))), qs(name));
     m_chemistry->setCurrentIndex(m_chemistry->findData(qs(nameOf(m_asked.chemistry))));
-    for (QWidget* w :
-         std::initializer_list<QWidget*>{m_voltsLabel, m_volts, m_cellsLabel, m_count, m_chemistry})
-        row->addWidget(w);
-    row->addStretch();
-    column->addLayout(row);
-    m_window = new QLabel(this);
-    m_window->setObjectName(QStringLiteral("madeFor.window"));
-    m_window->setFont(t.font(13, true));
-    column->addWidget(m_window);
-    m_assumed = mutedLabel({}, this, 12);
-    m_assumed->setObjectName(QStringLiteral("madeFor.assumed"));
-    m_assumed->setWordWrap(true);
-    m_assumed->setMinimumHeight(t.ipx(64));
-    m_assumed->setAlignment(Qt::AlignTop);
-    column->addWidget(m_assumed, 1);
+}
+
+QLayout* MadeForDialog::buildFoot() {
     auto* foot = new QHBoxLayout;
     foot->addStretch();
     auto* leave = new QPushButton(tr("Leave it"), this);
@@ -94,12 +114,15 @@ MadeForDialog::MadeForDialog(const QString& loadName, QWidget* parent) : QDialog
     m_use->setToolTip(tr("Give the load this window; one undo takes it back"));
     foot->addWidget(leave);
     foot->addWidget(m_use);
-    column->addLayout(foot);
     connect(leave, &QPushButton::clicked, this, &QDialog::reject);
     connect(m_use, &QPushButton::clicked, this, [this] {
         if (m_derived)
             accept();
     });
+    return foot;
+}
+
+void MadeForDialog::listen() {
     connect(m_kind, &QComboBox::currentIndexChanged, this, [this] {
         m_asked.kind = static_cast<MadeFor>(m_kind->currentData().toInt());
         refresh();
@@ -119,8 +142,6 @@ MadeForDialog::MadeForDialog(const QString& loadName, QWidget* parent) : QDialog
             *valueOf<Chemistry>(m_chemistry->currentData().toString().toStdString());
         refresh();
     });
-    resize(t.ipx(560), t.ipx(230));
-    refresh();
 }
 
 void MadeForDialog::refresh() {

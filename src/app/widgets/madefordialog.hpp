@@ -22,6 +22,11 @@ class MadeForDialog : public QDialog {
     [[nodiscard]] const std::optional<DerivedWindow>& derived() const { return m_derived; }
 
   private:
+    QLayout* buildQuestion();
+    void buildVolts();
+    void buildCells();
+    QLayout* buildFoot();
+    void listen();
     void refresh();
 
     MadeForAsked m_asked;

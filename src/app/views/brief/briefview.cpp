@@ -109,11 +109,33 @@ BriefView::BriefView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     auto* lines = new QVBoxLayout(page);
     lines->setContentsMargins(t.ipx(8), t.ipx(10), t.ipx(8), 0);
     lines->setSpacing(t.ipx(14));
+    buildName(page);
+    lines->addWidget(m_name);
+
+    sayWhere(page, lines);
+    sayHowLong(page, lines);
+    sayCare(page, lines);
+    sayNoise(page, lines);
+    sayLimits(page, lines);
+    m_complaint = complaintLabel(QStringLiteral("brief.complaint"), page);
+    lines->addWidget(m_complaint);
+    lines->addStretch();
+    halves->addWidget(page, 5);
+
+    halves->addWidget(buildFollows(), 4);
+
+    new Refresher(this, session, {&Session::projectChanged}, [this] { refresh(); });
+    new Refresher(this, session, {&Session::resultsSettled}, [this] { follow(); });
+    refresh();
+    follow();
+}
+
+void BriefView::buildName(QWidget* page) {
     m_name = new QLineEdit(page);
     m_name->setObjectName(QStringLiteral("brief.name"));
     m_name->setAccessibleName(tr("Name of the project"));
     m_name->setToolTip(tr("What the project is called"));
-    m_name->setFont(t.font(20, true));
+    m_name->setFont(Theme::now().font(20, true));
     m_name->setStyleSheet(flat());
     connect(m_name, &QLineEdit::editingFinished, this, [this] {
         Project after = m_session.project();
@@ -121,8 +143,9 @@ BriefView::BriefView(Session& session, QWidget* parent) : QWidget(parent), m_ses
         const QString name = tr("name the project %1").arg(m_name->text().trimmed());
         m_session.apply(name, std::move(after));
     });
-    lines->addWidget(m_name);
+}
 
+void BriefView::sayWhere(QWidget* page, QVBoxLayout* lines) {
     QLayout* line = sentence(page);
     words(line, tr("It lives"));
     choice(line, "setting");
@@ -135,11 +158,10 @@ BriefView::BriefView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     words(line, tr("at latitude"));
     figure(line, "latitude_deg", 70);
     lines->addLayout(line);
+}
 
-    line = sentence(page);
-    words(line, tr("It must run"));
-    figure(line, "target_runtime_h", 84);
-    words(line, tr("between refills, starting at"));
+void BriefView::buildStart(QWidget* page) {
+    const Theme& t = Theme::now();
     m_start = new QLineEdit(page);
     m_start->setObjectName(QStringLiteral("brief.start_time"));
     m_start->setAccessibleName(tr("Start time"));
@@ -157,10 +179,9 @@ BriefView::BriefView(Session& session, QWidget* parent) : QWidget(parent), m_ses
         }
         commit(tr("start at %1").arg(qs(text)), [text](Brief& b) { b.startTime = text; });
     });
-    line->addWidget(m_start);
-    words(line, tr("and is refilled by"));
-    m_refills = ticks(page, "brief.refilled_by", tr("Refilled by"),
-                      tr("How the cells get their charge back"));
+}
+
+void BriefView::buildRefills() {
     QMenu* menu = m_refills->menu();
     for (const QString& way : kRefills) {
         QAction* action = menu->addAction(way);
@@ -176,10 +197,25 @@ BriefView::BriefView(Session& session, QWidget* parent) : QWidget(parent), m_ses
             });
         });
     }
+}
+
+void BriefView::sayHowLong(QWidget* page, QVBoxLayout* lines) {
+    QLayout* line = sentence(page);
+    words(line, tr("It must run"));
+    figure(line, "target_runtime_h", 84);
+    words(line, tr("between refills, starting at"));
+    buildStart(page);
+    line->addWidget(m_start);
+    words(line, tr("and is refilled by"));
+    m_refills = ticks(page, "brief.refilled_by", tr("Refilled by"),
+                      tr("How the cells get their charge back"));
+    buildRefills();
     line->addWidget(m_refills);
     lines->addLayout(line);
+}
 
-    line = sentence(page);
+void BriefView::sayCare(QWidget* page, QVBoxLayout* lines) {
+    QLayout* line = sentence(page);
     words(line, tr("Its cells are treated the"));
     choice(line, "cell_care");
     words(line, tr("way, a source is rated"));
@@ -188,8 +224,10 @@ BriefView::BriefView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     figure(line, "shelf_months", 56);
     words(line, tr("months."));
     lines->addLayout(line);
+}
 
-    line = sentence(page);
+void BriefView::sayNoise(QWidget* page, QVBoxLayout* lines) {
+    QLayout* line = sentence(page);
     words(line, tr("Switching noise matters to"));
     m_noise = ticks(page, "brief.noise", tr("Noise matters to"),
                     tr("Loads that a switching regulator near them would disturb"));
@@ -197,19 +235,20 @@ BriefView::BriefView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     connect(m_noise->menu(), &QMenu::aboutToShow, this, &BriefView::fillNoise);
     line->addWidget(m_noise);
     lines->addLayout(line);
+}
 
-    line = sentence(page);
+void BriefView::sayLimits(QWidget* page, QVBoxLayout* lines) {
+    QLayout* line = sentence(page);
     words(line, tr("The supply may weigh"));
     figure(line, "weight_limit_g", 84);
     words(line, tr("and cost"));
     figure(line, "price_limit", 70);
     words(line, tr("at most; empty means no limit."));
     lines->addLayout(line);
-    m_complaint = complaintLabel(QStringLiteral("brief.complaint"), page);
-    lines->addWidget(m_complaint);
-    lines->addStretch();
-    halves->addWidget(page, 5);
+}
 
+QWidget* BriefView::buildFollows() {
+    const Theme& t = Theme::now();
     auto* scroll = new QScrollArea(this);
     scroll->setWidgetResizable(true);
     scroll->setFrameShape(QFrame::NoFrame);
@@ -221,12 +260,7 @@ BriefView::BriefView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     m_followsColumn->setSpacing(t.ipx(8));
     m_followsColumn->addStretch();
     scroll->setWidget(m_follows);
-    halves->addWidget(scroll, 4);
-
-    new Refresher(this, session, {&Session::projectChanged}, [this] { refresh(); });
-    new Refresher(this, session, {&Session::resultsSettled}, [this] { follow(); });
-    refresh();
-    follow();
+    return scroll;
 }
 
 QLayout* BriefView::sentence(QWidget*) {

@@ -23,6 +23,15 @@ class BriefView : public QWidget {
     explicit BriefView(Session& session, QWidget* parent = nullptr);
 
   private:
+    void buildName(QWidget* page);
+    void buildStart(QWidget* page);
+    void buildRefills();
+    QWidget* buildFollows();
+    void sayWhere(QWidget* page, QVBoxLayout* lines);
+    void sayHowLong(QWidget* page, QVBoxLayout* lines);
+    void sayCare(QWidget* page, QVBoxLayout* lines);
+    void sayNoise(QWidget* page, QVBoxLayout* lines);
+    void sayLimits(QWidget* page, QVBoxLayout* lines);
     QLayout* sentence(QWidget* page);
     void words(QLayout* line, const QString& text);
     QuantityEdit* figure(QLayout* line, const char* key, double width);

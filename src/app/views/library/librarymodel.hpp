@@ -47,13 +47,13 @@ class LibraryFilter : public QSortFilterProxyModel {
   public:
     using QSortFilterProxyModel::QSortFilterProxyModel;
     struct Wanted {
-        QString words;
-        QString trade; ///< empty: all
-        std::optional<double> leastVolts;
-        std::optional<double> mostVolts;
-        std::optional<double> leastAmps;
-        std::optional<double> mostGrams;
-        std::optional<double> mostPrice;
+        QString words{};
+        QString trade{}; ///< empty: all
+        std::optional<double> leastVolts{};
+        std::optional<double> mostVolts{};
+        std::optional<double> leastAmps{};
+        std::optional<double> mostGrams{};
+        std::optional<double> mostPrice{};
         bool fitting = false;
         bool own = false;
     };

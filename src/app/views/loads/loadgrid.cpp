@@ -335,6 +335,13 @@ void LoadGrid::rebuild() {
     refresh();
 }
 
+QLabel* LoadGrid::small(const QString& text) {
+    auto* label = new QLabel(text, m_body);
+    label->setFont(Theme::now().font(11));
+    label->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
+    return label;
+}
+
 void LoadGrid::build() {
     const Theme& t = Theme::now();
     const Project& p = m_session.project();
@@ -342,12 +349,6 @@ void LoadGrid::build() {
     grid->setContentsMargins(0, 0, 0, 0);
     grid->setHorizontalSpacing(t.ipx(4));
     grid->setVerticalSpacing(t.ipx(4));
-    const auto small = [&](const QString& text) {
-        auto* label = new QLabel(text, m_body);
-        label->setFont(t.font(11));
-        label->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
-        return label;
-    };
     grid->addWidget(small(tr("Load")), 0, 0);
     grid->addWidget(small(tr("on")), 0, 1);
     grid->addWidget(small(tr("share of energy")), 0, 2 + 2 * static_cast<int>(p.modes.size()));
@@ -363,82 +364,99 @@ void LoadGrid::build() {
         m_marks.insert(button->objectName(), button);
         grid->addWidget(button, 0, column, 1, 2);
     }
-    for (std::size_t l = 0; l < p.loads.size(); ++l) {
-        const int row = 1 + static_cast<int>(l);
-        const std::string id = p.loads[l].id;
-        auto* name =
-            nameEdit(qs(nameOf(p.loads[l])), "name." + qs(id), tr("Name of the load"), m_body);
-        name->setMinimumWidth(t.ipx(104));
-        connect(name, &QLineEdit::editingFinished, this, [this, name, id] {
-            Project after = m_session.project();
-            Load* load = after.load(id);
-            if (!load || name->text().trimmed().isEmpty() ||
-                qs(nameOf(*load)) == name->text().trimmed())
-                return;
-            load->label = name->text().trimmed().toStdString();
-            m_session.apply(tr("rename a load to %1").arg(name->text().trimmed()),
-                            std::move(after));
-        });
-        grid->addWidget(name, row, 0);
-        const Stage* feed = p.stage(p.loads[l].fedBy);
-        grid->addWidget(small(feed ? qs(nameOf(*feed)) : QString()), row, 1);
-        for (std::size_t m = 0; m < p.modes.size(); ++m) {
-            const int column = 2 + 2 * static_cast<int>(m);
-            auto* cell = new DrawEdit(m_session, l, m, m_body);
-            connect(cell, &DrawEdit::complained, this, &LoadGrid::ask);
-            m_cells << cell;
-            grid->addWidget(cell, row, column);
-            auto* mark = new BasisMark(m_body);
-            mark->setObjectName(QStringLiteral("basis.%1.%2").arg(qs(id), qs(p.modes[m].id)));
-            connect(mark, &QAbstractButton::clicked, this, [this, l, m] {
-                Project after = m_session.project();
-                Draw& draw = ownDrawIn(m_session.project(), after.loads[l], m);
-                const auto next = static_cast<Basis>(
-                    (static_cast<int>(draw.basis.value_or(Basis::guess)) + 1) % 3);
-                draw.basis = next;
-                draw.tolerance.reset();
-                const QString what =
-                    tr("basis of %1: %2")
-                        .arg(qs(nameOf(after.loads[l])), qs(nameOf(next)).replace('_', ' '));
-                m_session.apply(what, std::move(after));
-            });
-            m_marks.insert(mark->objectName(), mark);
-            grid->addWidget(mark, row, column + 1);
-        }
-        const int last = 2 + 2 * static_cast<int>(p.modes.size());
-        auto* bar = new ShareBar(m_body);
-        bar->setObjectName("share." + qs(id));
-        m_marks.insert(bar->objectName(), bar);
-        grid->addWidget(bar, row, last);
-        const auto button = [&](const QString& text, const QString& what, const QString& about,
-                                int column, auto make) {
-            auto* b = smallButton(text, what + "." + qs(id), about, m_body);
-            connect(b, &QToolButton::clicked, this, [this, make, about, id] {
-                m_session.apply(about, make(m_session.project(), id));
-            });
-            grid->addWidget(b, row, column);
-        };
-        button(QStringLiteral("↑"), QStringLiteral("up"),
-               tr("Move %1 up").arg(qs(nameOf(p.loads[l]))), last + 1,
-               [](const Project& project, const std::string& which) {
-                   return withLoadMoved(project, which, -1);
-               });
-        button(QStringLiteral("↓"), QStringLiteral("down"),
-               tr("Move %1 down").arg(qs(nameOf(p.loads[l]))), last + 2,
-               [](const Project& project, const std::string& which) {
-                   return withLoadMoved(project, which, 1);
-               });
-        button(QStringLiteral("×"), QStringLiteral("remove"),
-               tr("Take out %1").arg(qs(nameOf(p.loads[l]))), last + 3,
-               [](const Project& project, const std::string& which) {
-                   return withoutLoad(project, which);
-               });
-    }
+    for (std::size_t l = 0; l < p.loads.size(); ++l)
+        buildRow(grid, l);
     grid->setColumnStretch(2 + 2 * static_cast<int>(p.modes.size()), 1);
     grid->setRowStretch(1 + static_cast<int>(p.loads.size()), 1);
     // The page scrolls, not the grid within it.
     m_scroll->setMinimumHeight(
         t.ipx(44 + 30.0 * static_cast<double>(std::max<std::size_t>(p.loads.size(), 1))));
+}
+
+void LoadGrid::buildRow(QGridLayout* grid, std::size_t l) {
+    const Theme& t = Theme::now();
+    const Project& p = m_session.project();
+    const int row = 1 + static_cast<int>(l);
+    const std::string id = p.loads[l].id;
+    auto* name = nameEdit(qs(nameOf(p.loads[l])), "name." + qs(id), tr("Name of the load"), m_body);
+    name->setMinimumWidth(t.ipx(104));
+    connect(name, &QLineEdit::editingFinished, this,
+            [this, name, id] { rename(id, name->text().trimmed()); });
+    grid->addWidget(name, row, 0);
+    const Stage* feed = p.stage(p.loads[l].fedBy);
+    grid->addWidget(small(feed ? qs(nameOf(*feed)) : QString()), row, 1);
+    for (std::size_t m = 0; m < p.modes.size(); ++m)
+        buildCell(grid, l, m);
+    buildRowEnd(grid, l);
+}
+
+void LoadGrid::buildCell(QGridLayout* grid, std::size_t l, std::size_t m) {
+    const Project& p = m_session.project();
+    const int row = 1 + static_cast<int>(l);
+    const std::string id = p.loads[l].id;
+    const int column = 2 + 2 * static_cast<int>(m);
+    auto* cell = new DrawEdit(m_session, l, m, m_body);
+    connect(cell, &DrawEdit::complained, this, &LoadGrid::ask);
+    m_cells << cell;
+    grid->addWidget(cell, row, column);
+    auto* mark = new BasisMark(m_body);
+    mark->setObjectName(QStringLiteral("basis.%1.%2").arg(qs(id), qs(p.modes[m].id)));
+    connect(mark, &QAbstractButton::clicked, this, [this, l, m] { nextBasis(l, m); });
+    m_marks.insert(mark->objectName(), mark);
+    grid->addWidget(mark, row, column + 1);
+}
+
+void LoadGrid::buildRowEnd(QGridLayout* grid, std::size_t l) {
+    const Project& p = m_session.project();
+    const int row = 1 + static_cast<int>(l);
+    const std::string id = p.loads[l].id;
+    const int last = 2 + 2 * static_cast<int>(p.modes.size());
+    auto* bar = new ShareBar(m_body);
+    bar->setObjectName("share." + qs(id));
+    m_marks.insert(bar->objectName(), bar);
+    grid->addWidget(bar, row, last);
+    const auto button = [&](const QString& text, const QString& what, const QString& about,
+                            int column, auto make) {
+        auto* b = smallButton(text, what + "." + qs(id), about, m_body);
+        connect(b, &QToolButton::clicked, this,
+                [this, make, about, id] { m_session.apply(about, make(m_session.project(), id)); });
+        grid->addWidget(b, row, column);
+    };
+    button(QStringLiteral("↑"), QStringLiteral("up"), tr("Move %1 up").arg(qs(nameOf(p.loads[l]))),
+           last + 1, [](const Project& project, const std::string& which) {
+               return withLoadMoved(project, which, -1);
+           });
+    button(QStringLiteral("↓"), QStringLiteral("down"),
+           tr("Move %1 down").arg(qs(nameOf(p.loads[l]))), last + 2,
+           [](const Project& project, const std::string& which) {
+               return withLoadMoved(project, which, 1);
+           });
+    button(QStringLiteral("×"), QStringLiteral("remove"),
+           tr("Take out %1").arg(qs(nameOf(p.loads[l]))), last + 3,
+           [](const Project& project, const std::string& which) {
+               return withoutLoad(project, which);
+           });
+}
+
+void LoadGrid::rename(const std::string& id, const QString& text) {
+    Project after = m_session.project();
+    Load* load = after.load(id);
+    if (!load || text.isEmpty() || qs(nameOf(*load)) == text)
+        return;
+    load->label = text.toStdString();
+    m_session.apply(tr("rename a load to %1").arg(text), std::move(after));
+}
+
+void LoadGrid::nextBasis(std::size_t l, std::size_t m) {
+    Project after = m_session.project();
+    Draw& draw = ownDrawIn(m_session.project(), after.loads[l], m);
+    const auto next =
+        static_cast<Basis>((static_cast<int>(draw.basis.value_or(Basis::guess)) + 1) % 3);
+    draw.basis = next;
+    draw.tolerance.reset();
+    const QString what =
+        tr("basis of %1: %2").arg(qs(nameOf(after.loads[l])), qs(nameOf(next)).replace('_', ' '));
+    m_session.apply(what, std::move(after));
 }
 
 void LoadGrid::resizeEvent(QResizeEvent* event) {

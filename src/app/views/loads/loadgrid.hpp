@@ -60,6 +60,12 @@ class LoadGrid : public QFrame {
     void rebuild();
     void refresh();
     void build();
+    void buildRow(QGridLayout* grid, std::size_t l);
+    void buildCell(QGridLayout* grid, std::size_t l, std::size_t m);
+    void buildRowEnd(QGridLayout* grid, std::size_t l);
+    void rename(const std::string& id, const QString& text);
+    void nextBasis(std::size_t l, std::size_t m);
+    [[nodiscard]] QLabel* small(const QString& text);
     void ask(const QString& complaint);
     [[nodiscard]] QString signature() const;
 

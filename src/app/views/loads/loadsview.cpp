@@ -7,7 +7,7 @@
 #include "views/loads/skyline.hpp"
 #include "views/loads/tracecard.hpp"
 #include "views/loads/tracedialog.hpp"
-#include "views/supplyline/inspector.hpp"
+#include "widgets/inspector.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/refresher.hpp"
 #include "widgets/viewtitle.hpp"
@@ -45,6 +45,26 @@ LoadsView::LoadsView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     auto* column = new QVBoxLayout(page);
     column->setContentsMargins(t.ipx(16), t.ipx(8), t.ipx(16), t.ipx(12));
     column->setSpacing(t.ipx(6));
+    column->addLayout(buildTitle());
+    buildDay(column);
+    m_besides << caption(column, tr("One cycle"));
+    auto* cycle = new Skyline(session, false, this);
+    column->addWidget(cycle, 2);
+    auto* modes = new ModeBar(session, this);
+    column->addWidget(modes);
+    auto* grid = new LoadGrid(session, this);
+    connect(grid, &LoadGrid::modeChosen, modes, &ModeBar::enter);
+    column->addWidget(grid, 4);
+    auto* inspector = new Inspector(session, this);
+    inspector->setFixedHeight(Inspector::heightOf(2));
+    column->addWidget(inspector);
+    m_besides << cycle << modes << inspector;
+    buildTrace(column);
+    m_seen = session.traceWork().trace();
+    showTrace(session.traceWork().trace() != nullptr);
+}
+
+QLayout* LoadsView::buildTitle() {
     auto* title = viewTitle(this, tr("Loads"), tr("what your project draws, and when"));
     m_show = new QPushButton(this);
     m_show->setObjectName(QStringLiteral("trace.show"));
@@ -59,59 +79,52 @@ LoadsView::LoadsView(Session& session, QWidget* parent) : QWidget(parent), m_ses
             openTrace(path);
     });
     title->addWidget(open);
-    column->addLayout(title);
-    const auto caption = [&](const QString& text) {
-        auto* label = new QLabel(text, this);
-        label->setFont(t.font(12, true));
-        label->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
-        column->addWidget(label);
-        return label;
-    };
-    QLabel* where = caption({});
+    return title;
+}
+
+QLabel* LoadsView::caption(QVBoxLayout* column, const QString& text) {
+    auto* label = new QLabel(text, this);
+    label->setFont(Theme::now().font(12, true));
+    label->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
+    column->addWidget(label);
+    return label;
+}
+
+void LoadsView::buildDay(QVBoxLayout* column) {
+    QLabel* where = caption(column, {});
     const auto nameWhere = [this, where] {
         where->setText(m_session.project().pack() ? tr("A day, at the cells")
                                                   : tr("A day, at the source"));
     };
-    new Refresher(this, session, {&Session::projectChanged}, nameWhere);
+    new Refresher(this, m_session, {&Session::projectChanged}, nameWhere);
     nameWhere();
     m_dayParts << where;
-    auto* day = new Skyline(session, true, this);
+    auto* day = new Skyline(m_session, true, this);
     column->addWidget(day, 3);
-    auto* bar = new ChargeBar(session, this);
+    auto* bar = new ChargeBar(m_session, this);
     column->addWidget(bar);
     m_dayParts << day << bar;
-    m_besides << caption(tr("One cycle"));
-    auto* cycle = new Skyline(session, false, this);
-    column->addWidget(cycle, 2);
-    auto* modes = new ModeBar(session, this);
-    column->addWidget(modes);
-    auto* grid = new LoadGrid(session, this);
-    connect(grid, &LoadGrid::modeChosen, modes, &ModeBar::enter);
-    column->addWidget(grid, 4);
-    auto* inspector = new Inspector(session, this);
-    inspector->setFixedHeight(t.ipx(122));
-    column->addWidget(inspector);
-    m_besides << cycle << modes << inspector;
-    auto* card = new TraceCard(session, this);
+}
+
+void LoadsView::buildTrace(QVBoxLayout* column) {
+    auto* card = new TraceCard(m_session, this);
     m_card = card;
-    card->setMinimumHeight(t.ipx(230));
+    card->setMinimumHeight(Theme::now().ipx(230));
     column->addWidget(card, 6);
     connect(card, &TraceCard::used, this, [this] { showTrace(false); });
     connect(card, &TraceCard::hideAsked, this, [this] { showTrace(false); });
-    connect(&session.traceWork(), &TraceWork::failed, this, [this](const Error& error) {
+    connect(&m_session.traceWork(), &TraceWork::failed, this, [this](const Error& error) {
         if (!m_session.traceWork().trace())
             showTrace(false);
         emit troubled(error);
     });
-    connect(&session.traceWork(), &TraceWork::changed, this, [this] {
+    connect(&m_session.traceWork(), &TraceWork::changed, this, [this] {
         const Trace* now = m_session.traceWork().trace();
         if (now && now != m_seen)
             showTrace(true); // another one has been read
         m_seen = now;
         refreshButtons();
     });
-    m_seen = session.traceWork().trace();
-    showTrace(session.traceWork().trace() != nullptr);
 }
 
 void LoadsView::openTrace(const QString& path) {

@@ -7,7 +7,9 @@
 
 #include <QWidget>
 
+class QLabel;
 class QPushButton;
+class QVBoxLayout;
 
 namespace sipper::app {
 
@@ -35,6 +37,10 @@ class LoadsView : public QWidget {
     void resizeEvent(QResizeEvent* event) override;
 
   private:
+    QLayout* buildTitle();
+    QLabel* caption(QVBoxLayout* column, const QString& text);
+    void buildDay(QVBoxLayout* column);
+    void buildTrace(QVBoxLayout* column);
     void makeRoom();
     void showTrace(bool on);
     void refreshButtons();

@@ -41,6 +41,24 @@ ModeBar::ModeBar(Session& session, QWidget* parent) : QFrame(parent), m_session(
     column->setSpacing(t.ipx(2));
     auto* row = new QHBoxLayout;
     row->setSpacing(t.ipx(6));
+    buildFields(row);
+    row->addStretch();
+    buildButtons(row);
+    column->addLayout(row);
+    m_complaint = complaintLabel(QStringLiteral("mode.complaint"), this);
+    column->addWidget(m_complaint);
+
+    listen();
+    new Refresher(this, session, {&Session::projectChanged}, [this] { refresh(); });
+    new Refresher(this, session, {&Session::momentChanged}, [this] {
+        ask({});
+        refresh();
+    });
+    refresh();
+}
+
+void ModeBar::buildFields(QHBoxLayout* row) {
+    const Theme& t = Theme::now();
     const auto label = [&](const QString& text) { return mutedLabel(text, this, 12); };
     row->addWidget(label(tr("Mode")));
     m_name = new QLineEdit(this);
@@ -77,7 +95,9 @@ ModeBar::ModeBar(Session& session, QWidget* parent) : QFrame(parent), m_session(
          std::initializer_list<QWidget*>{m_lastsLabel, m_lasts, m_everyLabel, m_every,
                                          m_withinLabel, m_within, m_windowsLabel, m_windows})
         row->addWidget(w);
-    row->addStretch();
+}
+
+void ModeBar::buildButtons(QHBoxLayout* row) {
     const auto mover = [&](const QString& text, const char* name, const QString& about, int by) {
         auto* b = new QToolButton(this);
         b->setText(text);
@@ -96,32 +116,15 @@ ModeBar::ModeBar(Session& session, QWidget* parent) : QFrame(parent), m_session(
     m_remove->setObjectName(QStringLiteral("mode.remove"));
     m_remove->setToolTip(tr("Take the mode out, with its draws"));
     row->addWidget(m_remove);
-    column->addLayout(row);
-    m_complaint = complaintLabel(QStringLiteral("mode.complaint"), this);
-    column->addWidget(m_complaint);
+}
 
+void ModeBar::listen() {
     connect(m_name, &QLineEdit::editingFinished, this, [this] {
         const std::string text = m_name->text().trimmed().toStdString();
         if (!text.empty() && text != nameOf(m_session.project().modes[m_session.mode()]))
             commit(tr("rename a mode to %1").arg(qs(text)), [text](Mode& m) { m.label = text; });
     });
-    connect(m_kind, &QComboBox::activated, this, [this] {
-        const QString kind = m_kind->currentData().toString();
-        commit(tr("mode runs %1").arg(m_kind->currentText()), [kind](Mode& m) {
-            if (m.isBase())
-                return;
-            m.daily.clear();
-            m.duration.reset();
-            m.every.reset();
-            if (kind == "daily") {
-                m.daily = {{"18:00", "19:00"}};
-                m.within.clear();
-            } else {
-                m.duration = Seconds{kFirstSeconds};
-                m.every = Seconds{kFirstPeriod};
-            }
-        });
-    });
+    connect(m_kind, &QComboBox::activated, this, &ModeBar::takeKind);
     const auto timeEdit = [this](QuantityEdit* edit, const QString& name,
                                  std::optional<Seconds> Mode::*member) {
         connect(edit, &QuantityEdit::committed, this,
@@ -134,17 +137,7 @@ ModeBar::ModeBar(Session& session, QWidget* parent) : QFrame(parent), m_session(
     };
     timeEdit(m_lasts, tr("mode lasts %1"), &Mode::duration);
     timeEdit(m_every, tr("mode comes every %1"), &Mode::every);
-    connect(m_windows, &QLineEdit::editingFinished, this, [this] {
-        if (m_windows->text() == qs(windowsText(m_session.project().modes[m_session.mode()])))
-            return;
-        const auto windows = readWindows(m_windows->text().toStdString());
-        if (!windows) {
-            ask(qs(windows.error().message()));
-            return;
-        }
-        commit(tr("mode runs %1").arg(m_windows->text()),
-               [&](Mode& m) { m.daily = windows.value(); });
-    });
+    connect(m_windows, &QLineEdit::editingFinished, this, &ModeBar::takeWindows);
     connect(m_within, &QComboBox::activated, this, [this] {
         const std::string id = m_within->currentData().toString().toStdString();
         commit(tr("mode runs within %1").arg(m_within->currentText()),
@@ -156,12 +149,35 @@ ModeBar::ModeBar(Session& session, QWidget* parent) : QFrame(parent), m_session(
         m_session.apply(tr("take out mode %1").arg(qs(nameOf(m))),
                         withoutMode(m_session.project(), id));
     });
-    new Refresher(this, session, {&Session::projectChanged}, [this] { refresh(); });
-    new Refresher(this, session, {&Session::momentChanged}, [this] {
-        ask({});
-        refresh();
+}
+
+void ModeBar::takeKind() {
+    const QString kind = m_kind->currentData().toString();
+    commit(tr("mode runs %1").arg(m_kind->currentText()), [kind](Mode& m) {
+        if (m.isBase())
+            return;
+        m.daily.clear();
+        m.duration.reset();
+        m.every.reset();
+        if (kind == "daily") {
+            m.daily = {{"18:00", "19:00"}};
+            m.within.clear();
+        } else {
+            m.duration = Seconds{kFirstSeconds};
+            m.every = Seconds{kFirstPeriod};
+        }
     });
-    refresh();
+}
+
+void ModeBar::takeWindows() {
+    if (m_windows->text() == qs(windowsText(m_session.project().modes[m_session.mode()])))
+        return;
+    const auto windows = readWindows(m_windows->text().toStdString());
+    if (!windows) {
+        ask(qs(windows.error().message()));
+        return;
+    }
+    commit(tr("mode runs %1").arg(m_windows->text()), [&](Mode& m) { m.daily = windows.value(); });
 }
 
 void ModeBar::enter() {

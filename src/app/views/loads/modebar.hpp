@@ -6,6 +6,7 @@
 #include <QFrame>
 
 class QComboBox;
+class QHBoxLayout;
 class QLabel;
 class QLineEdit;
 class QPushButton;
@@ -24,6 +25,11 @@ class ModeBar : public QFrame {
     void enter();
 
   private:
+    void buildFields(QHBoxLayout* row);
+    void buildButtons(QHBoxLayout* row);
+    void listen();
+    void takeKind();
+    void takeWindows();
     void refresh();
     void commit(const QString& name, const std::function<void(Mode&)>& change);
     void move(const QString& name, int by);

@@ -36,17 +36,6 @@ class LineCanvas : public QWidget {
     void setVolts(const QString& id, double volts, bool dragging);
     void walk(const QString& id, int key);
 
-    void paintGrid(QPainter& p) const;
-    void paintBands(QPainter& p) const;
-    void paintCopper(QPainter& p) const;
-    void paintStages(QPainter& p) const;
-    void paintStage(QPainter& p, std::size_t i) const;
-    void paintGuard(QPainter& p, std::size_t i) const;
-    void paintLoads(QPainter& p) const;
-    void paintCallout(QPainter& p) const;
-    [[nodiscard]] QColor edgeOf(const QString& id) const;
-    [[nodiscard]] std::optional<Severity> gravestOf(const std::string& id) const;
-
     Session& m_session;
     LineLayout m_layout;
     QMap<QString, PartWidget*> m_widgets;

@@ -364,9 +364,13 @@ class Layouter {
             s.area = QRectF(0, 0, width, s.box.height() + px(20));
         } else if (std::holds_alternative<Linear>(part) || std::holds_alternative<Switcher>(part) ||
                    isSource(part)) {
+            // Wider for a longer name, as long as a way for the line remains between the columns.
+            const double name =
+                QFontMetricsF(Theme::now().font(11.5, true)).horizontalAdvance(s.title) + px(12);
+            const double wide = std::max(width, std::min(name, m_columnWidth - px(24)));
             s.shape = Shape::card;
-            s.box = QRectF(0, 0, width, px(36));
-            s.area = QRectF(0, 0, width, px(44));
+            s.box = QRectF(0, 0, wide, px(36));
+            s.area = QRectF(0, 0, wide, px(44));
         } else {
             s.shape = Shape::pill;
             s.box = QRectF(0, 0, std::min(px(46), width * 0.6), px(10));

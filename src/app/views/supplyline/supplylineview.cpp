@@ -4,8 +4,8 @@
 #include "views/supplyline/buildbar.hpp"
 #include "views/supplyline/chargestrip.hpp"
 #include "views/supplyline/curvescard.hpp"
-#include "views/supplyline/inspector.hpp"
 #include "views/supplyline/linecanvas.hpp"
+#include "widgets/inspector.hpp"
 #include "widgets/refresher.hpp"
 #include "widgets/viewtitle.hpp"
 
@@ -80,7 +80,9 @@ void SupplyLineView::share() {
     m_curves->setFixedHeight(std::clamp(height() * 2 / 5, std::min(besides, t.ipx(230)),
                                         std::min(std::max(besides, 1), t.ipx(330))));
     m_strip->setFixedHeight(stripHeight);
-    m_inspector->setFixedHeight(std::clamp(std::min(height() / 5, left), 1, t.ipx(140)));
+    // Whole rows: none is cut through.
+    const int figures = std::clamp(std::min(height() / 5, left), 1, t.ipx(140));
+    m_inspector->setFixedHeight(Inspector::heightOf(Inspector::heightOf(2) <= figures ? 2 : 1));
     m_curves->setVisible(curves);
     m_inspector->setVisible(!curves && !p.stages.empty() && left >= t.ipx(kLeastFigures));
     m_strip->setVisible(strip);

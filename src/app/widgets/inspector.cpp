@@ -1,4 +1,4 @@
-#include "views/supplyline/inspector.hpp"
+#include "widgets/inspector.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
@@ -73,6 +73,9 @@ QString cautionFor(const Stage& stage) {
     return QObject::tr("Do not short the cells or mix old and new ones.");
 }
 
+constexpr int kRowsMargin = 15; ///< px above and below the rows
+constexpr int kRowHeight = 49;  ///< px of a row: words, a field, and the gap to the next
+
 QWidget* labelled(const QString& name, QWidget* field, double width) {
     auto* box = new QWidget;
     auto* column = new QVBoxLayout(box);
@@ -87,6 +90,10 @@ QWidget* labelled(const QString& name, QWidget* field, double width) {
 }
 
 } // namespace
+
+int Inspector::heightOf(int rows) {
+    return Theme::now().ipx(kRowsMargin) + rows * Theme::now().ipx(kRowHeight);
+}
 
 Inspector::Inspector(Session& session, QWidget* parent) : QFrame(parent), m_session(session) {
     makeCard(*this, QStringLiteral("inspector"), tr("Figures of the chosen part"));

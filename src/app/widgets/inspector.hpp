@@ -19,6 +19,8 @@ class Inspector : public QFrame {
     Q_OBJECT
   public:
     explicit Inspector(Session& session, QWidget* parent = nullptr);
+    /// px, with `rows` of its figures to be seen; the rest scrolls.
+    [[nodiscard]] static int heightOf(int rows);
     /// Puts the cursor into the first figure.
     void enter();
 

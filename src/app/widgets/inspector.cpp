@@ -417,63 +417,76 @@ void Inspector::apply(const Row& row, const FieldValue& value) {
 void Inspector::refresh() {
     const Project& p = m_session.project();
     const std::string id = m_session.selected().toStdString();
-    const OperatingPoint& now = m_session.moment();
-    const bool live = !now.collapse && !now.flows.stages.empty();
-    const auto fact = [&](const char* name, const QString& text, bool trouble = false) {
-        if (QLabel* label = m_facts.value(name)) {
-            label->setText(text);
-            label->setStyleSheet(
-                QStringLiteral("color: %1").arg(colour(trouble ? Role::stop : Role::ink).name()));
-        }
-    };
-    if (const Stage* s = p.stage(id)) {
-        const auto i = stageIndex(p, s->id);
-        m_title->setText(qs(nameOf(*s)));
-        const Pack* pack = std::get_if<Pack>(&s->part);
-        m_kind->setText(pack ? qs(pack->cell.label.empty() ? chemistryText(pack->cell.chemistry)
-                                                           : pack->cell.label)
-                             : qs(kindText(s->part)));
-        m_caution->setText(cautionFor(*s));
-        m_caution->setVisible(!m_caution->text().isEmpty());
-        if (pack) {
-            const Cell& cell = pack->cell;
-            const double volts =
-                pack->series *
-                cell.nominal.value_or(Volts{voltsOf(cell.chemistry).nominal}).value();
-            const double ah = pack->parallel * cell.capacity.value();
-            fact("sums", tr("%1 · %2 · %3")
-                             .arg(quantity(volts, Unit::volt), quantity(ah, Unit::ampereHour),
-                                  quantity(volts * ah, Unit::wattHour)));
-        }
-        if (live) {
-            const StageFlow& f = now.flows.stages[i];
-            const bool trouble = f.state == StageState::droppingOut ||
-                                 f.state == StageState::passing ||
-                                 f.state == StageState::limiting || f.state == StageState::off;
-            fact("state", qs(stateName(f.state)).replace('_', ' '), trouble);
-            fact("flow", QStringLiteral("%1 → %2").arg(quantity(f.vIn, Unit::volt),
-                                                       quantity(f.vOut, Unit::volt)));
-            fact("loss", quantity(std::max(0.0, f.loss()), Unit::watt));
-            fact("part", quantity(std::round(now.partC[i]), Unit::celsius));
-        } else {
-            for (const char* name : {"state", "flow", "loss", "part"})
-                fact(name, QStringLiteral("–"));
-        }
-    } else if (const Load* l = p.load(id)) {
-        const auto i = loadIndex(p, l->id);
-        m_title->setText(qs(nameOf(*l)));
-        m_kind->setText(tr("load, in mode “%1”").arg(qs(nameOf(p.modes[m_session.mode()]))));
-        m_caution->hide();
-        if (live) {
-            fact("state", now.inside[i] ? tr("inside") : tr("outside"), !now.inside[i]);
-            fact("flow",
-                 QStringLiteral("%1, %2").arg(quantity(now.flows.loads[i].v, Unit::volt),
-                                              quantity(now.flows.loads[i].i, Unit::ampere)));
-        } else {
-            fact("state", QStringLiteral("–"));
-            fact("flow", QStringLiteral("–"));
-        }
+    if (const Stage* s = p.stage(id))
+        showStage(*s);
+    else if (const Load* l = p.load(id))
+        showLoad(*l);
+    refreshEditors();
+}
+
+/// A line of the "Now" rows, where it is there.
+void Inspector::setFact(const char* name, const QString& text, bool trouble) {
+    if (QLabel* label = m_facts.value(name)) {
+        label->setText(text);
+        label->setStyleSheet(
+            QStringLiteral("color: %1").arg(colour(trouble ? Role::stop : Role::ink).name()));
     }
+}
+
+void Inspector::showStage(const Stage& s) {
+    const Project& p = m_session.project();
+    const OperatingPoint& now = m_session.moment();
+    const auto i = stageIndex(p, s.id);
+    m_title->setText(qs(nameOf(s)));
+    const Pack* pack = std::get_if<Pack>(&s.part);
+    m_kind->setText(
+        pack ? qs(pack->cell.label.empty() ? chemistryText(pack->cell.chemistry) : pack->cell.label)
+             : qs(kindText(s.part)));
+    m_caution->setText(cautionFor(s));
+    m_caution->setVisible(!m_caution->text().isEmpty());
+    if (pack) {
+        const Cell& cell = pack->cell;
+        const double volts =
+            pack->series * cell.nominal.value_or(Volts{voltsOf(cell.chemistry).nominal}).value();
+        const double ah = pack->parallel * cell.capacity.value();
+        setFact("sums", tr("%1 · %2 · %3")
+                            .arg(quantity(volts, Unit::volt), quantity(ah, Unit::ampereHour),
+                                 quantity(volts * ah, Unit::wattHour)));
+    }
+    if (!now.collapse && !now.flows.stages.empty()) {
+        const StageFlow& f = now.flows.stages[i];
+        const bool trouble = f.state == StageState::droppingOut || f.state == StageState::passing ||
+                             f.state == StageState::limiting || f.state == StageState::off;
+        setFact("state", qs(stateName(f.state)).replace('_', ' '), trouble);
+        setFact("flow", QStringLiteral("%1 → %2").arg(quantity(f.vIn, Unit::volt),
+                                                      quantity(f.vOut, Unit::volt)));
+        setFact("loss", quantity(std::max(0.0, f.loss()), Unit::watt));
+        setFact("part", quantity(std::round(now.partC[i]), Unit::celsius));
+    } else {
+        for (const char* name : {"state", "flow", "loss", "part"})
+            setFact(name, QStringLiteral("–"));
+    }
+}
+
+void Inspector::showLoad(const Load& l) {
+    const Project& p = m_session.project();
+    const OperatingPoint& now = m_session.moment();
+    const auto i = loadIndex(p, l.id);
+    m_title->setText(qs(nameOf(l)));
+    m_kind->setText(tr("load, in mode “%1”").arg(qs(nameOf(p.modes[m_session.mode()]))));
+    m_caution->hide();
+    if (!now.collapse && !now.flows.loads.empty()) {
+        setFact("state", now.inside[i] ? tr("inside") : tr("outside"), !now.inside[i]);
+        setFact("flow", QStringLiteral("%1, %2").arg(quantity(now.flows.loads[i].v, Unit::volt),
+                                                     quantity(now.flows.loads[i].i, Unit::ampere)));
+    } else {
+        setFact("state", QStringLiteral("–"));
+        setFact("flow", QStringLiteral("–"));
+    }
+}
+
+void Inspector::refreshEditors() {
+    const Project& p = m_session.project();
     for (const Row& row : m_rows) {
         QWidget* editor = m_editors.value(row.key);
         if (!editor)

@@ -35,6 +35,10 @@ class Inspector : public QFrame {
     };
     void rebuild();
     void refresh();
+    void setFact(const char* name, const QString& text, bool trouble = false);
+    void showStage(const Stage& s);
+    void showLoad(const Load& l);
+    void refreshEditors();
     void fillStage(const Stage& stage);
     void fillLoad(const Load& load);
     void addEditor(const Row& row);

@@ -18,6 +18,75 @@ constexpr double kSleepShare = 0.20;   ///< of a load's energy taken while it sl
 constexpr double kSleepCurrent = 0.1;  ///< of its largest draw: a base draw under it is sleep
 constexpr double kRunaway = 1.5;       ///< draw at the stop over the draw at full
 
+/// What the parts of the line draw for themselves.
+void ownOfStages(const Solved& s, std::vector<Finding>& out) {
+    const double hours = s.runtime.hours->value();
+    const double energy = s.runtime.meanPower.value() * hours;
+    for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
+        const Stage& stage = s.project.stages[i];
+        const double amps = ownUseOf(stage.part);
+        const Band& in = s.survey->stageIn[i];
+        if (amps <= 0 || !in.seen || energy <= 0)
+            continue;
+        const double wh = amps * (in.low + in.high) / 2 * hours;
+        if (wh <= kOwnShare * energy)
+            continue;
+        Finding f;
+        f.rule = "own_use";
+        f.severity = Severity::care;
+        f.subject = stage.id;
+        f.title = fmt::format("{} keeps {} for itself", nameOf(stage), writeShare(wh / energy));
+        f.says = fmt::format("It draws {} all the time: over the run {} of {}. A part that draws "
+                             "less, or a switch before it, "
+                             "gives that back.",
+                             writeQuantity(amps, Unit::ampere), writeQuantity(wh, Unit::wattHour),
+                             writeQuantity(energy, Unit::wattHour));
+        f.numbers = {{"a", amps}, {"wh", wh}, {"share", wh / energy}};
+        out.push_back(std::move(f));
+    }
+}
+
+/// What the loads draw while they sleep.
+void sleepOfLoads(const Solved& s, std::vector<Finding>& out) {
+    const std::size_t baseIndex = s.project.baseMode();
+    const std::string& base = s.project.modes[baseIndex].id;
+    const Budget budget = budgetOf(s.project);
+    for (std::size_t i = 0; i < s.project.loads.size() && s.project.modes.size() > 1; ++i) {
+        const Load& load = s.project.loads[i];
+        const Draw* asleep = drawIn(s.project, load, baseIndex);
+        double most = 0;
+        for (const Draw& d : load.draws)
+            most = std::max(most, d.current.value_or(Amps{0}).value());
+        if (!asleep || !asleep->current || asleep->current->value() <= 0 ||
+            asleep->current->value() > kSleepCurrent * most)
+            continue;
+        const double wh = budget.loadModeWhPerDay[i][baseIndex];
+        if (wh <= kSleepShare * budget.whPerDay)
+            continue;
+        Finding f;
+        f.rule = "own_use";
+        f.severity = Severity::care;
+        f.subject = load.id;
+        f.title = fmt::format("{} sleeps away {}", nameOf(load), writeShare(wh / budget.whPerDay));
+        f.says = fmt::format("{} in mode “{}” sounds small; over a day it is {} of {}.",
+                             writeQuantity(asleep->current->value(), Unit::ampere),
+                             nameOf(s.project.modes[baseIndex]), writeQuantity(wh, Unit::wattHour),
+                             writeQuantity(budget.whPerDay, Unit::wattHour));
+        f.numbers = {{"a", asleep->current->value()}, {"wh", wh}, {"share", wh / budget.whPerDay}};
+        f.cure = editCure("Try half of it", fmt::format("halve the sleep of {}", nameOf(load)),
+                          [id = load.id, base](const Project& project) {
+                              Project next = project;
+                              if (Load* l = next.load(id))
+                                  for (Draw& d : l->draws)
+                                      if (d.mode == base && d.current)
+                                          d.current = *d.current / 2;
+                              return next;
+                          });
+        f.cure->forHours = true;
+        out.push_back(std::move(f));
+    }
+}
+
 } // namespace
 
 void guessed(const Solved& s, std::vector<Finding>& out) {
@@ -70,67 +139,8 @@ void guessed(const Solved& s, std::vector<Finding>& out) {
 void ownUse(const Solved& s, std::vector<Finding>& out) {
     if (!s.survey || !s.runtime.hours || s.runtime.hours->value() <= 0)
         return;
-    const double hours = s.runtime.hours->value();
-    const double energy = s.runtime.meanPower.value() * hours;
-    for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
-        const Stage& stage = s.project.stages[i];
-        const double amps = ownUseOf(stage.part);
-        const Band& in = s.survey->stageIn[i];
-        if (amps <= 0 || !in.seen || energy <= 0)
-            continue;
-        const double wh = amps * (in.low + in.high) / 2 * hours;
-        if (wh <= kOwnShare * energy)
-            continue;
-        Finding f;
-        f.rule = "own_use";
-        f.severity = Severity::care;
-        f.subject = stage.id;
-        f.title = fmt::format("{} keeps {} for itself", nameOf(stage), writeShare(wh / energy));
-        f.says = fmt::format("It draws {} all the time: over the run {} of {}. A part that draws "
-                             "less, or a switch before it, "
-                             "gives that back.",
-                             writeQuantity(amps, Unit::ampere), writeQuantity(wh, Unit::wattHour),
-                             writeQuantity(energy, Unit::wattHour));
-        f.numbers = {{"a", amps}, {"wh", wh}, {"share", wh / energy}};
-        out.push_back(std::move(f));
-    }
-    const std::size_t baseIndex = s.project.baseMode();
-    const std::string& base = s.project.modes[baseIndex].id;
-    const Budget budget = budgetOf(s.project);
-    for (std::size_t i = 0; i < s.project.loads.size() && s.project.modes.size() > 1; ++i) {
-        const Load& load = s.project.loads[i];
-        const Draw* asleep = drawIn(s.project, load, baseIndex);
-        double most = 0;
-        for (const Draw& d : load.draws)
-            most = std::max(most, d.current.value_or(Amps{0}).value());
-        if (!asleep || !asleep->current || asleep->current->value() <= 0 ||
-            asleep->current->value() > kSleepCurrent * most)
-            continue;
-        const double wh = budget.loadModeWhPerDay[i][baseIndex];
-        if (wh <= kSleepShare * budget.whPerDay)
-            continue;
-        Finding f;
-        f.rule = "own_use";
-        f.severity = Severity::care;
-        f.subject = load.id;
-        f.title = fmt::format("{} sleeps away {}", nameOf(load), writeShare(wh / budget.whPerDay));
-        f.says = fmt::format("{} in mode “{}” sounds small; over a day it is {} of {}.",
-                             writeQuantity(asleep->current->value(), Unit::ampere),
-                             nameOf(s.project.modes[baseIndex]), writeQuantity(wh, Unit::wattHour),
-                             writeQuantity(budget.whPerDay, Unit::wattHour));
-        f.numbers = {{"a", asleep->current->value()}, {"wh", wh}, {"share", wh / budget.whPerDay}};
-        f.cure = editCure("Try half of it", fmt::format("halve the sleep of {}", nameOf(load)),
-                          [id = load.id, base](const Project& project) {
-                              Project next = project;
-                              if (Load* l = next.load(id))
-                                  for (Draw& d : l->draws)
-                                      if (d.mode == base && d.current)
-                                          d.current = *d.current / 2;
-                              return next;
-                          });
-        f.cure->forHours = true;
-        out.push_back(std::move(f));
-    }
+    ownOfStages(s, out);
+    sleepOfLoads(s, out);
 }
 
 void constantPowerRunaway(const Solved& s, std::vector<Finding>& out) {

@@ -38,85 +38,99 @@ bool isUnregulated(const Stage& source) {
     return adapter && !adapter->set;
 }
 
+/// Inputs over what they survive, set-points lost or passed.
+void stagesFrom(const Solved& s, const Tether& t, const Flows& idle, std::vector<Finding>& out) {
+    const Survey& seen = t.seen;
+    for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
+        const Stage& stage = s.project.stages[i];
+        if (i == t.source || !seen.stageIn[i].seen)
+            continue;
+        const double high = std::max(idle.stages[i].vIn, seen.stageIn[i].high);
+        const double limit = neverAboveOf(stage.part);
+        // An unregulated adapter's own rule says it.
+        if (limit > 0 && over(high, limit) && !isUnregulated(sourceOf(s, t)))
+            out.push_back(finding("never_above", Severity::stop, stage.id,
+                                  nameOf(stage) + " would be damaged",
+                                  fmt::format("{} it can see {}; it survives {} at most.",
+                                              from(s, t), voltsBeside(high, limit), volts(limit)),
+                                  {{"v", high}, {"never_above_v", limit}}));
+        if (seen.dropsAt[i].seen)
+            out.push_back(finding("drop_out", Severity::care, stage.id,
+                                  nameOf(stage) + " loses its set-point",
+                                  fmt::format("{} its input goes down to {} {}: no room is left "
+                                              "for {}.",
+                                              from(s, t), volts(seen.dropsAt[i].value),
+                                              momentText(s.project, seen.dropsAt[i]),
+                                              volts(plain(setPointOf(stage.part)))),
+                                  {{"input_v", seen.dropsAt[i].value}}));
+        const auto* boost = std::get_if<Switcher>(&stage.part);
+        if (boost && boost->topology == Topology::boost && !boost->holdsWhenAbove.value_or(false) &&
+            high > boost->set.value())
+            out.push_back(finding(
+                "passes_through", Severity::stop, stage.id,
+                nameOf(stage) + " lets its input through",
+                fmt::format("{} its input reaches {}, over the set-point of {}: a boost can't "
+                            "step down.",
+                            from(s, t), volts(high), volts(boost->set.value())),
+                {{"input_v", high}, {"set_v", boost->set.value()}}));
+    }
+}
+
+/// A load that gets more than it takes or survives.
+void tooMuch(const Solved& s, const Tether& t, const Load& load, double high,
+             std::vector<Finding>& out) {
+    const auto never = load.window.neverAbove;
+    if (isUnregulated(sourceOf(s, t)) && over(high, load.window.max.value())) {
+        // Its own rule says it.
+    } else if (never && over(high, never->value())) {
+        out.push_back(finding("never_above", Severity::stop, load.id,
+                              nameOf(load) + " would be damaged",
+                              fmt::format("{} it can see {}; it survives {} at most.", from(s, t),
+                                          voltsBeside(high, never->value()), volts(never->value())),
+                              {{"v", high}, {"never_above_v", never->value()}}));
+    } else if (over(high, load.window.max.value())) {
+        out.push_back(finding(
+            "window_high", Severity::stop, load.id, nameOf(load) + " gets too much",
+            fmt::format("{} it sees up to {} and takes {} at most.", from(s, t),
+                        voltsBeside(high, load.window.max.value()), volts(load.window.max.value())),
+            {{"v", high}, {"max_v", load.window.max.value()}}));
+    }
+}
+
+/// A load that gets too little, all the time or in a burst.
+void tooLittle(const Solved& s, const Tether& t, std::size_t i, std::vector<Finding>& out) {
+    const Survey& seen = t.seen;
+    const Load& load = s.project.loads[i];
+    const double min = load.window.min.value();
+    const Sighting& low = seen.loadLow[i];
+    const Sighting& burst = seen.loadBurst[i];
+    if (low.seen && under(low.value, min))
+        out.push_back(finding(
+            "window_low", Severity::stop, load.id, nameOf(load) + " gets too little",
+            fmt::format("{} it sees {} {} and needs {}.", from(s, t), voltsBeside(low.value, min),
+                        momentText(s.project, low), volts(min)),
+            {{"v", low.value}, {"min_v", min}}));
+    else if (burst.seen && load.resets() && under(burst.value, min))
+        out.push_back(finding(
+            "burst_reset", Severity::stop, load.id, "A burst resets " + nameOf(load),
+            fmt::format("{} a burst pulls it down to {} {}; it needs {}.", from(s, t),
+                        voltsBeside(burst.value, min), momentText(s.project, burst), volts(min)),
+            {{"v", burst.value}, {"min_v", min}}));
+}
+
 } // namespace
 
 /// The windows, limits and set-points of the rules for cells, looked at from each source.
 void mainsWindows(const Solved& s, std::vector<Finding>& out) {
     for (const Tether& t : s.tethers) {
         const Flows idle = unloadedFrom(s.project, t.source);
-        const Survey& seen = t.seen;
-        for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
-            const Stage& stage = s.project.stages[i];
-            if (i == t.source || !seen.stageIn[i].seen)
-                continue;
-            const double high = std::max(idle.stages[i].vIn, seen.stageIn[i].high);
-            const double limit = neverAboveOf(stage.part);
-            // An unregulated adapter's own rule says it.
-            if (limit > 0 && over(high, limit) && !isUnregulated(sourceOf(s, t)))
-                out.push_back(finding(
-                    "never_above", Severity::stop, stage.id, nameOf(stage) + " would be damaged",
-                    fmt::format("{} it can see {}; it survives {} at most.", from(s, t),
-                                voltsBeside(high, limit), volts(limit)),
-                    {{"v", high}, {"never_above_v", limit}}));
-            if (seen.dropsAt[i].seen)
-                out.push_back(finding(
-                    "drop_out", Severity::care, stage.id, nameOf(stage) + " loses its set-point",
-                    fmt::format("{} its input goes down to {} {}: no room is left "
-                                "for {}.",
-                                from(s, t), volts(seen.dropsAt[i].value),
-                                momentText(s.project, seen.dropsAt[i]),
-                                volts(plain(setPointOf(stage.part)))),
-                    {{"input_v", seen.dropsAt[i].value}}));
-            const auto* boost = std::get_if<Switcher>(&stage.part);
-            if (boost && boost->topology == Topology::boost &&
-                !boost->holdsWhenAbove.value_or(false) && high > boost->set.value())
-                out.push_back(finding(
-                    "passes_through", Severity::stop, stage.id,
-                    nameOf(stage) + " lets its input through",
-                    fmt::format("{} its input reaches {}, over the set-point of {}: a boost can't "
-                                "step down.",
-                                from(s, t), volts(high), volts(boost->set.value())),
-                    {{"input_v", high}, {"set_v", boost->set.value()}}));
-        }
+        stagesFrom(s, t, idle, out);
         for (std::size_t i = 0; i < s.project.loads.size(); ++i) {
-            const Load& load = s.project.loads[i];
-            if (!t.reachesLoad[i] || !seen.loads[i].seen)
+            if (!t.reachesLoad[i] || !t.seen.loads[i].seen)
                 continue;
-            const double high = std::max(idle.loads[i].v, seen.loadHigh[i].value);
-            const auto never = load.window.neverAbove;
-            if (isUnregulated(sourceOf(s, t)) && over(high, load.window.max.value())) {
-                // Its own rule says it.
-            } else if (never && over(high, never->value())) {
-                out.push_back(finding(
-                    "never_above", Severity::stop, load.id, nameOf(load) + " would be damaged",
-                    fmt::format("{} it can see {}; it survives {} at most.", from(s, t),
-                                voltsBeside(high, never->value()), volts(never->value())),
-                    {{"v", high}, {"never_above_v", never->value()}}));
-            } else if (over(high, load.window.max.value())) {
-                out.push_back(
-                    finding("window_high", Severity::stop, load.id, nameOf(load) + " gets too much",
-                            fmt::format("{} it sees up to {} and takes {} at most.", from(s, t),
-                                        voltsBeside(high, load.window.max.value()),
-                                        volts(load.window.max.value())),
-                            {{"v", high}, {"max_v", load.window.max.value()}}));
-            }
-            const double min = load.window.min.value();
-            const Sighting& low = seen.loadLow[i];
-            const Sighting& burst = seen.loadBurst[i];
-            if (low.seen && under(low.value, min))
-                out.push_back(finding("window_low", Severity::stop, load.id,
-                                      nameOf(load) + " gets too little",
-                                      fmt::format("{} it sees {} {} and needs {}.", from(s, t),
-                                                  voltsBeside(low.value, min),
-                                                  momentText(s.project, low), volts(min)),
-                                      {{"v", low.value}, {"min_v", min}}));
-            else if (burst.seen && load.resets() && under(burst.value, min))
-                out.push_back(finding("burst_reset", Severity::stop, load.id,
-                                      "A burst resets " + nameOf(load),
-                                      fmt::format("{} a burst pulls it down to {} {}; it needs {}.",
-                                                  from(s, t), voltsBeside(burst.value, min),
-                                                  momentText(s.project, burst), volts(min)),
-                                      {{"v", burst.value}, {"min_v", min}}));
+            tooMuch(s, t, s.project.loads[i], std::max(idle.loads[i].v, t.seen.loadHigh[i].value),
+                    out);
+            tooLittle(s, t, i, out);
         }
     }
 }

@@ -159,20 +159,10 @@ void Line::finishFlows(Flows& flows, double openCircuit) const {
     pack.state = StageState::on;
 }
 
-void Line::solve(std::size_t setting, const Wells& wells, Moment& out, double guess) const {
-    const std::vector<ModeCases>& cases = m_settings[setting];
-    const double height = m_pack.height(wells);
-    PackView view{m_pack.openCircuitAt(height), m_pack.resistanceAt(height), 0};
-    out.inBurst = false;
-    out.openCircuit = m_pack.series * view.e;
-    out.modes.resize(cases.size());
-
-    // What the buffers hold from the last time is a little below the answer while the pack sinks.
-    const bool warm = out.setting == setting && !out.collapsed;
-    out.setting = setting;
-    out.collapsed = false;
-
-    // The mean current of the stretch. Modes that fill it do not depend on it.
+/// The mean current of the stretch, as the smallest common fixed point of its modes; modes that
+/// fill the stretch do not depend on it. `before`: the moment that is a little above, or null.
+std::optional<double> Line::stretchMean(const std::vector<ModeCases>& cases, PackView view,
+                                        const Moment* before, double guess) const {
     const auto dependsOnMean = [&](const ModeCases& m) {
         return m.settled < 1 && m_pack.relaxation > 0;
     };
@@ -183,69 +173,85 @@ void Line::solve(std::size_t setting, const Wells& wells, Moment& out, double gu
         for (std::size_t i = 0; i < cases.size(); ++i) {
             if (cases[i].share.share <= 0 || dependsOnMean(cases[i]) != dependent)
                 continue;
-            const double amps = modeMean(cases[i], at, warm ? &out.modes[i] : nullptr);
+            const double amps = modeMean(cases[i], at, before ? &before->modes[i] : nullptr);
             if (!std::isfinite(amps))
                 return amps;
             sum += cases[i].share.share * amps;
         }
         return sum;
     };
+    const double steady = sumOf(0, false);
+    if (!std::isfinite(steady))
+        return std::nullopt;
+    if (std::none_of(cases.begin(), cases.end(), dependsOnMean))
+        return steady;
+    const double most = m_pack.series * view.e /
+                        (m_pack.connection + 1e-12 + m_pack.series * view.r0 / m_pack.parallel);
+    return smallestFixedPoint([&](double mean) { return steady + sumOf(mean, true); }, guess, most,
+                              kMeanTolerance);
+}
+
+/// `warm`: the buffers hold the moment before.
+Line::Solved Line::solveMode(const ModeCases& m, const PackView& view, double openCircuit,
+                             bool warm, ModeMoment& mode) const {
+    const auto solveCase = [&](const Case& one, std::pair<double, double> source, Flows& flows) {
+        if (!m_network.solve(one.demand, source.first, source.second, flows,
+                             warm ? flows.sourceAmps : 0))
+            return false;
+        finishFlows(flows, openCircuit);
+        return true;
+    };
+    mode.mode = m.share.mode;
+    mode.share = m.share.share;
+    mode.seconds = m.share.seconds;
+    mode.fills = m.share.fills;
+    mode.hasBurst = m.hasBurst;
+    mode.burstSeconds = m.burstSeconds;
+    if (!solveCase(m.plain, source(m, view), mode.plain))
+        return mode.share > 0 ? Solved::collapses : Solved::whole; // else it never comes about
+    mode.meanAmps = mode.plain.sourceAmps;
+    mode.singles.resize(m.singles.size());
+    if (!m.hasBurst)
+        return Solved::whole;
+    const auto bursting = burstSource(m, view, mode.plain.sourceAmps);
+    if (!solveCase(m.burst, bursting, mode.burst))
+        return Solved::collapsesInBurst;
+    for (std::size_t k = 0; k < m.singles.size(); ++k) {
+        ModeMoment::Single& single = mode.singles[k];
+        single.share = m.singles[k].share;
+        single.load = m.singles[k].load;
+        if (!solveCase(m.singles[k], bursting, single.flows))
+            return Solved::collapsesInBurst;
+        mode.meanAmps += single.share * (single.flows.sourceAmps - mode.plain.sourceAmps);
+    }
+    return Solved::whole;
+}
+
+void Line::solve(std::size_t setting, const Wells& wells, Moment& out, double guess) const {
+    const std::vector<ModeCases>& cases = m_settings[setting];
+    const double height = m_pack.height(wells);
+    PackView view{m_pack.openCircuitAt(height), m_pack.resistanceAt(height), 0};
+    // What the buffers hold from the last time is a little below the answer while the pack sinks.
+    const bool warm = out.setting == setting && !out.collapsed;
+    out.setting = setting;
+    out.collapsed = false;
+    out.inBurst = false;
+    out.openCircuit = m_pack.series * view.e;
+    out.modes.resize(cases.size());
     const auto collapse = [&](std::size_t mode, bool burst) {
         out.collapsed = true;
         out.collapsedMode = cases[mode].share.mode;
         out.inBurst = burst;
     };
-    const double steady = sumOf(0, false);
-    if (!std::isfinite(steady))
+    const auto mean = stretchMean(cases, view, warm ? &out : nullptr, guess);
+    if (!mean)
         return collapse(givesWay(cases, view), false);
-    const auto meanAt = [&](double mean) { return steady + sumOf(mean, true); };
-    const bool depends = std::any_of(cases.begin(), cases.end(), dependsOnMean);
-    double mean = steady;
-    if (depends) {
-        const double most = out.openCircuit /
-                            (m_pack.connection + 1e-12 + m_pack.series * view.r0 / m_pack.parallel);
-        const auto found = smallestFixedPoint(meanAt, guess, most, kMeanTolerance);
-        if (!found)
-            return collapse(givesWay(cases, view), false);
-        mean = *found;
-    }
-    out.meanAmps = mean;
-    view.mean = mean / m_pack.parallel;
-
+    out.meanAmps = *mean;
+    view.mean = *mean / m_pack.parallel;
     for (std::size_t i = 0; i < cases.size(); ++i) {
-        const ModeCases& m = cases[i];
-        ModeMoment& mode = out.modes[i];
-        mode.mode = m.share.mode;
-        mode.share = m.share.share;
-        mode.seconds = m.share.seconds;
-        mode.fills = m.share.fills;
-        mode.hasBurst = m.hasBurst;
-        mode.burstSeconds = m.burstSeconds;
-        const auto [e, r] = source(m, view);
-        if (!m_network.solve(m.plain.demand, e, r, mode.plain, warm ? mode.plain.sourceAmps : 0)) {
-            if (mode.share > 0)
-                return collapse(i, false);
-            continue; // it never comes about
-        }
-        finishFlows(mode.plain, out.openCircuit);
-        mode.meanAmps = mode.plain.sourceAmps;
-        mode.singles.resize(m.singles.size());
-        if (!m.hasBurst)
-            continue;
-        const auto [eb, rb] = burstSource(m, view, mode.plain.sourceAmps);
-        if (!m_network.solve(m.burst.demand, eb, rb, mode.burst, warm ? mode.burst.sourceAmps : 0))
-            return collapse(i, true);
-        finishFlows(mode.burst, out.openCircuit);
-        for (std::size_t k = 0; k < m.singles.size(); ++k) {
-            ModeMoment::Single& single = mode.singles[k];
-            single.share = m.singles[k].share;
-            single.load = m.singles[k].load;
-            if (!m_network.solve(m.singles[k].demand, eb, rb, single.flows,
-                                 warm ? single.flows.sourceAmps : 0))
-                return collapse(i, true);
-            finishFlows(single.flows, out.openCircuit);
-            mode.meanAmps += single.share * (single.flows.sourceAmps - mode.plain.sourceAmps);
-        }
+        const Solved solved = solveMode(cases[i], view, out.openCircuit, warm, out.modes[i]);
+        if (solved != Solved::whole)
+            return collapse(i, solved == Solved::collapsesInBurst);
     }
 }
 

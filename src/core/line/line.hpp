@@ -101,6 +101,12 @@ class Line {
     [[nodiscard]] std::pair<double, double> burstSource(const ModeCases& m, const PackView& v,
                                                         double plainAmps) const;
     void finishFlows(Flows& flows, double openCircuit) const;
+    enum class Solved { whole, collapses, collapsesInBurst };
+    [[nodiscard]] std::optional<double> stretchMean(const std::vector<ModeCases>& cases,
+                                                    PackView view, const Moment* before,
+                                                    double guess) const;
+    [[nodiscard]] Solved solveMode(const ModeCases& m, const PackView& view, double openCircuit,
+                                   bool warm, ModeMoment& mode) const;
 
     PackModel m_pack;
     Network m_network;

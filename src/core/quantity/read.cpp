@@ -93,6 +93,49 @@ enum class NumberTrouble { none, notANumber, thousands };
 
 /// Reads the leading number; comma or point is the decimal mark. `1,500` may be either and is
 /// refused.
+/// The digits from `i` on, appended; answers how many.
+std::size_t takeDigits(std::string_view text, std::size_t& i, std::string& digits) {
+    const std::size_t start = i;
+    while (i < text.size() && isDigit(text[i]))
+        digits += text[i++];
+    return i - start;
+}
+
+/// A decimal mark and what follows, where there is one. A comma before three digits, or a second
+/// mark, may part thousands: refused.
+NumberTrouble takeDecimals(std::string_view text, std::size_t wholeStart, std::size_t& i,
+                           std::string& digits) {
+    const std::size_t wholeDigits = i - wholeStart;
+    const bool comma = text[i++] == ',';
+    digits += '.';
+    const std::size_t partDigits = takeDigits(text, i, digits);
+    const bool nonZeroWhole = wholeDigits > 0 && text[wholeStart] != '0';
+    if (comma && partDigits == 3 && nonZeroWhole && wholeDigits <= 3)
+        return NumberTrouble::thousands;
+    if (i < text.size() && (text[i] == '.' || text[i] == ','))
+        return comma != (text[i] == ',') || partDigits == 3 ? NumberTrouble::thousands
+                                                            : NumberTrouble::notANumber;
+    return partDigits == 0 && wholeDigits == 0 ? NumberTrouble::notANumber : NumberTrouble::none;
+}
+
+/// `e-3` and its like; an `e` without digits is left where it is. Answers whether there was one.
+bool takeExponent(std::string_view text, std::size_t& i, std::string& digits) {
+    if (i + 1 >= text.size() || (text[i] != 'e' && text[i] != 'E'))
+        return false;
+    std::size_t j = i + 1;
+    std::string exponent = "e";
+    if (text[j] == '-' || text[j] == '+') {
+        if (text[j] == '-')
+            exponent += '-';
+        ++j;
+    }
+    if (takeDigits(text, j, exponent) == 0)
+        return false;
+    digits += exponent;
+    i = j;
+    return true;
+}
+
 NumberTrouble readNumber(std::string_view text, Number& number) {
     std::size_t i = 0;
     std::string digits;
@@ -102,48 +145,17 @@ NumberTrouble readNumber(std::string_view text, Number& number) {
         ++i;
     }
     const std::size_t wholeStart = i;
-    while (i < text.size() && isDigit(text[i]))
-        digits += text[i++];
-    const std::size_t wholeDigits = i - wholeStart;
-    bool plain = wholeDigits > 0;
-    std::size_t partDigits = 0;
+    bool plain = takeDigits(text, i, digits) > 0;
     if (i < text.size() && (text[i] == '.' || text[i] == ',')) {
-        const bool comma = text[i] == ',';
-        const std::size_t mark = i++;
-        digits += '.';
-        while (i < text.size() && isDigit(text[i])) {
-            digits += text[i++];
-            ++partDigits;
-        }
-        const bool nonZeroWhole = wholeDigits > 0 && text[wholeStart] != '0';
-        if (comma && partDigits == 3 && nonZeroWhole && wholeDigits <= 3)
-            return NumberTrouble::thousands;
-        if (i < text.size() && (text[i] == '.' || text[i] == ','))
-            return comma != (text[i] == ',') || partDigits == 3 ? NumberTrouble::thousands
-                                                                : NumberTrouble::notANumber;
-        if (partDigits == 0 && wholeDigits == 0)
-            return NumberTrouble::notANumber;
+        const NumberTrouble trouble = takeDecimals(text, wholeStart, i, digits);
+        if (trouble != NumberTrouble::none)
+            return trouble;
         plain = false;
-        (void)mark;
-    }
-    if (wholeDigits == 0 && partDigits == 0)
+    } else if (!plain) {
         return NumberTrouble::notANumber;
-    if (i + 1 < text.size() && (text[i] == 'e' || text[i] == 'E')) {
-        std::size_t j = i + 1;
-        std::string exponent = "e";
-        if (text[j] == '-' || text[j] == '+') {
-            if (text[j] == '-')
-                exponent += '-';
-            ++j;
-        }
-        if (j < text.size() && isDigit(text[j])) {
-            while (j < text.size() && isDigit(text[j]))
-                exponent += text[j++];
-            digits += exponent;
-            i = j;
-            plain = false;
-        }
     }
+    if (takeExponent(text, i, digits))
+        plain = false;
     const auto result = std::from_chars(digits.data(), digits.data() + digits.size(), number.value);
     if (result.ec != std::errc{} || !std::isfinite(number.value))
         return NumberTrouble::notANumber;

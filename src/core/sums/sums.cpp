@@ -10,6 +10,7 @@
 #include <cmath>
 #include <fmt/format.h>
 #include <numbers>
+#include <optional>
 #include <set>
 
 namespace sipper {

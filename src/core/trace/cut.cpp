@@ -16,6 +16,7 @@ constexpr double kSameLevel = 1.3;     ///< ratio under which two levels are one
 constexpr double kConstant = 1.25;     ///< a trace that varies less has one level
 constexpr double kHysteresis = 0.15;   ///< of the log distance, to either side of the middle
 constexpr double kLongestBurst = 0.05; ///< s
+constexpr double kPeakShare = 0.999;   ///< of the samples lie at or under the peak
 constexpr double kFloorShare = 1e-6;   ///< of the largest current: what is lower counts as that
 
 double floorOf(const Trace& t) {
@@ -224,6 +225,100 @@ void dropFlanks(std::vector<Stay>& list) {
     list = std::move(kept);
 }
 
+/// What is added up of one mode.
+struct Tally {
+    double time = 0;
+    double charge = 0;
+    double plainTime = 0; ///< without bursts
+    double plainCharge = 0;
+    double square = 0;
+    double energy = 0;
+    std::vector<double> samples;
+    std::vector<double> lengths;
+    std::vector<double> starts;
+    double burstCharge = 0;
+    double burstTime = 0;
+    std::vector<double> burstLengths;
+};
+
+/// Short visits from a mode above sleep that come back to it are its bursts: they are marked, and
+/// their stays become part of that mode's.
+std::vector<Stay> foldBursts(const Trace& t, const std::vector<Stay>& stays,
+                             std::vector<Tally>& tallies, std::vector<char>& isBurst) {
+    std::vector<Stay> whole;
+    for (std::size_t i = 0; i < stays.size(); ++i) {
+        const Stay& s = stays[i];
+        const bool visit = !whole.empty() && i + 1 < stays.size() &&
+                           whole.back().mode == stays[i + 1].mode && whole.back().mode > 0 &&
+                           whole.back().mode < s.mode && lasts(t, s) < kLongestBurst;
+        if (visit) {
+            Tally& b = tallies[whole.back().mode];
+            for (std::size_t k = s.first; k < s.last; ++k) {
+                isBurst[k] = 1;
+                b.burstCharge += t.amps[k] * standsFor(t, k);
+                b.burstTime += standsFor(t, k);
+            }
+            b.burstLengths.push_back(lasts(t, s));
+            whole.back().last = s.last;
+        } else if (!whole.empty() && whole.back().mode == s.mode) {
+            whole.back().last = s.last;
+        } else {
+            whole.push_back(s);
+        }
+    }
+    return whole;
+}
+
+/// `few`: so few stays that those at the trace's ends count as whole ones.
+void tallyStay(const Trace& t, const Stay& s, const std::vector<char>& isBurst, bool few,
+               Tally& tally) {
+    for (std::size_t k = s.first; k < s.last; ++k) {
+        const double dt = standsFor(t, k);
+        tally.time += dt;
+        tally.charge += t.amps[k] * dt;
+        if (isBurst[k])
+            continue;
+        tally.plainTime += dt;
+        tally.plainCharge += t.amps[k] * dt;
+        if (!t.volts.empty())
+            tally.energy += t.amps[k] * t.volts[k] * dt;
+        tally.square += t.amps[k] * t.amps[k] * dt;
+        tally.samples.push_back(t.amps[k]);
+    }
+    const bool touchesEdge = s.first == 0 || s.last == t.amps.size();
+    if (!touchesEdge || few)
+        tally.lengths.push_back(lasts(t, s));
+    if (s.first > 0)
+        tally.starts.push_back(t.seconds[s.first]);
+}
+
+/// Mean, spread, peak, durations and bursts of a mode that something stays in.
+TraceMode modeOf(Tally& tally) {
+    TraceMode mode;
+    if (tally.plainTime > 0) {
+        mode.amps = tally.plainCharge / tally.plainTime;
+        mode.watts = tally.energy / tally.plainTime;
+        mode.spread =
+            std::sqrt(std::max(0.0, tally.square / tally.plainTime - mode.amps * mode.amps));
+        auto& list = tally.samples;
+        const auto rank = static_cast<std::size_t>(kPeakShare * static_cast<double>(list.size()));
+        const auto at = list.begin() + static_cast<std::ptrdiff_t>(std::min(list.size() - 1, rank));
+        std::nth_element(list.begin(), at, list.end());
+        mode.peak = *at;
+    }
+    mode.typicalSeconds = tally.lengths.empty() ? tally.time : median(tally.lengths);
+    std::vector<double> gaps;
+    for (std::size_t i = 1; i < tally.starts.size(); ++i)
+        gaps.push_back(tally.starts[i] - tally.starts[i - 1]);
+    mode.everySeconds = median(gaps);
+    if (!tally.burstLengths.empty()) {
+        mode.burstAmps = tally.burstCharge / tally.burstTime;
+        mode.burstSeconds = median(tally.burstLengths);
+        mode.burstsPerSecond = static_cast<double>(tally.burstLengths.size()) / tally.time;
+    }
+    return mode;
+}
+
 } // namespace
 
 std::vector<double> findLevels(const Trace& trace) {
@@ -260,113 +355,32 @@ TraceCut cutTrace(const Trace& t, const std::vector<double>& levels) {
     TraceCut cut;
     cut.stays = stays(t, levels);
     dropFlanks(cut.stays);
-
-    // Short visits from a mode above sleep that come back to it are its bursts.
-    struct Bursts {
-        double charge = 0;
-        double seconds = 0;
-        std::vector<double> lengths;
-    };
-    std::vector<Bursts> bursts(levels.size());
+    std::vector<Tally> tallies(levels.size());
     std::vector<char> isBurst(t.amps.size(), 0);
-    std::vector<Stay> whole;
-    for (std::size_t i = 0; i < cut.stays.size(); ++i) {
-        const Stay& s = cut.stays[i];
-        const bool visit = !whole.empty() && i + 1 < cut.stays.size() &&
-                           whole.back().mode == cut.stays[i + 1].mode && whole.back().mode > 0 &&
-                           whole.back().mode < s.mode && lasts(t, s) < kLongestBurst;
-        if (visit) {
-            Bursts& b = bursts[whole.back().mode];
-            for (std::size_t k = s.first; k < s.last; ++k) {
-                isBurst[k] = 1;
-                b.charge += t.amps[k] * standsFor(t, k);
-                b.seconds += standsFor(t, k);
-            }
-            b.lengths.push_back(lasts(t, s));
-            whole.back().last = s.last;
-        } else if (!whole.empty() && whole.back().mode == s.mode) {
-            whole.back().last = s.last;
-        } else {
-            whole.push_back(s);
-        }
-    }
-    cut.stays = std::move(whole);
+    cut.stays = foldBursts(t, cut.stays, tallies, isBurst);
+    for (const Stay& s : cut.stays)
+        tallyStay(t, s, isBurst, cut.stays.size() < 3, tallies[s.mode]);
 
-    cut.modes.resize(levels.size());
-    std::vector<double> time(levels.size(), 0);
-    std::vector<double> charge(levels.size(), 0);
-    std::vector<double> square(levels.size(), 0);
-    std::vector<double> plainTime(levels.size(), 0);
-    std::vector<double> plainCharge(levels.size(), 0);
-    std::vector<double> energy(levels.size(), 0);
-    std::vector<std::vector<double>> samples(levels.size());
-    std::vector<std::vector<double>> lengths(levels.size());
-    std::vector<std::vector<double>> starts(levels.size());
-    for (const Stay& s : cut.stays) {
-        for (std::size_t k = s.first; k < s.last; ++k) {
-            const double dt = standsFor(t, k);
-            time[s.mode] += dt;
-            charge[s.mode] += t.amps[k] * dt;
-            if (isBurst[k])
-                continue;
-            plainTime[s.mode] += dt;
-            plainCharge[s.mode] += t.amps[k] * dt;
-            if (!t.volts.empty())
-                energy[s.mode] += t.amps[k] * t.volts[k] * dt;
-            square[s.mode] += t.amps[k] * t.amps[k] * dt;
-            samples[s.mode].push_back(t.amps[k]);
-        }
-        const bool touchesEdge = s.first == 0 || s.last == t.amps.size();
-        if (!touchesEdge || cut.stays.size() < 3)
-            lengths[s.mode].push_back(lasts(t, s));
-        if (s.first > 0)
-            starts[s.mode].push_back(t.seconds[s.first]);
-    }
-    const double allTime = std::accumulate(time.begin(), time.end(), 0.0);
-    const double allCharge = std::accumulate(charge.begin(), charge.end(), 0.0);
-    for (std::size_t m = 0; m < levels.size(); ++m) {
-        TraceMode& mode = cut.modes[m];
-        mode.level = levels[m];
-        if (plainTime[m] > 0) {
-            mode.amps = plainCharge[m] / plainTime[m];
-            mode.watts = energy[m] / plainTime[m];
-            mode.spread =
-                std::sqrt(std::max(0.0, square[m] / plainTime[m] - mode.amps * mode.amps));
-            auto& list = samples[m];
-            const auto at =
-                list.begin() +
-                static_cast<std::ptrdiff_t>(
-                    std::min(list.size() - 1,
-                             static_cast<std::size_t>(0.999 * static_cast<double>(list.size()))));
-            std::nth_element(list.begin(), at, list.end());
-            mode.peak = *at;
-        }
-        mode.share = allTime > 0 ? time[m] / allTime : 0;
-        mode.chargeShare = allCharge != 0 ? charge[m] / allCharge : 0;
-        mode.typicalSeconds = median(lengths[m]);
-        if (lengths[m].empty() && time[m] > 0)
-            mode.typicalSeconds = time[m];
-        std::vector<double> gaps;
-        for (std::size_t i = 1; i < starts[m].size(); ++i)
-            gaps.push_back(starts[m][i] - starts[m][i - 1]);
-        mode.everySeconds = median(gaps);
-        if (!bursts[m].lengths.empty()) {
-            mode.burstAmps = bursts[m].charge / bursts[m].seconds;
-            mode.burstSeconds = median(bursts[m].lengths);
-            mode.burstsPerSecond = static_cast<double>(bursts[m].lengths.size()) / time[m];
-        }
+    double allTime = 0;
+    double allCharge = 0;
+    for (const Tally& tally : tallies) {
+        allTime += tally.time;
+        allCharge += tally.charge;
     }
     // Levels that nothing stays at are none (a level of bursts only, say).
     std::vector<std::size_t> renumber(levels.size(), 0);
-    std::vector<TraceMode> kept;
     for (std::size_t m = 0; m < levels.size(); ++m) {
-        renumber[m] = kept.size();
-        if (time[m] > 0)
-            kept.push_back(cut.modes[m]);
+        renumber[m] = cut.modes.size();
+        if (!(tallies[m].time > 0))
+            continue;
+        TraceMode mode = modeOf(tallies[m]);
+        mode.level = levels[m];
+        mode.share = allTime > 0 ? tallies[m].time / allTime : 0;
+        mode.chargeShare = allCharge != 0 ? tallies[m].charge / allCharge : 0;
+        cut.modes.push_back(mode);
     }
     for (Stay& s : cut.stays)
         s.mode = renumber[s.mode];
-    cut.modes = std::move(kept);
     cut.meanAmps = allTime > 0 ? allCharge / allTime : 0;
     cut.peakAmps = *std::max_element(t.amps.begin(), t.amps.end());
     cut.sleepCharge = cut.modes.empty() ? 0 : cut.modes.front().chargeShare;

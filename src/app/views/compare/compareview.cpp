@@ -15,13 +15,71 @@
 #include <QStyle>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <functional>
+#include <tuple>
 
 namespace sipper::app {
 namespace {
 
 constexpr std::size_t kMost = 5; ///< columns that can be read
 constexpr std::size_t kTitles = 3;
+
+/// A row of figures before it is filled: what it says of a variant, and what the best is told by,
+/// the least first.
+struct Figure {
+    const char* key;
+    QString head;
+    std::function<QString(const Weighed&)> text;
+    std::function<double(const Weighed&)> rank;
+};
+
+QString rangeText(const Weighed& w) {
+    return w.range ? QStringLiteral("%1 – %2").arg(hours(w.range->p10), hours(w.range->p90))
+                   : QStringLiteral("–");
+}
+
+QString spareText(const Weighed& w) {
+    if (!w.project.brief.targetRuntime || !w.runtime.hours)
+        return QStringLiteral("–");
+    const double spare = w.runtime.hours->value() - w.project.brief.targetRuntime->value();
+    return spare >= 0 ? CompareView::tr("%1 to spare").arg(hours(spare))
+                      : CompareView::tr("%1 short").arg(hours(-spare));
+}
+
+QString worstText(const Weighed& w) {
+    if (!w.runtime.hours && !w.tethers.empty())
+        return CompareView::tr("%1 from %2")
+            .arg(quantity(w.tethers.front().worst.value, Unit::ampere),
+                 qs(nameOf(w.project.stages[w.tethers.front().source])));
+    const QString worst = quantity(w.runtime.worstCurrent.value(), Unit::ampere);
+    return w.allowedAmps > 0
+               ? CompareView::tr("%1 of %2").arg(worst, quantity(w.allowedAmps, Unit::ampere))
+               : worst;
+}
+
+QString warmestText(const Weighed& w) {
+    return w.hottest.empty()
+               ? QStringLiteral("–")
+               : QStringLiteral("%1, %2").arg(quantity(w.hottestC, Unit::celsius),
+                                              qs(nameOf(*w.project.stage(w.hottest))));
+}
+
+QString adviceText(const Weighed& w, Severity severity) {
+    const int count = w.count(severity);
+    if (count == 0)
+        return CompareView::tr("nothing");
+    QStringList titles;
+    for (const Finding& f : w.findings)
+        if (f.severity == severity && titles.size() < static_cast<int>(kTitles))
+            titles << qs(f.title);
+    const auto more = count - titles.size();
+    return QStringLiteral("%1: %2%3")
+        .arg(count)
+        .arg(titles.join(QStringLiteral("; ")),
+             more > 0 ? CompareView::tr(" and %1 more").arg(more) : QString());
+}
 
 } // namespace
 
@@ -167,93 +225,44 @@ void CompareView::solve() {
 }
 
 std::vector<CompareView::Row> CompareView::figures() const {
+    const std::array<Figure, 8> table{{
+        {"range", tr("Eight builds in ten"), rangeText,
+         [](const Weighed& w) { return w.range ? -w.range->p10 : 0.0; }},
+        {"spare", tr("Against the target"), spareText,
+         [](const Weighed& w) { return w.runtime.hours ? -w.runtime.hours->value() : 0.0; }},
+        {"ends", tr("Ends when"),
+         [](const Weighed& w) { return qs(endText(w.project, w.runtime.ending)); },
+         [](const Weighed&) { return 0.0; }},
+        {"worst", tr("Worst draw"), worstText,
+         [](const Weighed& w) {
+             return w.allowedAmps > 0 ? w.runtime.worstCurrent.value() / w.allowedAmps : 0.0;
+         }},
+        {"heat", tr("Warmest part"), warmestText, [](const Weighed& w) { return w.hottestC; }},
+        {"reaches", tr("Reaches the loads"),
+         [](const Weighed& w) {
+             return w.deliveredShare > 0 ? qs(writeShare(w.deliveredShare)) : QStringLiteral("–");
+         },
+         [](const Weighed& w) { return -w.deliveredShare; }},
+        {"weight", tr("Weight"), [](const Weighed& w) { return quantity(w.grams, Unit::gram); },
+         [](const Weighed& w) { return w.grams; }},
+        {"price", tr("Price"), [](const Weighed& w) { return QString::number(w.price, 'f', 2); },
+         [](const Weighed& w) { return w.price; }},
+    }};
     std::vector<Row> rows;
-    const auto add = [&](const char* key, const QString& head, auto text, auto rank) {
-        Row row{QLatin1String(key), head, {}, {}, {}};
+    const auto add = [&](const Figure& figure) {
+        Row row{QLatin1String(figure.key), figure.head, {}, {}, {}};
         for (const Weighed& w : m_shown->variants) {
-            row.texts << text(w);
-            row.rank.push_back(rank(w));
+            row.texts << figure.text(w);
+            row.rank.push_back(figure.rank(w));
         }
         rows.push_back(std::move(row));
     };
-    const auto none = [](const Weighed&) { return 0.0; };
-    add(
-        "range", tr("Eight builds in ten"),
-        [](const Weighed& w) {
-            return w.range ? QStringLiteral("%1 – %2").arg(hours(w.range->p10), hours(w.range->p90))
-                           : QStringLiteral("–");
-        },
-        [](const Weighed& w) { return w.range ? -w.range->p10 : 0.0; });
-    add(
-        "spare", tr("Against the target"),
-        [](const Weighed& w) {
-            if (!w.project.brief.targetRuntime || !w.runtime.hours)
-                return QStringLiteral("–");
-            const double spare = w.runtime.hours->value() - w.project.brief.targetRuntime->value();
-            return spare >= 0 ? tr("%1 to spare").arg(hours(spare))
-                              : tr("%1 short").arg(hours(-spare));
-        },
-        [](const Weighed& w) { return w.runtime.hours ? -w.runtime.hours->value() : 0.0; });
-    add(
-        "ends", tr("Ends when"),
-        [](const Weighed& w) { return qs(endText(w.project, w.runtime.ending)); }, none);
-    add(
-        "worst", tr("Worst draw"),
-        [](const Weighed& w) {
-            if (!w.runtime.hours && !w.tethers.empty())
-                return tr("%1 from %2")
-                    .arg(quantity(w.tethers.front().worst.value, Unit::ampere),
-                         qs(nameOf(w.project.stages[w.tethers.front().source])));
-            const QString worst = quantity(w.runtime.worstCurrent.value(), Unit::ampere);
-            return w.allowedAmps > 0
-                       ? tr("%1 of %2").arg(worst, quantity(w.allowedAmps, Unit::ampere))
-                       : worst;
-        },
-        [](const Weighed& w) {
-            return w.allowedAmps > 0 ? w.runtime.worstCurrent.value() / w.allowedAmps : 0.0;
-        });
-    add(
-        "heat", tr("Warmest part"),
-        [](const Weighed& w) {
-            return w.hottest.empty()
-                       ? QStringLiteral("–")
-                       : QStringLiteral("%1, %2").arg(quantity(w.hottestC, Unit::celsius),
-                                                      qs(nameOf(*w.project.stage(w.hottest))));
-        },
-        [](const Weighed& w) { return w.hottestC; });
-    add(
-        "reaches", tr("Reaches the loads"),
-        [](const Weighed& w) {
-            return w.deliveredShare > 0 ? qs(writeShare(w.deliveredShare)) : QStringLiteral("–");
-        },
-        [](const Weighed& w) { return -w.deliveredShare; });
-    add(
-        "weight", tr("Weight"), [](const Weighed& w) { return quantity(w.grams, Unit::gram); },
-        [](const Weighed& w) { return w.grams; });
-    add(
-        "price", tr("Price"), [](const Weighed& w) { return QString::number(w.price, 'f', 2); },
-        [](const Weighed& w) { return w.price; });
-    const auto advice = [&](const char* key, const QString& head, Severity severity) {
-        add(
-            key, head,
-            [severity](const Weighed& w) {
-                const int count = w.count(severity);
-                if (count == 0)
-                    return tr("nothing");
-                QStringList titles;
-                for (const Finding& f : w.findings)
-                    if (f.severity == severity && titles.size() < static_cast<int>(kTitles))
-                        titles << qs(f.title);
-                const auto more = count - titles.size();
-                return QStringLiteral("%1: %2%3")
-                    .arg(count)
-                    .arg(titles.join(QStringLiteral("; ")),
-                         more > 0 ? tr(" and %1 more").arg(more) : QString());
-            },
-            [severity](const Weighed& w) { return w.count(severity); });
-    };
-    advice("stop", tr("To mend"), Severity::stop);
-    advice("care", tr("To weigh"), Severity::care);
+    for (const Figure& figure : table)
+        add(figure);
+    for (const auto& [key, head, severity] : {std::tuple{"stop", tr("To mend"), Severity::stop},
+                                              std::tuple{"care", tr("To weigh"), Severity::care}})
+        add({key, head, [severity = severity](const Weighed& w) { return adviceText(w, severity); },
+             [severity = severity](const Weighed& w) { return w.count(severity) * 1.0; }});
     return rows;
 }
 

@@ -120,6 +120,17 @@ void LibraryDialog::build() {
     m_state->setObjectName(QStringLiteral("library.state"));
     column->addWidget(m_state);
     column->addWidget(buildFilters());
+    column->addWidget(buildTable(), 1);
+    m_complaint = complaintLabel(QStringLiteral("library.complaint"), this);
+    column->addWidget(m_complaint);
+    column->addLayout(buildFoot(stage));
+    resize(t.ipx(1180), t.ipx(640));
+    if (stage)
+        m_trade->setCurrentIndex(std::max(0, m_trade->findData(sectionOf(stage->part))));
+}
+
+QTableView* LibraryDialog::buildTable() {
+    const Theme& t = Theme::now();
     m_model = new LibraryModel(this);
     m_filter = new LibraryFilter(this);
     m_filter->setSourceModel(m_model);
@@ -148,9 +159,10 @@ void LibraryDialog::build() {
     connect(m_table, &QTableView::activated, this, &LibraryDialog::use);
     connect(m_table->selectionModel(), &QItemSelectionModel::selectionChanged, this,
             &LibraryDialog::refresh);
-    column->addWidget(m_table, 1);
-    m_complaint = complaintLabel(QStringLiteral("library.complaint"), this);
-    column->addWidget(m_complaint);
+    return m_table;
+}
+
+QHBoxLayout* LibraryDialog::buildFoot(const Stage* stage) {
     auto* foot = new QHBoxLayout;
     const auto button = [&](const QString& text, const char* name, const QString& help, auto slot) {
         auto* b = new QPushButton(text, this);
@@ -175,10 +187,7 @@ void LibraryDialog::build() {
     m_use =
         button(tr("Put it in"), "use", tr("Put the chosen part in that place"), [this] { use(); });
     m_use->setProperty("accent", true);
-    column->addLayout(foot);
-    resize(t.ipx(1180), t.ipx(640));
-    if (stage)
-        m_trade->setCurrentIndex(std::max(0, m_trade->findData(sectionOf(stage->part))));
+    return foot;
 }
 
 void LibraryDialog::reload() {

@@ -9,6 +9,7 @@
 
 class QCheckBox;
 class QComboBox;
+class QHBoxLayout;
 class QLabel;
 class QLineEdit;
 class QPushButton;
@@ -37,6 +38,8 @@ class LibraryDialog : public QDialog {
   private:
     static constexpr const char* kJob = "swaps";
     void build();
+    [[nodiscard]] QTableView* buildTable();
+    [[nodiscard]] QHBoxLayout* buildFoot(const Stage* stage);
     QWidget* buildFilters();
     void reload();
     void solve();

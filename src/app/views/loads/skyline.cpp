@@ -460,8 +460,22 @@ void Skyline::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     const Theme& t = Theme::now();
-    const QRectF box = plot();
     p.setFont(t.font(11));
+    paintDecades(p);
+    paintHours(p);
+    if (m_blocks.isEmpty()) {
+        p.setFont(t.font(12));
+        p.drawText(plot(), Qt::AlignCenter, tr("Nothing draws yet."));
+        return;
+    }
+    paintBlocks(p);
+    p.setFont(t.font(11, true));
+    paintNames(p);
+}
+
+void Skyline::paintDecades(QPainter& p) const {
+    const Theme& t = Theme::now();
+    const QRectF box = plot();
     for (double a = m_low; a <= m_high * 1.001; a *= 10) {
         const double at = std::round(y(a)) + 0.5;
         p.setPen(QPen(colour(Role::hairline), 1));
@@ -472,6 +486,11 @@ void Skyline::paintEvent(QPaintEvent*) {
         p.drawText(QRectF(0, at - t.px(9), box.left() - t.px(6), t.px(18)),
                    Qt::AlignRight | Qt::AlignVCenter, plainDecade(a));
     }
+}
+
+void Skyline::paintHours(QPainter& p) const {
+    const Theme& t = Theme::now();
+    const QRectF box = plot();
     p.setPen(colour(Role::muted));
     // The first label starts at the axis, clear of the lowest current; the last one ends at it.
     const auto tick = [&](double share, const QString& text) {
@@ -496,11 +515,10 @@ void Skyline::paintEvent(QPaintEvent*) {
         for (double at = 0; at <= m_cycle * 1.0001; at += step)
             tick(at / m_cycle, tickText(at, step));
     }
-    if (m_blocks.isEmpty()) {
-        p.setFont(t.font(12));
-        p.drawText(box, Qt::AlignCenter, tr("Nothing draws yet."));
-        return;
-    }
+}
+
+void Skyline::paintBlocks(QPainter& p) const {
+    const Theme& t = Theme::now();
     const Budget& budget = m_session.results().budget;
     for (const Block& b : m_blocks) {
         QColor fill = colourOf(b.mode);
@@ -517,9 +535,14 @@ void Skyline::paintEvent(QPaintEvent*) {
                        colour(Role::stop));
         }
     }
-    // One label a mode, over its widest block, clear of the others.
+}
+
+/// One label a mode, over its widest block, clear of the others.
+void Skyline::paintNames(QPainter& p) const {
+    const Theme& t = Theme::now();
+    const QRectF box = plot();
+    const Budget& budget = m_session.results().budget;
     QList<QRectF> taken;
-    p.setFont(t.font(11, true));
     for (std::size_t m = 0; m < m_session.project().modes.size(); ++m) {
         const Block* widest = nullptr;
         for (const Block& b : m_blocks)

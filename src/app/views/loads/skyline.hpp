@@ -60,6 +60,10 @@ class Skyline : public QWidget {
     bool event(QEvent* event) override;
 
   private:
+    void paintDecades(QPainter& p) const;
+    void paintHours(QPainter& p) const;
+    void paintBlocks(QPainter& p) const;
+    void paintNames(QPainter& p) const;
     void rebuild();
     void buildDay();
     void buildCycle();

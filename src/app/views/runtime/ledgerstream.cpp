@@ -163,7 +163,13 @@ void LedgerStream::arrange() {
     edge << QPointF(right, bottom) << QPointF(right, top);
     m_body.addPolygon(edge);
     m_body.closeSubpath();
-    // The loads: as high as what they get, their names moved apart.
+    arrangeLoads(right, top, scale);
+    update();
+}
+
+/// As high as what they get, their names moved apart.
+void LedgerStream::arrangeLoads(double right, double top, double scale) {
+    const Theme& t = Theme::now();
     std::vector<double> wanted;
     std::vector<double> heights;
     double y = top;
@@ -185,7 +191,6 @@ void LedgerStream::arrange() {
             m_pieces[i].hover = m_pieces[i].label.united(m_pieces[i].path.boundingRect());
             ++k;
         }
-    update();
 }
 
 void LedgerStream::put(int at) {

@@ -44,6 +44,7 @@ class LedgerStream : public QFrame {
     };
     void refresh();
     void arrange();
+    void arrangeLoads(double right, double top, double scale);
     void put(int at);
     void paintLabel(QPainter& p, std::size_t i) const;
 

@@ -63,33 +63,7 @@ BuildBar::BuildBar(Session& session, QWidget* parent) : QFrame(parent), m_sessio
     m_name->setPlaceholderText(tr("choose a part"));
     m_name->setFixedWidth(t.ipx(150));
     row->addWidget(m_name);
-    const auto button = [&](const QString& text, const char* name) {
-        auto* b = new QPushButton(text, this);
-        b->setObjectName(QLatin1String(name));
-        row->addWidget(b);
-        return b;
-    };
-    const auto arrow = [&](const QString& text, const char* name) {
-        auto* b = new QToolButton(this);
-        b->setText(text);
-        b->setObjectName(QLatin1String(name));
-        b->setAutoRaise(true);
-        b->setFocusPolicy(Qt::TabFocus);
-        row->addWidget(b);
-        return b;
-    };
-    m_add = button(tr("Add ▾"), "build.add");
-    m_swap = button(tr("Swap…"), "build.swap");
-    m_left = arrow(QStringLiteral("←"), "build.left");
-    m_right = arrow(QStringLiteral("→"), "build.right");
-    m_feed = button(tr("Fed by ▾"), "build.feed");
-    m_remove = button(tr("Take out"), "build.remove");
-    m_curves = button(tr("Curves"), "build.curves");
-    m_curves->setCheckable(true);
-    connect(m_curves, &QPushButton::toggled, this, [this](bool on) {
-        accent(*m_curves, on);
-        emit curvesAsked(on);
-    });
+    addButtons(*row);
     row->addStretch();
     m_plugs = new QWidget(this);
     m_plugRow = new QHBoxLayout(m_plugs);
@@ -104,7 +78,44 @@ BuildBar::BuildBar(Session& session, QWidget* parent) : QFrame(parent), m_sessio
     column->addLayout(row);
     m_complaint = complaintLabel(QStringLiteral("build.complaint"), this);
     column->addWidget(m_complaint);
+    connectAll();
+    new Refresher(this, session,
+                  {&Session::projectChanged, &Session::selectionChanged, &Session::momentChanged},
+                  [this] { refresh(); });
+    refresh();
+}
 
+void BuildBar::addButtons(QHBoxLayout& row) {
+    const auto button = [&](const QString& text, const char* name) {
+        auto* b = new QPushButton(text, this);
+        b->setObjectName(QLatin1String(name));
+        row.addWidget(b);
+        return b;
+    };
+    const auto arrow = [&](const QString& text, const char* name) {
+        auto* b = new QToolButton(this);
+        b->setText(text);
+        b->setObjectName(QLatin1String(name));
+        b->setAutoRaise(true);
+        b->setFocusPolicy(Qt::TabFocus);
+        row.addWidget(b);
+        return b;
+    };
+    m_add = button(tr("Add ▾"), "build.add");
+    m_swap = button(tr("Swap…"), "build.swap");
+    m_left = arrow(QStringLiteral("←"), "build.left");
+    m_right = arrow(QStringLiteral("→"), "build.right");
+    m_feed = button(tr("Fed by ▾"), "build.feed");
+    m_remove = button(tr("Take out"), "build.remove");
+    m_curves = button(tr("Curves"), "build.curves");
+    m_curves->setCheckable(true);
+}
+
+void BuildBar::connectAll() {
+    connect(m_curves, &QPushButton::toggled, this, [this](bool on) {
+        accent(*m_curves, on);
+        emit curvesAsked(on);
+    });
     connect(m_name, &QLineEdit::editingFinished, this, [this] {
         const std::string text = m_name->text().trimmed().toStdString();
         if (text.empty() || text == chosenName().toStdString())
@@ -130,10 +141,6 @@ BuildBar::BuildBar(Session& session, QWidget* parent) : QFrame(parent), m_sessio
     connect(m_mode, &QComboBox::activated, this, [this](int mode) {
         m_session.setMoment(m_session.charge(), static_cast<std::size_t>(mode));
     });
-    new Refresher(this, session,
-                  {&Session::projectChanged, &Session::selectionChanged, &Session::momentChanged},
-                  [this] { refresh(); });
-    refresh();
 }
 
 QString BuildBar::chosenName() const {
@@ -372,7 +379,18 @@ void BuildBar::refresh() {
           tr("Efficiency, heat and reach of the chosen regulator"));
     offer(m_remove, load ? std::nullopt : whyNotRemove(p, id), tr("Take it out (Delete)"));
 
-    // Plugs: one for every source besides the cells.
+    refreshPlugs();
+    // With cells the charge strip has the mode.
+    m_mode->setVisible(!p.pack());
+    m_mode->clear();
+    for (const Mode& mode : p.modes)
+        m_mode->addItem(qs(nameOf(mode)));
+    m_mode->setCurrentIndex(static_cast<int>(m_session.mode()));
+}
+
+/// One for every source besides the cells.
+void BuildBar::refreshPlugs() {
+    const Project& p = m_session.project();
     const auto sources = mainsSources(p);
     m_plugs->setVisible(!sources.empty());
     QStringList ids;
@@ -409,12 +427,6 @@ void BuildBar::refresh() {
                             : tr("Not plugged in; click to plug it in"));
         accent(*plug, in);
     }
-    // With cells the charge strip has the mode.
-    m_mode->setVisible(!p.pack());
-    m_mode->clear();
-    for (const Mode& mode : p.modes)
-        m_mode->addItem(qs(nameOf(mode)));
-    m_mode->setCurrentIndex(static_cast<int>(m_session.mode()));
 }
 
 } // namespace sipper::app

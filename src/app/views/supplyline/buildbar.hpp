@@ -34,6 +34,9 @@ class BuildBar : public QFrame {
     void curvesAsked(bool on);
 
   private:
+    void addButtons(QHBoxLayout& row);
+    void connectAll();
+    void refreshPlugs();
     void refresh();
     /// A submenu of kinds: its title, the beginning of its actions' names, and what the edit is
     /// called, `%1` being the kind.

@@ -27,6 +27,24 @@ ChargeStrip::ChargeStrip(Session& session, QWidget* parent) : QFrame(parent), m_
     const Theme& theme = Theme::now();
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(theme.ipx(12), theme.ipx(4), theme.ipx(4), theme.ipx(4));
+    row->addWidget(choice());
+    m_plot = new QCustomPlot(this);
+    m_plot->setObjectName(QStringLiteral("chargeMarker"));
+    m_plot->setAccessibleName(tr("Charge left"));
+    m_plot->setToolTip(tr("Drag, or use the arrow keys, to move through the discharge"));
+    m_plot->setFocusPolicy(Qt::StrongFocus);
+    m_plot->setCursor(Qt::SizeHorCursor);
+    row->addWidget(m_plot, 1);
+    addMarks();
+    m_plot->installEventFilter(this);
+    new Refresher(this, session, {&Session::projectChanged}, [this] { rebuild(); });
+    new Refresher(this, session, {&Session::momentChanged}, [this] { place(); });
+    rebuild();
+}
+
+/// The title, and the mode that is shown.
+QWidget* ChargeStrip::choice() {
+    const Theme& theme = Theme::now();
     auto* left = new QWidget(this);
     left->setFixedWidth(theme.ipx(126));
     auto* column = new QVBoxLayout(left);
@@ -49,14 +67,11 @@ ChargeStrip::ChargeStrip(Session& session, QWidget* parent) : QFrame(parent), m_
     column->addWidget(label);
     column->addWidget(m_modes);
     column->addStretch();
-    row->addWidget(left);
-    m_plot = new QCustomPlot(this);
-    m_plot->setObjectName(QStringLiteral("chargeMarker"));
-    m_plot->setAccessibleName(tr("Charge left"));
-    m_plot->setToolTip(tr("Drag, or use the arrow keys, to move through the discharge"));
-    m_plot->setFocusPolicy(Qt::StrongFocus);
-    m_plot->setCursor(Qt::SizeHorCursor);
-    row->addWidget(m_plot, 1);
+    return left;
+}
+
+/// The curve, the part of it that is over the stop, and the marker with its bubble.
+void ChargeStrip::addMarks() {
     stylePlot(*m_plot);
     m_plot->addGraph()->setName(tr("volts at the cells"));
     styleMainGraph(*m_plot->graph(0));
@@ -84,10 +99,6 @@ ChargeStrip::ChargeStrip(Session& session, QWidget* parent) : QFrame(parent), m_
     m_bubble->setPen(QPen(colour(Role::hairline)));
     m_bubble->setPadding(QMargins(6, 3, 6, 3));
     m_bubble->setTextAlignment(Qt::AlignLeft);
-    m_plot->installEventFilter(this);
-    new Refresher(this, session, {&Session::projectChanged}, [this] { rebuild(); });
-    new Refresher(this, session, {&Session::momentChanged}, [this] { place(); });
-    rebuild();
 }
 
 void ChargeStrip::fillModes() {

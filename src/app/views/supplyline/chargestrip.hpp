@@ -28,6 +28,8 @@ class ChargeStrip : public QFrame {
     bool eventFilter(QObject* watched, QEvent* event) override;
 
   private:
+    [[nodiscard]] QWidget* choice();
+    void addMarks();
     void rebuild();
     void place();
     void fillModes();

@@ -2,6 +2,7 @@
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
 #include "quantity/slack.hpp"
+#include "views/supplyline/linemarks.hpp"
 
 #include "line/sources.hpp"
 #include "parts/figures.hpp"
@@ -17,9 +18,6 @@
 
 namespace sipper::app {
 namespace {
-
-constexpr std::array kFamiliar{0.5, 0.8,  1.0,  1.2,  1.5,  1.8,  2.5,  3.3,  4.0,  5.0,  6.0,  7.5,
-                               9.0, 12.0, 15.0, 18.0, 24.0, 30.0, 36.0, 48.0, 60.0, 80.0, 100.0};
 
 QString ratioText(const StageFlow& f) {
     if (f.vIn <= 0 || f.vOut <= 0)
@@ -70,8 +68,8 @@ class Layouter {
         columns();
         place();
         bands();
-        neverMarks();
-        callout();
+        placeNeverMarks(m_out, m_size.width(), m_scale);
+        placeCallout(m_out, m_project, m_results.findings, m_scale);
         return std::move(m_out);
     }
 
@@ -253,12 +251,12 @@ class Layouter {
                               : c == 0                             ? QStringLiteral("Sources")
                                                                    : QStringLiteral("Stages");
                 }
-            m_out.headings.emplace_back(
-                QRectF(columnX(c) - m_columnWidth / 2, px(10), m_columnWidth, px(18)), heading);
+            m_out.headings.push_back(
+                {QRectF(columnX(c) - m_columnWidth / 2, px(10), m_columnWidth, px(18)), heading});
         }
-        m_out.headings.emplace_back(
-            QRectF(m_out.plot.right() + px(4), px(10), m_size.width() - m_out.plot.right(), px(18)),
-            QStringLiteral("Loads"));
+        m_out.headings.push_back({QRectF(m_out.plot.right() + px(4), px(10),
+                                         m_size.width() - m_out.plot.right(), px(18)),
+                                  QStringLiteral("Loads"), Qt::AlignLeft});
     }
     [[nodiscard]] double columnX(std::size_t column) const {
         return m_out.plot.left() + m_columnWidth * (static_cast<double>(column) + 0.5);
@@ -465,93 +463,6 @@ class Layouter {
         }
     }
 
-    /// Never-above marks, where they cover nothing.
-    void neverMarks() {
-        for (const std::size_t i : m_loadOrder) {
-            LoadPlace& l = m_out.loads[i];
-            if (l.never < 0)
-                continue;
-            const QRectF mark(l.x - px(2), l.never - px(8), m_size.width() - l.x, px(16));
-            bool clear = l.never > m_out.plot.top() - px(8) && l.label.top() - l.never > px(8);
-            for (const std::size_t k : m_loadOrder) {
-                const LoadPlace& other = m_out.loads[k];
-                const QRectF taken(other.x - px(2), std::min(other.top, other.label.top()),
-                                   m_size.width() - other.x,
-                                   std::max(other.bottom, other.label.bottom()) -
-                                       std::min(other.top, other.label.top()));
-                clear = clear &&
-                        (k == i || (!taken.intersects(mark) && !other.neverLabel.intersects(mark)));
-            }
-            if (clear)
-                l.neverLabel =
-                    QRectF(l.x + px(26), l.never - px(8), m_size.width() - l.x - px(28), px(16));
-            else
-                l.never = -1;
-        }
-    }
-
-    /// The gravest finding of the line, beside what it is about, where nothing is covered by it.
-    void callout() {
-        for (const Finding& f : m_results.findings) {
-            if (f.severity != Severity::stop)
-                break;
-            m_out.calloutSubject = qs(f.subject);
-            m_out.calloutText = qs(f.title);
-            QPointF anchor;
-            if (const std::size_t load = loadIndex(m_project, f.subject); load != kNowhere)
-                anchor = QPointF(m_out.loads[load].x, m_out.loads[load].bottom);
-            else if (const std::size_t at = stageIndex(m_project, f.subject); at != kNowhere)
-                anchor = m_out.stages[at].box.center();
-            else
-                continue;
-            const QFontMetricsF metrics(Theme::now().font(11, true));
-            const QSizeF size(metrics.horizontalAdvance(m_out.calloutText) + px(20), px(24));
-            for (const double dy : {30.0, 46.0, 64.0, -46.0, -64.0, 90.0})
-                for (const double dx : {0.0, 60.0, -60.0, 110.0, -110.0, -150.0}) {
-                    QRectF box(QPointF(), size);
-                    box.moveCenter(anchor + QPointF(px(dx), px(dy)));
-                    if (free(box)) {
-                        m_out.callout = box;
-                        return;
-                    }
-                }
-            return;
-        }
-    }
-    [[nodiscard]] bool free(const QRectF& box) const {
-        const QRectF inside(px(46), m_out.plot.top(), m_out.plot.width(),
-                            m_out.plot.height() + px(8));
-        if (!inside.contains(box))
-            return false;
-        const QRectF wide = box.adjusted(-px(3), -px(3), px(3), px(3));
-        for (const StagePlace& s : m_out.stages)
-            if (s.shown && s.area.intersects(wide))
-                return false;
-        for (const LoadPlace& l : m_out.loads)
-            if (l.shown && (l.label.intersects(wide) ||
-                            QRectF(l.x - px(6), l.top, px(34), l.bottom - l.top).intersects(wide)))
-                return false;
-        // And off the copper, as far as its ends tell.
-        for (const std::size_t i : m_order) {
-            const StagePlace& s = m_out.stages[i];
-            if (s.column > 0) {
-                const StagePlace& from = m_out.stages[s.parent];
-                for (double t = 0; t <= 1; t += 0.125) {
-                    const double blend = t * t * (3 - 2 * t);
-                    if (wide.contains(
-                            QPointF(from.box.right() + t * (s.box.left() - from.box.right()),
-                                    from.y + blend * (s.y - from.y))))
-                        return false;
-                }
-            }
-        }
-        for (const LoadPlace& l : m_out.loads)
-            if (l.shown && wide.top() < l.y && wide.bottom() > l.y &&
-                wide.right() > m_out.stages[l.parent].box.right())
-                return false;
-        return true;
-    }
-
     const Project& m_project;
     const Results& m_results;
     const OperatingPoint& m_moment;
@@ -565,27 +476,6 @@ class Layouter {
 };
 
 } // namespace
-
-VoltAxis::VoltAxis(double low, double high, double top, double bottom)
-    : m_low(std::max(0.01, low)), m_high(std::max(high, m_low * 1.5)), m_top(top),
-      m_bottom(bottom) {}
-
-double VoltAxis::y(double volts) const {
-    return m_bottom -
-           std::log(std::max(volts, 1e-3) / m_low) / std::log(m_high / m_low) * (m_bottom - m_top);
-}
-
-double VoltAxis::volts(double y) const {
-    return m_low * std::exp((m_bottom - y) / (m_bottom - m_top) * std::log(m_high / m_low));
-}
-
-std::vector<double> VoltAxis::ticks(double gap) const {
-    std::vector<double> list;
-    for (const double v : kFamiliar)
-        if (v >= m_low && v <= m_high && (list.empty() || y(list.back()) - y(v) >= gap))
-            list.push_back(v);
-    return list;
-}
 
 LineLayout layoutLine(const Project& project, const Results& results, const OperatingPoint& moment,
                       const QSizeF& size, double scale, const VoltAxis* frozen) {

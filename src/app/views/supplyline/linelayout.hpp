@@ -3,6 +3,7 @@
 #pragma once
 
 #include "session/results.hpp"
+#include "views/supplyline/voltaxis.hpp"
 #include "widgets/spread.hpp"
 
 #include "line/operating.hpp"
@@ -13,25 +14,6 @@
 #include <vector>
 
 namespace sipper::app {
-
-/// Voltage up on a logarithmic axis.
-class VoltAxis {
-  public:
-    VoltAxis() = default;
-    VoltAxis(double low, double high, double top, double bottom);
-    [[nodiscard]] double y(double volts) const;
-    [[nodiscard]] double volts(double y) const;
-    /// Familiar voltages inside the axis that stand at least `gap` pixels apart.
-    [[nodiscard]] std::vector<double> ticks(double gap) const;
-    [[nodiscard]] double low() const { return m_low; }
-    [[nodiscard]] double high() const { return m_high; }
-
-  private:
-    double m_low = 1;
-    double m_high = 10;
-    double m_top = 0;
-    double m_bottom = 100;
-};
 
 /// How a stage is drawn.
 enum class Shape { pack, guard, card, pill };
@@ -82,7 +64,12 @@ struct LineLayout {
     QRectF plot; ///< between the axis labels and the load labels
     std::vector<StagePlace> stages;
     std::vector<LoadPlace> loads;
-    std::vector<std::pair<QRectF, QString>> headings;
+    struct Heading {
+        QRectF box;
+        QString text;
+        Qt::Alignment align = Qt::AlignHCenter;
+    };
+    std::vector<Heading> headings;
     QRectF callout; ///< empty when there is nothing to say or no room to say it
     QString calloutText;
     QString calloutSubject;

@@ -90,9 +90,8 @@ void LinePainter::paintGrid() {
     }
     m_p.setFont(theme.font(11, true));
     m_p.setPen(colour(Role::muted));
-    for (const auto& [box, text] : m_scene.layout.headings)
-        m_p.drawText(box, (text == "Loads" ? Qt::AlignLeft : Qt::AlignHCenter) | Qt::AlignVCenter,
-                     elided(m_p.font(), text, box.width()));
+    for (const auto& [box, text, align] : m_scene.layout.headings)
+        m_p.drawText(box, align | Qt::AlignVCenter, elided(m_p.font(), text, box.width()));
 }
 
 void LinePainter::paintBands() {

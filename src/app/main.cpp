@@ -1,4 +1,5 @@
 // sipper: the window.
+#include "parts/kinds.hpp"
 #include "project/tree.hpp"
 #include "project/variants.hpp"
 #include "shell/mainwindow.hpp"
@@ -32,6 +33,7 @@ struct Options {
     std::string page;
     int variant = 0;
     bool curves = false;
+    std::vector<std::string> plugs;
     std::string sum;
     bool library = false;
     bool listShots = false;
@@ -116,6 +118,7 @@ void addOptions(CLI::App& cli, Options& o) {
         ->check(CLI::IsMember({"levers", "envelope", "range", "units", "wear"}));
     cli.add_option("--variant", o.variant, "number of the variant shown, from 0")
         ->check(CLI::Range(0, 100));
+    cli.add_option("--plug", o.plugs, "ids of sources that are plugged in");
     cli.add_flag("--curves", o.curves, "show the curves of the chosen regulator");
     cli.add_option("--trace", o.trace, "a measured trace to lay on the Loads view, a CSV");
     cli.add_option("--font-scale", o.scale, "1 to 2; by default the desktop's font decides")
@@ -164,6 +167,12 @@ std::optional<std::string> showAsked(sipper::app::MainWindow& window, sipper::ap
         return "--select: found " + o.select + ", expected the id of a stage or load";
     if (!o.select.empty())
         session.select(QString::fromStdString(o.select));
+    for (const std::string& id : o.plugs) {
+        const sipper::Stage* source = p.stage(id);
+        if (!source || !sipper::isMains(source->part))
+            return "--plug: found " + id + ", expected the id of an adapter, a socket or a vehicle";
+        session.plug(QString::fromStdString(id), true);
+    }
     if (!o.trace.empty()) {
         if (!QFileInfo(QString::fromStdString(o.trace)).isReadable() ||
             QFileInfo(QString::fromStdString(o.trace)).isDir())

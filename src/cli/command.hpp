@@ -18,6 +18,9 @@ struct Asked {
     std::string charge = "1";
     std::string mode;
     std::string variant;
+    std::string from = "0.1";
+    std::string source;
+    std::string charger;
     std::vector<std::string> with;
     std::vector<std::string> only;
     std::string timeUnit;
@@ -66,6 +69,7 @@ extern const Command kLevers;
 extern const Command kCompare;
 extern const Command kTrace;
 extern const Command kSum;
+extern const Command kCharge;
 extern const Command kTidy;
 extern const Command kSchema;
 extern const Command kKinds;

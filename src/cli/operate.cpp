@@ -1,5 +1,6 @@
 #include "command.hpp"
 
+#include "charge/live.hpp"
 #include "line/operating.hpp"
 #include "line/sources.hpp"
 #include "parts/kinds.hpp"
@@ -93,7 +94,7 @@ Outcome<Answer> answerOperate(const Asked& asked) {
     Conditions conditions = typicalConditions(p);
     if (auto trouble = plug(p, asked, conditions))
         return *trouble;
-    const OperatingPoint point = operate(p, conditions, charge.value(), mode);
+    const OperatingPoint point = operateLive(p, conditions, charge.value(), mode);
     return Answer{operateJson(p, point), operateText(p, point)};
 }
 

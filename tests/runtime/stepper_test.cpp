@@ -39,7 +39,7 @@ TEST_CASE("a constant current out and in ends where the closed form says", "[ste
         for (const double amps : {0.7, -0.4}) {
             const PackModel pack(cellPack(available), Celsius{25});
             const PackState start = levelAt(pack, 0.5);
-            const Driven d = drive(pack, start, constant(amps, 0.8));
+            const DriveResult d = drive(pack, start, constant(amps, 0.8));
             CHECK(d.end == DriveEnd::time);
             CHECK(d.hours == Approx(0.8));
             CHECK(d.ampHours == Approx(amps * 0.8));
@@ -56,8 +56,8 @@ TEST_CASE("a constant current out and in ends where the closed form says", "[ste
 
 TEST_CASE("what is charged in comes out again, and energy is the integral of volts", "[stepper]") {
     const PackModel pack(cellPack(), Celsius{25});
-    const Driven in = drive(pack, levelAt(pack, 0.2), constant(-0.5, 1.0));
-    const Driven out = drive(pack, in.state, constant(0.5, 1.0));
+    const DriveResult in = drive(pack, levelAt(pack, 0.2), constant(-0.5, 1.0));
+    const DriveResult out = drive(pack, in.state, constant(0.5, 1.0));
     CHECK(out.state.wells.total() == Approx(pack.level(0.2).total()).epsilon(1e-9));
     CHECK(in.wattHours < 0);
     CHECK(out.wattHours > 0);
@@ -66,7 +66,7 @@ TEST_CASE("what is charged in comes out again, and energy is the integral of vol
     Stepping fine;
     fine.chargeShare /= 8;
     fine.voltsPerCell /= 8;
-    const Driven again = drive(pack, levelAt(pack, 0.2), constant(-0.5, 1.0), fine);
+    const DriveResult again = drive(pack, levelAt(pack, 0.2), constant(-0.5, 1.0), fine);
     CHECK(again.wattHours == Approx(in.wattHours).epsilon(5e-4));
 }
 
@@ -74,7 +74,7 @@ TEST_CASE("rebound: the fast part at once, the slow one with its time, the wells
           "[stepper]") {
     const PackModel pack(cellPack(), Celsius{25});
     const double amps = 1.2;
-    const Driven cut = drive(pack, levelAt(pack, 0.8), constant(amps, 0.3));
+    const DriveResult cut = drive(pack, levelAt(pack, 0.8), constant(amps, 0.3));
     const Stepper stepper(pack, {});
     const double under = stepper.volts(cut.state, amps);
     const double after = stepper.volts(cut.state, 0);
@@ -85,7 +85,7 @@ TEST_CASE("rebound: the fast part at once, the slow one with its time, the wells
         seen.emplace_back(h, v);
         CHECK(s.slow == Approx(cut.state.slow * std::exp(-h * 60)).margin(1e-9));
     };
-    const Driven rested = drive(pack, cut.state, rest);
+    const DriveResult rested = drive(pack, cut.state, rest);
     CHECK(rested.end == DriveEnd::time);
     CHECK(rested.ampHours == 0);
     const double level = pack.openCircuitAt(pack.charge(cut.state.wells));
@@ -105,19 +105,19 @@ TEST_CASE("events are found where they are, and every end has its name", "[stepp
     d.happened = [&](const PackState& s, double, double amps) {
         return stepper.volts(s, amps) < 3.3;
     };
-    const Driven cut = drive(pack, levelAt(pack, 1), d);
+    const DriveResult cut = drive(pack, levelAt(pack, 1), d);
     CHECK(cut.end == DriveEnd::happened);
     CHECK(cut.hours == Approx(2 * (4 - 3.3 - 0.09)).epsilon(1e-6));
     CHECK(drive(pack, levelAt(pack, 1), constant(1, 10)).end == DriveEnd::empty);
     CHECK(drive(pack, levelAt(pack, 1), constant(1, 10)).hours == Approx(2).epsilon(1e-6));
-    const Driven full = drive(pack, levelAt(pack, 0.5), constant(-1, 10));
+    const DriveResult full = drive(pack, levelAt(pack, 0.5), constant(-1, 10));
     CHECK(full.end == DriveEnd::full);
     CHECK(full.hours == Approx(1).epsilon(1e-6));
     Drive none = constant(1, 1);
     none.amps = [&](const PackState& s, double) {
         return pack.charge(s.wells) > 0.9 ? std::optional(1.0) : std::nullopt;
     };
-    const Driven lost = drive(pack, levelAt(pack, 1), none);
+    const DriveResult lost = drive(pack, levelAt(pack, 1), none);
     CHECK(lost.end == DriveEnd::noAnswer);
     CHECK(lost.hours == Approx(0.2).epsilon(1e-6));
     CHECK(drive(pack, levelAt(pack, 0.5), none).end == DriveEnd::noAnswer);
@@ -139,14 +139,14 @@ TEST_CASE("a constant power and a clock drive it too", "[stepper]") {
         const double root = e * e - 4 * 0.06 * 2;
         return root < 0 ? std::nullopt : std::optional(2 * 2 / (e + std::sqrt(root)));
     };
-    const Driven watts = drive(pack, levelAt(pack, 0.9), d);
+    const DriveResult watts = drive(pack, levelAt(pack, 0.9), d);
     CHECK(watts.wattHours == Approx(2).epsilon(2e-4));
     // Sun for half an hour, then the load: the longest step keeps the clock.
     Drive clock;
     clock.until = 1;
     clock.longest = 1.0 / 60;
     clock.amps = [](const PackState&, double h) { return h < 0.5 ? -0.6 : 0.2; };
-    const Driven day = drive(pack, levelAt(pack, 0.5), clock);
+    const DriveResult day = drive(pack, levelAt(pack, 0.5), clock);
     CHECK(day.ampHours == Approx(-0.3 + 0.1).margin(0.8 / 60 / 2 + 1e-9));
 }
 
@@ -154,7 +154,7 @@ TEST_CASE("self-discharge drains the wells, not the terminals", "[stepper]") {
     Pack leaky = cellPack(1);
     leaky.cell.selfDischargeShare = 0.5;
     const PackModel pack(leaky, Celsius{25});
-    const Driven d = drive(pack, levelAt(pack, 1), constant(0, 73.05)); // a tenth of a month
+    const DriveResult d = drive(pack, levelAt(pack, 1), constant(0, 73.05)); // a tenth of a month
     CHECK(d.ampHours == 0);
     CHECK(pack.charge(d.state.wells) == Approx(0.95).epsilon(1e-6));
 }

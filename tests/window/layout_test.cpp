@@ -2,6 +2,11 @@
 #include "support.hpp"
 #include "theme/theme.hpp"
 #include "views/supplyline/linelayout.hpp"
+#include "widgets/inspector.hpp"
+#include "widgets/plotstyle.hpp"
+
+#include <QFontMetricsF>
+#include <set>
 
 using namespace sipper;
 using namespace sipper::app;
@@ -131,4 +136,36 @@ TEST_CASE("crowded items are moved as little as it takes, and stay in order", "[
     CHECK(spread({100, 100, 100}, {20, 20, 20}, 0, 200) == std::vector<double>{80, 100, 120});
     CHECK(spread({5, 5}, {20, 20}, 0, 200) == std::vector<double>{10, 30});
     CHECK(spread({}, {}, 0, 100).empty());
+}
+
+TEST_CASE("a card is as wide as its name where the line has room for it", "[layout]") {
+    for (const char* example : {"nest-box-listener", "lake-parade-lantern"}) {
+        const Project p = test::example(example);
+        Results r;
+        static_cast<Quick&>(r) = quickOf(p);
+        const OperatingPoint now = operate(p, typicalConditions(p), 0.6, 0);
+        const QFontMetricsF metrics(Theme::now().font(11.5, true));
+        const LineLayout wide = layoutLine(p, r, now, QSizeF(1600, 500), 1.0);
+        const LineLayout narrow = layoutLine(p, r, now, QSizeF(780, 300), 1.0);
+        for (std::size_t i = 0; i < wide.stages.size(); ++i) {
+            if (!wide.stages[i].shown || wide.stages[i].shape != Shape::card)
+                continue;
+            INFO(wide.stages[i].title.toStdString());
+            CHECK(metrics.horizontalAdvance(wide.stages[i].title) <= wide.stages[i].box.width());
+            CHECK(narrow.stages[i].box.width() <= wide.stages[i].box.width());
+        }
+    }
+}
+
+TEST_CASE("two ticks of a time axis never read alike", "[layout]") {
+    for (const double span : {0.8, 9.0, 95.0, 400.0, 1800.0, 5400.0, 9000.0, 26000.0, 260000.0})
+        for (double most = 2; most <= 9; ++most) {
+            const double step = niceSeconds(span, most);
+            std::set<QString> seen;
+            int ticks = 0;
+            for (double at = 0; at <= span * (1 + 1e-9); at += step, ++ticks)
+                seen.insert(tickText(at, step));
+            INFO(span << " s in steps of " << step);
+            CHECK(static_cast<int>(seen.size()) == ticks);
+        }
 }

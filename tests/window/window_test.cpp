@@ -480,3 +480,27 @@ TEST_CASE("the program writes a picture and refuses what it can't do", "[program
     CHECK(bad.first == 2);
     CHECK_THAT(bad.second, Catch::Contains("fed by it in turn"));
 }
+
+TEST_CASE("the inspector cuts no row of figures through", "[window]") {
+    Driven d;
+    for (const QSize size : {QSize(1280, 800), QSize(1000, 700), QSize(1600, 1000)}) {
+        d.window.resize(size);
+        for (const char* chosen : {"guard", "boost5", "recorder"}) {
+            d.session.select(QString::fromLatin1(chosen));
+            QApplication::processEvents();
+            auto* area = d.find<QFrame>("inspector")->findChild<QScrollArea*>();
+            REQUIRE(area);
+            int whole = 0;
+            for (const auto* edit : area->findChildren<QuantityEdit*>()) {
+                const int top = edit->mapTo(area->viewport(), QPoint(0, 0)).y();
+                const int bottom = top + edit->height();
+                INFO(size.width() << " " << chosen << " " << edit->objectName().toStdString()
+                                  << " from " << top << " to " << bottom << " of "
+                                  << area->viewport()->height());
+                CHECK((bottom <= area->viewport()->height() || top >= area->viewport()->height()));
+                whole += bottom <= area->viewport()->height() ? 1 : 0;
+            }
+            CHECK(whole > 0);
+        }
+    }
+}

@@ -1,5 +1,6 @@
 #include "session/moment.hpp"
 
+#include "charge/live.hpp"
 #include "line/sources.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
@@ -89,7 +90,7 @@ void Moment::solve(const Project& p) {
     for (const QString& id : m_plugged)
         if (const Stage* s = p.stage(id.toStdString()); s && isSource(s->part))
             conditions.present.push_back(s->id);
-    m_point = p.pack() || !conditions.present.empty() ? operate(p, conditions, m_charge, m_mode)
+    m_point = p.pack() || !conditions.present.empty() ? operateLive(p, conditions, m_charge, m_mode)
                                                       : OperatingPoint{};
 }
 

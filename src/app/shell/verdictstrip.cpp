@@ -1,6 +1,7 @@
 #include "shell/verdictstrip.hpp"
 #include "project/tree.hpp"
 
+#include "charge/words.hpp"
 #include "shell/varianttabs.hpp"
 #include "theme/theme.hpp"
 #include "widgets/severitymark.hpp"
@@ -101,9 +102,10 @@ VerdictStrip::VerdictStrip(Session& session, QWidget* parent)
     m_runtime = new VerdictFigure(QStringLiteral("verdict.runtime"), tr("Runs for"), this);
     m_target = new VerdictFigure(QStringLiteral("verdict.target"), tr("Target"), this);
     m_worst = new VerdictFigure(QStringLiteral("verdict.worst"), tr("Worst draw"), this);
+    m_refill = new VerdictFigure(QStringLiteral("verdict.refill"), tr("Refill"), this);
     m_weight = new VerdictFigure(QStringLiteral("verdict.weight"), tr("Weight"), this);
     m_advice = new VerdictFigure(QStringLiteral("verdict.advice"), tr("Advice"), this);
-    for (VerdictFigure* f : {m_runtime, m_target, m_worst, m_weight, m_advice})
+    for (VerdictFigure* f : {m_runtime, m_target, m_refill, m_worst, m_weight, m_advice})
         row->addWidget(f);
     connect(m_runtime, &QAbstractButton::clicked, this,
             [this] { emit asked(QStringLiteral("runtime")); });
@@ -114,6 +116,8 @@ VerdictStrip::VerdictStrip(Session& session, QWidget* parent)
         if (const Mode* mode = m_session.project().mode(m_session.results().runtime.worstMode))
             m_session.setMoment(m_session.charge(), modeIndex(m_session.project(), mode->id));
     });
+    connect(m_refill, &QAbstractButton::clicked, this,
+            [this] { emit asked(QStringLiteral("charging")); });
     connect(m_weight, &QAbstractButton::clicked, this, [this] {
         emit asked(QStringLiteral("supply-line"));
         if (const Stage* pack = m_session.project().packStage())
@@ -141,6 +145,7 @@ void VerdictStrip::refresh() {
         showTethers();
     else
         showCells();
+    showRefill();
     m_weight->show3(quantity(p.massGrams(), Unit::gram),
                     tr("%1 in parts").arg(p.totalPrice(), 0, 'f', 2));
 
@@ -201,6 +206,23 @@ void VerdictStrip::showCells() {
     }
 }
 
+/// How long a refill takes, and what holds it back.
+void VerdictStrip::showRefill() {
+    const Charge* refill = m_session.results().refill();
+    if (!refill)
+        return;
+    const Part& source = m_session.project().stage(refill->source)->part;
+    if (refill->never) {
+        m_refill->show3(refill->never == ChargeNever::endTrap ? tr("no end") : tr("never"),
+                        tr("from the %1").arg(qs(sourceWord(source))), VerdictFigure::Tone::bad);
+        return;
+    }
+    const auto held = refill->heldBy();
+    m_refill->show3(hours(*refill->hoursToFull),
+                    held ? tr("held by %1").arg(qs(limitShort(*held, source))) : tr("from 10 %"),
+                    VerdictFigure::Tone::plain);
+}
+
 void VerdictStrip::showTethers() {
     const Project& p = m_session.project();
     // The source with the least in hand speaks.
@@ -239,7 +261,11 @@ void VerdictStrip::fit() {
     const Theme& t = Theme::now();
     const int title = std::max(t.ipx(130), m_tabs->sizeHint().width());
     int room = width() - title - t.ipx(40);
-    for (VerdictFigure* f : {m_advice, m_runtime, m_target, m_worst, m_weight}) {
+    for (VerdictFigure* f : {m_advice, m_runtime, m_target, m_refill, m_worst, m_weight}) {
+        if (f == m_refill && !m_session.results().refill()) {
+            f->hide();
+            continue;
+        }
         room -= f->sizeHint().width() + t.ipx(10);
         f->setVisible(room >= 0 || f == m_advice || f == m_runtime);
     }

@@ -56,7 +56,8 @@ class VerdictStrip : public QWidget {
 
   private:
     void refresh();
-    void showCells();   ///< hours, target, worst draw: what cells are asked
+    void showCells();
+    void showRefill();   ///< hours, target, worst draw: what cells are asked
     void showTethers(); ///< amps, watts, heat: what a source is asked, where there are no cells
     void fit();
 
@@ -68,6 +69,7 @@ class VerdictStrip : public QWidget {
     VerdictFigure* m_runtime;
     VerdictFigure* m_target;
     VerdictFigure* m_worst;
+    VerdictFigure* m_refill;
     VerdictFigure* m_weight;
     VerdictFigure* m_advice;
 };

@@ -102,6 +102,18 @@ std::span<const Rule> allRules() {
         Rule{"fits", rules::fits},
         Rule{"wrong_cell_for_drain", rules::wrongCellForDrain},
         Rule{"cold", rules::cold},
+        Rule{"not_rechargeable", rules::notRechargeable},
+        Rule{"charge_voltage", rules::chargeVoltage},
+        Rule{"charge_rate", rules::chargeRate},
+        Rule{"charge_topology", rules::chargeTopology},
+        Rule{"charge_input", rules::chargeInput},
+        Rule{"charge_source", rules::chargeSource},
+        Rule{"freezing_charge", rules::freezingCharge},
+        Rule{"recovery_trap", rules::recoveryTrap},
+        Rule{"end_trap", rules::endTrap},
+        Rule{"charge_heat", rules::chargeHeat},
+        Rule{"charge_limited", rules::chargeLimited},
+        Rule{"dumb_charger", rules::dumbCharger},
         Rule{"fault_kills", rules::faultKills},
         Rule{"set_before_connect", rules::setBeforeConnect},
         Rule{"own_use", rules::ownUse},
@@ -117,6 +129,7 @@ Looked lookAt(const Project& project) {
     if (project.pack())
         looked.survey = survey(project, typicalConditions(project));
     looked.tethers = tethersOf(project);
+    looked.charges = lookAtCharges(project);
     return looked;
 }
 

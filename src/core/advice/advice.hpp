@@ -2,6 +2,7 @@
 #pragma once
 
 #include "advice/finding.hpp"
+#include "charge/choices.hpp"
 #include "runtime/range.hpp"
 #include "runtime/survey.hpp"
 #include "runtime/tether.hpp"
@@ -18,17 +19,20 @@ struct Solved {
     const std::optional<RangeResult>& range; ///< nothing while it is still being computed
     const Survey* survey;                    ///< null without a pack
     std::span<const Tether> tethers = {};    ///< of the sources that can be plugged in
+    std::span<const ChargeLook> charges = {};
 };
 
 /// What the rules look at besides runtime and range.
 struct Looked {
     std::optional<Survey> survey;
     std::vector<Tether> tethers;
+    std::vector<ChargeLook> charges;
 };
 [[nodiscard]] Looked lookAt(const Project& project);
 [[nodiscard]] inline Solved solved(const Project& project, const Runtime& runtime,
                                    const std::optional<RangeResult>& range, const Looked& looked) {
-    return {project, runtime, range, looked.survey ? &*looked.survey : nullptr, looked.tethers};
+    return {project,        runtime,       range, looked.survey ? &*looked.survey : nullptr,
+            looked.tethers, looked.charges};
 }
 
 /// One rule: looks at a solved project and says nothing, or one finding for each subject.

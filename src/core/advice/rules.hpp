@@ -54,6 +54,19 @@ void implausibleRate(const Solved& s, std::vector<Finding>& out);
 void fits(const Solved& s, std::vector<Finding>& out);
 void wrongCellForDrain(const Solved& s, std::vector<Finding>& out);
 void cold(const Solved& s, std::vector<Finding>& out);
+// charging.cpp
+void notRechargeable(const Solved& s, std::vector<Finding>& out);
+void chargeVoltage(const Solved& s, std::vector<Finding>& out);
+void chargeRate(const Solved& s, std::vector<Finding>& out);
+void chargeTopology(const Solved& s, std::vector<Finding>& out);
+void chargeInput(const Solved& s, std::vector<Finding>& out);
+void chargeSource(const Solved& s, std::vector<Finding>& out);
+void freezingCharge(const Solved& s, std::vector<Finding>& out);
+void recoveryTrap(const Solved& s, std::vector<Finding>& out);
+void endTrap(const Solved& s, std::vector<Finding>& out);
+void chargeHeat(const Solved& s, std::vector<Finding>& out);
+void chargeLimited(const Solved& s, std::vector<Finding>& out);
+void dumbCharger(const Solved& s, std::vector<Finding>& out);
 // faults.cpp
 void faultKills(const Solved& s, std::vector<Finding>& out);
 void setBeforeConnect(const Solved& s, std::vector<Finding>& out);

@@ -37,6 +37,10 @@ struct Cell {
     std::optional<double> availableFraction;  ///< c of the two wells, 1 switches the second off
     std::optional<PerHour> wellRate;          ///< k' of the two wells
     std::optional<double> selfDischargeShare; ///< per month
+    std::optional<Celsius> dischargeFrom;
+    std::optional<Celsius> dischargeTo;
+    std::optional<Celsius> chargeFrom;
+    std::optional<Celsius> chargeTo;
     std::optional<Grams> mass;
     std::optional<double> price;
     Table openCircuit;

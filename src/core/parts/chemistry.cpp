@@ -68,6 +68,16 @@ bool canRecharge(const Cell& cell) {
                                       c == Chemistry::nickelCadmium || c == Chemistry::leadAcid);
 }
 
+std::optional<double> chargeFromOf(const Cell& cell) {
+    if (cell.chargeFrom)
+        return cell.chargeFrom->value();
+    return isRechargeableLithium(cell.chemistry) ? std::optional(0.0) : std::nullopt;
+}
+
+bool isNickel(Chemistry c) {
+    return c == Chemistry::nickelMetalHydride || c == Chemistry::nickelCadmium;
+}
+
 double schoolCutoff(Chemistry chemistry, CellCare care) {
     const ChemistryVolts& v = voltsOf(chemistry);
     return care == CellCare::squeeze    ? v.squeeze

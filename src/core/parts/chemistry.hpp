@@ -35,6 +35,12 @@ struct CycleBand {
 /// May the cell be charged again: as it says, else by its chemistry.
 [[nodiscard]] bool canRecharge(const Cell& cell);
 
+/// Degrees Celsius from which the cell may be charged: as it says, else 0 for rechargeable lithium
+/// (metal plates out of it in the cold); nothing where nothing is known.
+[[nodiscard]] std::optional<double> chargeFromOf(const Cell& cell);
+/// Nickel cells, which keep only part of what they are given and have no set voltage.
+[[nodiscard]] bool isNickel(Chemistry chemistry);
+
 /// The cut-off of a school, in volts a cell; 0 where the chemistry has none.
 [[nodiscard]] double schoolCutoff(Chemistry chemistry, CellCare care);
 

@@ -126,6 +126,11 @@ LossTerms lossTermsOf(const Part& part) {
             LossTerms t;
             if constexpr (requires { p.fixed; })
                 t = {plain(p.quiescent), plain(p.fixed), plain(p.drop), plain(p.resistance)};
+            if constexpr (requires {
+                              p.fixed;
+                              p.ground;
+                          }) // a charger may be a linear one
+                t.quiescent = std::max(t.quiescent, plain(p.ground));
             return t;
         },
         part);

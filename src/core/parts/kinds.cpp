@@ -155,7 +155,7 @@ constexpr std::array kTable{
               "Buck-boost (both ways)", card, Section::regulators, Trade::regulator,
               LossRule::converter, Offer::inLine, false, true, false,
               freshSwitcher<Topology::buckBoost>},
-    KindFacts{Kind::charger, "charger", "charger", "Path", "Charger", pill, Section::paths,
+    KindFacts{Kind::charger, "charger", "charger", "Charger", "Charger", card, Section::sources,
               Trade::charger, LossRule::converter, Offer::none, false, false, true, plain<Charger>},
 };
 

@@ -18,7 +18,7 @@ SIPPER_NAMES(Chemistry, "lithium-nickel-cobalt", "lithium-cobalt", "lithium-mang
              "lead-acid", "alkaline", "zinc-carbon", "lithium-iron-disulphide",
              "lithium-manganese-dioxide", "lithium-thionyl-chloride", "other")
 SIPPER_NAMES(Basis, "measured", "data_sheet", "guess")
-SIPPER_NAMES(Topology, "linear", "buck", "boost", "buck_boost")
+SIPPER_NAMES(Topology, "linear", "buck", "boost", "buck_boost", "direct")
 SIPPER_NAMES(FuseSpeed, "fast", "slow")
 SIPPER_NAMES(DropoutKind, "bipolar", "fet")
 SIPPER_NAMES(BeyondLimit, "hiccup", "hold", "fold", "latch")

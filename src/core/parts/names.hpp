@@ -28,7 +28,8 @@ enum class Chemistry {
     other
 };
 enum class Basis { measured, dataSheet, guess };
-enum class Topology { linear, buck, boost, buckBoost };
+/// `direct`: a charger that is no more than a diode and a resistor.
+enum class Topology { linear, buck, boost, buckBoost, direct };
 enum class FuseSpeed { fast, slow };
 enum class DropoutKind { bipolar, fet };
 enum class BeyondLimit { hiccup, hold, fold, latch };

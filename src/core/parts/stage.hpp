@@ -145,6 +145,8 @@ struct Charger : ActivePart {
     std::optional<Ohms> programOhm;
     std::optional<double> chargeEfficiency;
     std::optional<ChargeEnd> endsBy;
+    std::optional<Hours> timer;  ///< after which it ends
+    std::optional<Volts> floats; ///< V of the whole pack, held on afterwards
     std::optional<bool> thermistor;
     std::optional<Volts> dropout;
     std::optional<DropoutKind> dropoutKind;

@@ -199,6 +199,12 @@ Project withPart(Project p, std::string_view id, const Stage& other) {
             if (old->reconnect)
                 guard->reconnect = old->reconnect;
         }
+    if (const auto* old = std::get_if<Charger>(&before))
+        if (auto* charger = std::get_if<Charger>(&stage->part)) {
+            charger->charges = old->charges;
+            if (old->chargeVoltage)
+                charger->chargeVoltage = old->chargeVoltage;
+        }
     if (const auto* old = std::get_if<Wire>(&before))
         if (auto* wire = std::get_if<Wire>(&stage->part))
             wire->length = old->length;
@@ -282,6 +288,113 @@ Stage freshStage(const Project& p, Kind kind, std::string_view near) {
     if (auto* adapter = std::get_if<Adapter>(&stage.part))
         adapter->set = Volts{std::max(5.0, std::ceil(wanted))};
     return stage;
+}
+
+namespace {
+
+constexpr double kUsualRate = 0.5;      ///< 1/h
+constexpr double kUsualEnd = 0.05;      ///< of the capacity per hour
+constexpr double kUsualRecovery = 0.05; ///< 1/h, of a flat lithium pack
+constexpr double kLinearRoom = 1.6;     ///< V that a linear charger may burn before it takes a buck
+constexpr double kHeadroom = 1.5;       ///< V that a buck should have
+
+/// Volts that arrive on a stage: the set-point on the way, or what its source gives.
+double arrivesAt(const Project& p, std::string_view feed) {
+    for (const Stage* s = p.stage(feed); s;
+         s = s->fedBy.empty() ? nullptr : p.stage(s->fedBy.front()))
+        if (const auto set = setPointOf(s->part))
+            return set->value();
+        else if (std::holds_alternative<Usb>(s->part))
+            return 5;
+        else if (std::holds_alternative<Vehicle>(s->part))
+            return 12.6;
+        else if (const auto* adapter = std::get_if<Adapter>(&s->part))
+            return adapter->rated.value_or(Volts{12}).value();
+        else if (const auto* panel = std::get_if<Panel>(&s->part))
+            return panel->bestVoltage.value_or(Volts{6}).value();
+    return 5;
+}
+
+void limitLosses(Charger& c, bool linear) {
+    if (linear) {
+        c.dropout = Volts{0.3};
+        c.dropoutKind = DropoutKind::fet;
+        c.ratedCurrent = c.chargeCurrent;
+        c.ground = Amps{5e-4};
+        c.thermal = KelvinPerWatt{50};
+        c.foldBack = Celsius{110};
+        return;
+    }
+    c.quiescent = Amps{0.003};
+    c.fixed = Watts{0.1};
+    c.drop = Volts{0.2};
+    c.resistance = Ohms{0.1};
+    c.thermal = KelvinPerWatt{30};
+}
+
+} // namespace
+
+std::optional<std::string> whyNotCharger(const Project& p, std::string_view feed) {
+    const Stage* stage = p.stage(feed);
+    if (!p.packStage())
+        return "There is no pack to charge.";
+    if (!stage)
+        return p.load(feed) ? "A load feeds nothing." : "There is nothing chosen.";
+    if (isCharger(stage->part))
+        return "A charger feeds its pack only.";
+    if (behind(p, p.packStage()->id).contains(stage->id))
+        return "The pack itself feeds this: choose a source besides it.";
+    return std::nullopt;
+}
+
+Project withCharger(Project p, std::string_view feed) {
+    if (whyNotCharger(p, feed))
+        return p;
+    const Stage& packStage = *p.packStage();
+    const Pack& pack = std::get<Pack>(packStage.part);
+    const Cell& cell = pack.cell;
+    const double ampHours = cell.capacity.value() * pack.parallel;
+    Charger c;
+    c.charges = packStage.id;
+    double current = kUsualRate * ampHours;
+    if (cell.maxCharge)
+        current = std::min(current, cell.maxCharge->value() * pack.parallel);
+    c.chargeCurrent = Amps{current};
+    c.endCurrent = Amps{kUsualEnd * ampHours};
+    const double full =
+        pack.series * cell.full.value_or(Volts{voltsOf(cell.chemistry).fresh}).value();
+    if (isNickel(cell.chemistry)) {
+        c.chargeCurrent = Amps{0.1 * ampHours};
+        c.endsBy = ChargeEnd::timer;
+        c.timer = Hours{16};
+    } else {
+        c.chargeVoltage = Volts{full};
+    }
+    if (isRechargeableLithium(cell.chemistry)) {
+        c.recoveryBelow = Volts{pack.series * floorVolts(cell.chemistry) * 1.1};
+        c.recoveryCurrent = Amps{kUsualRecovery * ampHours};
+    }
+    const double arrives = arrivesAt(p, feed);
+    c.topology = arrives < full                 ? Topology::boost
+                 : arrives < full + kLinearRoom ? Topology::linear
+                 : arrives > full + kHeadroom   ? Topology::buck
+                                                : Topology::buckBoost;
+    limitLosses(c, c.topology == Topology::linear);
+    const Stage* source = p.stage(feed);
+    while (source && !source->fedBy.empty())
+        source = p.stage(source->fedBy.front());
+    if (source && std::holds_alternative<Usb>(source->part))
+        c.inputHold = Volts{4.4}; // it backs off before the socket lets go
+    else if (const auto* adapter = source ? std::get_if<Adapter>(&source->part) : nullptr;
+             adapter && adapter->limit)
+        c.inputLimit = adapter->limit;
+    Stage stage;
+    stage.id = freeId(p, "charger");
+    stage.label = "Charger";
+    stage.fedBy = {std::string(feed)};
+    stage.part = c;
+    p.stages.push_back(std::move(stage));
+    return p;
 }
 
 } // namespace sipper

@@ -31,6 +31,14 @@ namespace sipper {
 /// stay.
 [[nodiscard]] Project withPart(Project project, std::string_view id, const Stage& other);
 
+/// A charger for the first pack on `feed` (a source or what it feeds), set for the pack: half its
+/// capacity an hour or what the cells take, full volts, and a topology that goes from there. The
+/// project as it is where there is no pack.
+[[nodiscard]] Project withCharger(Project project, std::string_view feed);
+/// Why no charger can be hung there, in words; nothing when it can.
+[[nodiscard]] std::optional<std::string> whyNotCharger(const Project& project,
+                                                       std::string_view feed);
+
 /// Why an edit can't be made, in words for a menu's tooltip; nothing when it can.
 [[nodiscard]] std::optional<std::string> whyNotRemove(const Project& project, std::string_view id);
 [[nodiscard]] std::optional<std::string> whyNotMove(const Project& project, std::string_view id,

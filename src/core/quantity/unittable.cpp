@@ -26,8 +26,8 @@ constexpr std::array kGram{Spelling{"g", 1}, Spelling{"kg", 1e3}, Spelling{"mg",
 constexpr std::array kFarad{Spelling{"f", 1, true}};
 constexpr std::array kDegree{Spelling{"deg", 1}};
 constexpr std::array kPerHour{Spelling{"/h", 1}, Spelling{"/s", 3600}, Spelling{"/min", 60}};
-constexpr std::array kPerSecond{Spelling{"/s", 1}, Spelling{"hz", 1, true},
-                                Spelling{"/min", 1.0 / 60}, Spelling{"/h", 1.0 / 3600}};
+constexpr std::array kPerSecondUnits{Spelling{"/s", 1}, Spelling{"hz", 1, true},
+                                     Spelling{"/min", 1.0 / 60}, Spelling{"/h", 1.0 / 3600}};
 constexpr std::array kKelvinPerWatt{Spelling{"k/w", 1}, Spelling{"c/w", 1}, Spelling{"degc/w", 1}};
 constexpr std::array kVoltPerKelvin{Spelling{"v/k", 1, true}, Spelling{"v/c", 1, true},
                                     Spelling{"v/degc", 1, true}};
@@ -57,7 +57,8 @@ constexpr std::array kTable{
     UnitFacts{Unit::farad, "F", "a capacitance, such as 470 uF", kFarad, true, true, 0, 1e4},
     UnitFacts{Unit::degree, "°", "an angle in degrees", kDegree, false, false, -360, 360},
     UnitFacts{Unit::perHour, "/h", "a rate, such as 6 /h", kPerHour, false, false, 0, 1e6},
-    UnitFacts{Unit::perSecond, "/s", "a rate, such as 0.5 /s", kPerSecond, false, false, 0, 1e6},
+    UnitFacts{Unit::perSecond, "/s", "a rate, such as 0.5 /s", kPerSecondUnits, false, false, 0,
+              1e6},
     UnitFacts{Unit::kelvinPerWatt, "K/W", "a thermal resistance, such as 60 K/W", kKelvinPerWatt,
               false, false, 0, 1e4},
     UnitFacts{Unit::voltPerKelvin, "V/K", "a temperature coefficient, such as -2 mV/K",

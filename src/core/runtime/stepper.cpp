@@ -5,36 +5,47 @@
 namespace sipper {
 namespace {
 
-constexpr int kBracketRounds = 30;            ///< of a step: to 1e-9 of it
-constexpr std::size_t kMostSteps = 4'000'000; ///< more than a century of days
+constexpr int kDriveRounds = 30;               ///< of a step: to 1e-9 of it
+constexpr std::size_t kDriveSteps = 4'000'000; ///< more than a century of days
 constexpr double kFull = 1e-12;
+constexpr int kMostTurns = 200; ///< met at their moment; more is chatter, and only stepped through
+constexpr double kPastTurn = 0x1p-29; ///< of a step: past the bracket of a change of regime
 
 class Driver {
   public:
     Driver(const PackModel& pack, const PackState& start, const Drive& drive, const Stepping& rule)
         : m_stepper(pack, rule), m_drive(drive) {
+        m_stepper.setAcceptance(drive.acceptance);
         m_out.state = start;
     }
 
-    Driven go() {
+    DriveResult go() {
         auto amps = ask(m_out.state, 0);
         if (!amps)
             return ended(DriveEnd::noAnswer);
         note(*amps);
-        for (std::size_t steps = 0; steps < kMostSteps; ++steps) {
+        for (std::size_t steps = 0; steps < kDriveSteps; ++steps) {
             if (m_drive.happened && m_drive.happened(m_out.state, m_out.hours, *amps))
                 return ended(DriveEnd::happened);
             if (const auto edge = atAnEdge(*amps))
                 return ended(*edge);
             if (!(m_out.hours < m_drive.until))
                 return ended(DriveEnd::time);
+            const int before = regime();
             const Step step = plan(*amps);
             if (!std::isfinite(step.hours))
                 return ended(DriveEnd::time);
             const PackState next = stateAfter(step.hours, step.cellAmps, step.next);
             const auto there = ask(next, m_out.hours + step.hours);
-            if (!there || happens(next, step.hours, *there))
+            const bool turned = there && m_turns < kMostTurns && regime() != before;
+            if (!turned && endOf(next, m_out.hours + step.hours, there))
                 return endWithin(step, *amps);
+            if (turned) {
+                amps = turnWithin(step, *amps, before);
+                if (!amps)
+                    return ended(DriveEnd::noAnswer);
+                continue;
+            }
             advance(step.hours, step.cellAmps, next, *amps, *there);
             amps = there;
         }
@@ -58,10 +69,6 @@ class Driver {
             return DriveEnd::full;
         return std::nullopt;
     }
-    [[nodiscard]] bool happens(const PackState& next, double hours, double amps) const {
-        return (m_drive.happened && m_drive.happened(next, m_out.hours + hours, amps)) ||
-               (amps > 0 && next.wells.atHand <= 0) || (amps < 0 && pack().charge(next.wells) > 1);
-    }
     [[nodiscard]] Step plan(double amps) const {
         double left = m_drive.until - m_out.hours;
         if (m_drive.longest > 0)
@@ -81,8 +88,16 @@ class Driver {
             },
             [&](const Wells& wells, double hours) {
                 const PackState next{wells, slowAfter((amps + there) / 2 / parallel, hours)};
-                return std::abs(m_stepper.volts(next, there) - before) / pack().series;
+                const double moved = std::abs(m_stepper.volts(next, there) - before);
+                return std::max(moved / pack().series, asVolts(amps, there));
             });
+    }
+    /// The rule of amps, in the volts that the stepper's own rule goes by.
+    [[nodiscard]] double asVolts(double before, double after) const {
+        return m_drive.ampsShare > 0 && before != 0
+                   ? m_stepper.rule().voltsPerCell * std::abs(after / before - 1) /
+                         m_drive.ampsShare
+                   : 0;
     }
     void advance(double hours, double cellAmps, const PackState& next, double before,
                  double after) {
@@ -95,55 +110,88 @@ class Driver {
         m_out.state = next;
         note(after);
     }
+    [[nodiscard]] int regime() const { return m_drive.regime ? m_drive.regime() : 0; }
+    /// The regime changes within this step: up to there, and just past it.
+    std::optional<double> turnWithin(const Step& step, double before, int regimeBefore) {
+        ++m_turns;
+        // The step's mean has the current of after the turn in it: once more with that of before.
+        Step until = step;
+        double good = 0;
+        double held = before;
+        for (const bool again : {false, true}) {
+            if (again)
+                until.cellAmps = (before + held) / 2 / pack().parallel;
+            good = lastGood(0, until.hours, kDriveRounds, [&](double hours) {
+                const auto amps = ask(stateWithin(until, hours), m_out.hours + hours);
+                return amps && regime() == regimeBefore;
+            });
+            held = ask(stateWithin(until, good), m_out.hours + good).value_or(before);
+        }
+        const double past = std::min(until.hours, good + until.hours * kPastTurn);
+        const PackState last = stateWithin(until, good);
+        const PackState next = stateWithin(until, past);
+        advance(good, until.cellAmps, last, before, held);
+        const auto amps = ask(next, m_out.hours + past - good);
+        if (!amps)
+            return std::nullopt;
+        advance(past - good, until.cellAmps, next, held, *amps);
+        return ask(m_out.state, m_out.hours); // who records may have switched something
+    }
+    [[nodiscard]] PackState stateWithin(const Step& step, double hours) const {
+        return stateAfter(hours, step.cellAmps,
+                          pack().drained(m_out.state.wells, m_stepper.drain(step.cellAmps), hours));
+    }
     /// What ends it lies within this step: halved to it at the step's mean current.
-    Driven endWithin(const Step& step, double before) {
-        DriveEnd end = DriveEnd::noAnswer;
-        const auto at = [&](double hours) {
-            return stateAfter(
-                hours, step.cellAmps,
-                pack().drained(m_out.state.wells, step.cellAmps + pack().selfAmps, hours));
-        };
-        const double good = lastGood(0, step.hours, kBracketRounds, [&](double hours) {
-            const PackState state = at(hours);
-            const auto amps = ask(state, m_out.hours + hours);
-            if (!amps)
-                end = DriveEnd::noAnswer;
-            else if (m_drive.happened && m_drive.happened(state, m_out.hours + hours, *amps))
-                end = DriveEnd::happened;
-            else if (*amps > 0 && state.wells.atHand <= 0)
-                end = DriveEnd::empty;
-            else if (*amps < 0 && pack().charge(state.wells) > 1)
-                end = DriveEnd::full;
-            else
-                return true;
-            return false;
+    DriveResult endWithin(const Step& step, double before) {
+        const auto at = [&](double hours) { return stateWithin(step, hours); };
+        // Where rounding leaves every place within the step good, its end tells what it was.
+        DriveEnd end = endAt(at(step.hours), m_out.hours + step.hours).value_or(DriveEnd::noAnswer);
+        const double good = lastGood(0, step.hours, kDriveRounds, [&](double hours) {
+            const auto here = endAt(at(hours), m_out.hours + hours);
+            end = here.value_or(end);
+            return !here;
         });
         const PackState state = at(good);
         advance(good, step.cellAmps, state, before,
                 ask(state, m_out.hours + good).value_or(before));
-        if (end == DriveEnd::noAnswer && m_drive.happened &&
-            m_drive.happened(at(step.hours), m_out.hours - good + step.hours, before))
-            end = DriveEnd::happened;
         return ended(end);
+    }
+    /// What ends it in this state, if anything.
+    [[nodiscard]] std::optional<DriveEnd> endAt(const PackState& state, double hours) const {
+        return endOf(state, hours, ask(state, hours));
+    }
+    /// The same with the amps that were just asked for there.
+    [[nodiscard]] std::optional<DriveEnd> endOf(const PackState& state, double hours,
+                                                std::optional<double> amps) const {
+        if (!amps)
+            return DriveEnd::noAnswer;
+        if (m_drive.happened && m_drive.happened(state, hours, *amps))
+            return DriveEnd::happened;
+        if (*amps > 0 && state.wells.atHand <= 0)
+            return DriveEnd::empty;
+        if (*amps < 0 && pack().charge(state.wells) > 1)
+            return DriveEnd::full;
+        return std::nullopt;
     }
     void note(double amps) const {
         if (m_drive.record)
             m_drive.record(m_out.hours, m_out.state, amps, m_stepper.volts(m_out.state, amps));
     }
-    Driven ended(DriveEnd end) {
+    DriveResult ended(DriveEnd end) {
         m_out.end = end;
         return m_out;
     }
 
     Stepper m_stepper;
     const Drive& m_drive;
-    Driven m_out;
+    DriveResult m_out;
+    int m_turns = 0;
 };
 
 } // namespace
 
-Driven drive(const PackModel& pack, const PackState& start, const Drive& drive,
-             const Stepping& rule) {
+DriveResult drive(const PackModel& pack, const PackState& start, const Drive& drive,
+                  const Stepping& rule) {
     return Driver(pack, start, drive, rule).go();
 }
 

@@ -32,6 +32,13 @@ class Stepper {
     Stepper(const PackModel& pack, const Stepping& rule) : m_pack(pack), m_rule(rule) {}
 
     [[nodiscard]] const PackModel& pack() const { return m_pack; }
+    [[nodiscard]] const Stepping& rule() const { return m_rule; }
+    /// Of what a charge pushes into a cell only this share stays in its wells; the rest is heat.
+    void setAcceptance(double share) { m_acceptance = share; }
+    /// Amps that leave the wells of a cell at this current, self-discharge included.
+    [[nodiscard]] double drain(double cellAmps) const {
+        return (cellAmps < 0 ? cellAmps * m_acceptance : cellAmps) + m_pack.selfAmps;
+    }
 
     /// Volts at the pack's terminals while it gives `packAmps` (negative: takes).
     [[nodiscard]] double volts(const PackState& state, double packAmps) const {
@@ -54,17 +61,17 @@ class Stepper {
     template <class Ahead, class Move>
     [[nodiscard]] Step next(const Wells& now, double before, double left, Ahead&& ahead,
                             Move&& move) const {
-        const double drain = before + m_pack.selfAmps;
+        const double leaves = drain(before);
         Step step;
         step.hours = left;
-        if (drain != 0)
-            step.hours = std::min(left, m_rule.chargeShare * m_pack.usable / std::abs(drain));
+        if (leaves != 0)
+            step.hours = std::min(left, m_rule.chargeShare * m_pack.usable / std::abs(leaves));
         if (!std::isfinite(step.hours))
             return step;
         for (int halving = 0; halving <= kHalvings; ++halving) {
-            const double there = ahead(m_pack.drained(now, drain, step.hours), step.hours);
+            const double there = ahead(m_pack.drained(now, leaves, step.hours), step.hours);
             step.cellAmps = (before + there) / 2;
-            step.next = m_pack.drained(now, step.cellAmps + m_pack.selfAmps, step.hours);
+            step.next = m_pack.drained(now, drain(step.cellAmps), step.hours);
             const double moved = move(step.next, step.hours);
             if (moved <= m_rule.voltsPerCell || halving == kHalvings)
                 break;
@@ -78,6 +85,7 @@ class Stepper {
   private:
     const PackModel& m_pack;
     Stepping m_rule;
+    double m_acceptance = 1;
 };
 
 /// What drives a pack: asked anew in every state, so that a source, a load and a guard in front of
@@ -87,16 +95,24 @@ struct Drive {
     std::function<std::optional<double>(const PackState&, double hours)> amps;
     /// Has what is waited for happened by now? May be left out.
     std::function<bool(const PackState&, double hours, double amps)> happened;
+    /// What `amps` was last decided by. Where that changes within a step, the step ends there, so
+    /// that a jump of the current is met at its moment. May be left out.
+    std::function<int()> regime;
     /// Hears of the start and of every step's end. May be left out.
     std::function<void(double hours, const PackState&, double amps, double volts)> record;
     double until = 0; ///< hours
     /// The longest step in hours, where a source or a clock changes by itself; 0: no such limit.
     double longest = 0;
+    /// Share by which the current may move in a step, where the volts tell nothing (they are held);
+    /// 0: no such rule.
+    double ampsShare = 0;
+    /// Share of a charging current that stays in the wells.
+    double acceptance = 1;
 };
 
 enum class DriveEnd { happened, time, empty, full, noAnswer, gaveUp };
 
-struct Driven {
+struct DriveResult {
     DriveEnd end = DriveEnd::time;
     double hours = 0;
     PackState state;
@@ -106,7 +122,7 @@ struct Driven {
 
 /// Drives a pack from a state until something happens, the time is over, or a well is empty or
 /// both are full. The moment of what happens is halved to 1e-9 of its step.
-[[nodiscard]] Driven drive(const PackModel& pack, const PackState& start, const Drive& drive,
-                           const Stepping& rule = {});
+[[nodiscard]] DriveResult drive(const PackModel& pack, const PackState& start, const Drive& drive,
+                                const Stepping& rule = {});
 
 } // namespace sipper

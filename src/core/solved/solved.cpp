@@ -16,6 +16,7 @@ Quick quickOf(const Project& project) {
     q.findings = advise(solved(project, q.runtime, std::nullopt, looked));
     q.survey = std::move(looked.survey);
     q.tethers = std::move(looked.tethers);
+    q.charges = std::move(looked.charges);
     if (q.survey)
         q.shelf = shelfOf(project, q.survey->stopCharge);
     q.cycles = cycleLife(project, q.runtime);
@@ -30,8 +31,9 @@ std::shared_ptr<const Deep> deepOf(const Project& project, const Quick& quick,
     if (stop.stop_requested())
         return nullptr;
     if (depth.findings)
-        deep->findings = advise({project, quick.runtime, deep->range,
-                                 quick.survey ? &*quick.survey : nullptr, quick.tethers});
+        deep->findings =
+            advise({project, quick.runtime, deep->range, quick.survey ? &*quick.survey : nullptr,
+                    quick.tethers, quick.charges});
     if (depth.gains)
         weighCures(project, quick.runtime, deep->findings, stop);
     if (depth.schools && !stop.stop_requested())

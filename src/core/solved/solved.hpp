@@ -4,6 +4,7 @@
 
 #include "advice/advice.hpp"
 #include "advice/consequences.hpp"
+#include "charge/choices.hpp"
 #include "runtime/budget.hpp"
 #include "runtime/crew.hpp"
 #include "runtime/envelope.hpp"
@@ -25,7 +26,13 @@ struct Quick {
     std::vector<Tether> tethers;  ///< of the sources that can be plugged in
     std::optional<Shelf> shelf;
     std::optional<CycleLife> cycles;
-    std::vector<Finding> findings; ///< without what only the range tells, and without gains
+    std::vector<ChargeLook> charges; ///< a refill by each charger
+    std::vector<Finding> findings;   ///< without what only the range tells, and without gains
+
+    /// The refill that people mean: by the first charger; null without one.
+    [[nodiscard]] const Charge* refill() const {
+        return charges.empty() ? nullptr : &charges.front().usual;
+    }
 };
 
 /// What takes longer.

@@ -247,6 +247,16 @@ void BuildBar::fillAdd(QMenu* menu) {
         const std::string fresh = with.loads.back().id;
         takeEdit(tr("add a load on %1").arg(name), std::move(with), fresh);
     });
+    QAction* charger = menu->addAction(tr("A charger on %1").arg(name));
+    charger->setObjectName(QStringLiteral("add.charger"));
+    const auto whyNot = whyNotCharger(p, id);
+    charger->setEnabled(!whyNot);
+    charger->setToolTip(whyNot ? qs(*whyNot) : tr("Set for the pack that is there"));
+    connect(charger, &QAction::triggered, this, [this, id, name] {
+        Project with = withCharger(m_session.project(), id);
+        const std::string fresh = with.stages.back().id;
+        takeEdit(tr("add a charger on %1").arg(name), std::move(with), fresh);
+    });
     menu->addSeparator();
     fillSources(menu, before);
 }

@@ -190,15 +190,14 @@ void ChargeStrip::place() {
         m_tracer->setGraphKey(at);
         m_tracer->setInterpolating(true);
         const bool collapsed = m_session.moment().collapse;
-        m_bubble->setText(
-            tr("%1 left · %2 in · %3\n%4: %5")
-                .arg(qs(writeShare(m_session.charge())),
-                     at <= 0 ? QStringLiteral("0 h") : hours(at),
-                     collapsed ? tr("collapse")
-                               : quantity(m_session.moment().flows.sourceVolts, Unit::volt),
-                     qs(nameOf(p.modes[m_session.mode()])),
-                     collapsed ? QStringLiteral("–")
-                               : quantity(m_session.moment().flows.sourceAmps, Unit::ampere)));
+        m_bubble->setText(tr("%1 left · %2 in · %3\n%4: %5")
+                              .arg(qs(writeShare(m_session.charge())),
+                                   at <= 0 ? QStringLiteral("0 h") : hours(at),
+                                   collapsed
+                                       ? tr("collapse")
+                                       : quantity(m_session.moment().flows.sourceVolts, Unit::volt),
+                                   qs(nameOf(p.modes[m_session.mode()])),
+                                   collapsed ? QStringLiteral("–") : ampsText()));
         const bool right = at < curve.back().hours * 0.6;
         m_bubble->setPositionAlignment(Qt::AlignVCenter | (right ? Qt::AlignLeft : Qt::AlignRight));
         const double gap = m_plot->xAxis->range().size() * 0.01 * (right ? 1 : -1);
@@ -208,6 +207,13 @@ void ChargeStrip::place() {
     }
     m_plot->setAccessibleDescription(m_bubble->text());
     m_plot->replot(QCustomPlot::rpQueuedReplot);
+}
+
+/// What the cells give, or take while they are charged.
+QString ChargeStrip::ampsText() const {
+    const double amps = m_session.moment().flows.sourceAmps;
+    return amps < 0 ? tr("%1 into the cells").arg(quantity(-amps, Unit::ampere))
+                    : quantity(amps, Unit::ampere);
 }
 
 bool ChargeStrip::eventFilter(QObject* watched, QEvent* event) {

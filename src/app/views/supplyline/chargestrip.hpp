@@ -30,6 +30,7 @@ class ChargeStrip : public QFrame {
   private:
     [[nodiscard]] QWidget* choice();
     void addMarks();
+    [[nodiscard]] QString ampsText() const;
     void rebuild();
     void place();
     void fillModes();

@@ -35,6 +35,12 @@ QString stageDetail(const Stage& s, const StageFlow& f) {
         return f.state == StageState::off ? QStringLiteral("not plugged in")
                                           : quantity(f.vOut, Unit::volt) + QStringLiteral(" · ") +
                                                 quantity(f.iOut, Unit::ampere);
+    if (isCharger(s.part))
+        return f.state == StageState::off
+                   ? QStringLiteral("not plugged in")
+                   : QStringLiteral("%1 · %2").arg(
+                         quantity(f.iOut, Unit::ampere),
+                         qs(writeShare(f.vIn * f.iIn > 0 ? f.vOut * f.iOut / (f.vIn * f.iIn) : 0)));
     if (f.state == StageState::off)
         return QStringLiteral("off");
     if (f.state == StageState::limiting)
@@ -51,6 +57,8 @@ QString stageDetail(const Stage& s, const StageFlow& f) {
     return drop > 0 ? QStringLiteral("−%1").arg(quantity(drop, Unit::volt))
                     : QStringLiteral("no drop");
 }
+
+constexpr double kPillWeight = 0.72; ///< of a column that holds nothing wider
 
 class Layouter {
   public:
@@ -106,6 +114,12 @@ class Layouter {
         const double set = plain(setPointOf(m_project.stages[stage].part));
         if (set > 0)
             return set;
+        if (const auto* charger = std::get_if<Charger>(&m_project.stages[stage].part)) {
+            if (plain(charger->chargeVoltage) > 0)
+                return charger->chargeVoltage->value();
+            const Stage* pack = m_project.stage(charger->charges);
+            return pack ? std::max(1.0, sourceModel(pack->part).volts) : 1;
+        }
         const Band b = outBand(stage);
         // What sinks to nothing near a collapse still stands where it works.
         return b.seen ? std::sqrt(std::max({0.05, b.low, b.high / 2}) * std::max(0.05, b.high)) : 1;
@@ -133,8 +147,9 @@ class Layouter {
             std::vector<Child> children;
             for (std::size_t i = 0; i < m_project.stages.size(); ++i) {
                 const auto& feeds = m_project.stages[i].fedBy;
-                if (!m_out.stages[i].shown && !isCharger(m_project.stages[i].part) &&
-                    std::find(feeds.begin(), feeds.end(), m_project.stages[at].id) != feeds.end())
+                const bool fed =
+                    std::find(feeds.begin(), feeds.end(), m_project.stages[at].id) != feeds.end();
+                if (!m_out.stages[i].shown && (fed || charges(at, i)))
                     children.push_back({false, i, restVolts(i)});
             }
             for (std::size_t i = 0; i < m_project.loads.size(); ++i)
@@ -153,6 +168,7 @@ class Layouter {
                 }
             }
         };
+        // A pack that is charged stands behind its charger: from left to right flows what flows.
         std::vector<std::size_t> sources;
         for (std::size_t i = 0; i < m_project.stages.size(); ++i)
             if (isSource(m_project.stages[i].part) &&
@@ -161,9 +177,39 @@ class Layouter {
         // The higher voltage stands higher.
         std::stable_sort(sources.begin(), sources.end(),
                          [&](std::size_t x, std::size_t y) { return restVolts(x) > restVolts(y); });
+        std::stable_partition(sources.begin(), sources.end(), [&](std::size_t i) {
+            return !std::holds_alternative<Pack>(m_project.stages[i].part);
+        });
         for (const std::size_t source : sources)
-            visit(source, 0);
+            if (!m_out.stages[source].shown)
+                visit(source, 0);
         meet();
+        markCharging();
+    }
+    /// Is stage `at` a charger of the pack `i`?
+    [[nodiscard]] bool charges(std::size_t at, std::size_t i) const {
+        const auto* charger = std::get_if<Charger>(&m_project.stages[at].part);
+        return charger && charger->charges == m_project.stages[i].id;
+    }
+    /// Chargers, and what feeds nothing but them.
+    void markCharging() {
+        for (auto at = m_order.rbegin(); at != m_order.rend(); ++at) {
+            StagePlace& place = m_out.stages[*at];
+            if (isCharger(m_project.stages[*at].part)) {
+                place.charging = true;
+                continue;
+            }
+            if (std::holds_alternative<Pack>(m_project.stages[*at].part))
+                continue;
+            bool any = false;
+            bool all = true;
+            for (const std::string& id : m_project.fedFrom(m_project.stages[*at].id)) {
+                const std::size_t child = stageIndex(m_project, id);
+                any = true;
+                all = all && child != kNowhere && m_out.stages[child].charging;
+            }
+            place.charging = any && all;
+        }
     }
     /// Where several feeds meet: behind the furthest of them, on the wire of the one that leads.
     void meet() {
@@ -176,6 +222,8 @@ class Layouter {
                 if (feeds.size() < 2) {
                     if (!feeds.empty())
                         place.column = m_out.stages[place.parent].column + 1;
+                    else if (place.column > 0)
+                        meetChargers(i);
                     continue;
                 }
                 place.otherFeeds.clear();
@@ -192,6 +240,18 @@ class Layouter {
             }
         for (const std::size_t i : m_order)
             m_columns = std::max(m_columns, m_out.stages[i].column + 1);
+    }
+
+    /// A pack stands behind the furthest of its chargers.
+    void meetChargers(std::size_t pack) {
+        StagePlace& place = m_out.stages[pack];
+        place.otherFeeds.clear();
+        for (const std::size_t k : m_order)
+            if (charges(k, pack)) {
+                place.column = std::max(place.column, m_out.stages[k].column + 1);
+                if (k != place.parent)
+                    place.otherFeeds.push_back(k);
+            }
     }
 
     void axis(const VoltAxis* frozen) {
@@ -241,7 +301,18 @@ class Layouter {
     }
 
     void columns() {
-        m_columnWidth = m_out.plot.width() / (static_cast<double>(m_columns) + 0.25);
+        // What is only passed through takes less room than a card with its name.
+        std::vector<double> weights(m_columns, kPillWeight);
+        for (const std::size_t i : m_order)
+            if (!isPill(m_project.stages[i].part))
+                weights[m_out.stages[i].column] = 1;
+        const double all = std::accumulate(weights.begin(), weights.end(), 0.25);
+        double left = m_out.plot.left();
+        for (const double weight : weights) {
+            m_lefts.push_back(left);
+            left += weight / all * m_out.plot.width();
+        }
+        m_lefts.push_back(left);
         for (std::size_t c = 0; c < m_columns; ++c) {
             QString heading;
             for (const std::size_t i : m_order)
@@ -251,15 +322,21 @@ class Layouter {
                               : c == 0                             ? QStringLiteral("Sources")
                                                                    : QStringLiteral("Stages");
                 }
-            m_out.headings.push_back(
-                {QRectF(columnX(c) - m_columnWidth / 2, px(10), m_columnWidth, px(18)), heading});
+            m_out.headings.push_back({QRectF(m_lefts[c], px(10), columnWidth(c), px(18)), heading});
         }
         m_out.headings.push_back({QRectF(m_out.plot.right() + px(4), px(10),
                                          m_size.width() - m_out.plot.right(), px(18)),
                                   QStringLiteral("Loads"), Qt::AlignLeft});
     }
     [[nodiscard]] double columnX(std::size_t column) const {
-        return m_out.plot.left() + m_columnWidth * (static_cast<double>(column) + 0.5);
+        return (m_lefts[column] + m_lefts[column + 1]) / 2;
+    }
+    [[nodiscard]] double columnWidth(std::size_t column) const {
+        return m_lefts[column + 1] - m_lefts[column];
+    }
+    [[nodiscard]] static bool isPill(const Part& part) {
+        return !std::holds_alternative<Pack>(part) && !std::holds_alternative<Guard>(part) &&
+               !isRegulator(part) && !isCharger(part) && !isSource(part);
     }
 
     void place() {
@@ -337,7 +414,8 @@ class Layouter {
         StagePlace& s = m_out.stages[i];
         const Part& part = m_project.stages[i].part;
         const Band b = outBand(i);
-        const double width = std::min(px(92), m_columnWidth - px(14));
+        const double room = columnWidth(s.column);
+        const double width = std::min(px(92), room - px(14));
         s.title = qs(nameOf(m_project.stages[i]));
         s.low = b.low;
         s.high = b.high;
@@ -360,19 +438,18 @@ class Layouter {
             s.box = QRectF(0, 0, std::min(px(76), width),
                            std::max(px(40), m_out.axis.y(floor) - m_out.axis.y(ceiling) + px(16)));
             s.area = QRectF(0, 0, width, s.box.height() + px(20));
-        } else if (std::holds_alternative<Linear>(part) || std::holds_alternative<Switcher>(part) ||
-                   isSource(part)) {
+        } else if (!isPill(part)) {
             // Wider for a longer name, as long as a way for the line remains between the columns.
             const double name =
                 QFontMetricsF(Theme::now().font(11.5, true)).horizontalAdvance(s.title) + px(12);
-            const double wide = std::max(width, std::min(name, m_columnWidth - px(24)));
+            const double wide = std::max(width, std::min(name, room - px(24)));
             s.shape = Shape::card;
             s.box = QRectF(0, 0, wide, px(36));
             s.area = QRectF(0, 0, wide, px(44));
         } else {
             s.shape = Shape::pill;
             s.box = QRectF(0, 0, std::min(px(46), width * 0.6), px(10));
-            s.area = QRectF(0, 0, m_columnWidth - px(6), px(46));
+            s.area = QRectF(0, 0, room - px(6), px(46));
         }
     }
     void put(std::size_t i, double y, double shift) {
@@ -472,7 +549,7 @@ class Layouter {
     std::vector<std::size_t> m_order;
     std::vector<std::size_t> m_loadOrder;
     std::size_t m_columns = 1;
-    double m_columnWidth = 100;
+    std::vector<double> m_lefts; ///< of the columns, and the right end of the last
 };
 
 } // namespace

@@ -35,6 +35,7 @@ struct StagePlace {
     double low = 0;       ///< volts of the band
     double high = 0;
     std::vector<std::size_t> otherFeeds; ///< of a select: those that do not lead now
+    bool charging = false;               ///< what flows here is on its way into a pack
     QString title;
     QString detail;
 };

@@ -104,8 +104,8 @@ void LinePainter::paintBands() {
                        QPointF(s.bandEnd, std::max(s.bandBottom, s.bandTop + 2))));
 }
 
-QPen LinePainter::copper(double watts, bool live) const {
-    QPen line(live ? colour(Role::copper) : colour(Role::muted));
+QPen LinePainter::copper(double watts, bool live, bool charging) const {
+    QPen line(colour(!live ? Role::muted : charging ? Role::charging : Role::copper));
     line.setWidthF(Theme::now().px(
         kThinnest + (kThickest - kThinnest) * std::sqrt(std::clamp(watts / m_most, 0.0, 1.0))));
     if (!live)
@@ -132,7 +132,7 @@ void LinePainter::paintWayTo(std::size_t i) {
     const StagePlace& s = m_scene.layout.stages[i];
     const StageFlow& f = m_scene.now.flows.stages[i];
     if (s.shape != Shape::card) { // the line runs through what only passes it on
-        m_p.setPen(copper(f.vOut * f.iOut, f.state != StageState::off));
+        m_p.setPen(copper(std::abs(f.vOut * f.iOut), f.state != StageState::off, s.charging));
         m_p.drawLine(QPointF(s.box.left(), s.y), QPointF(s.box.right(), s.y));
     }
     if (s.column == 0)
@@ -140,11 +140,18 @@ void LinePainter::paintWayTo(std::size_t i) {
     m_p.setBrush(Qt::NoBrush);
     for (const std::size_t other : s.otherFeeds) {
         const StagePlace& rests = m_scene.layout.stages[other];
-        m_p.setPen(copper(0, false));
+        const StageFlow& gives = m_scene.now.flows.stages[other];
+        const bool fills = rests.charging && gives.iOut > 0 && s.shape == Shape::pack;
+        m_p.setPen(copper(fills ? gives.vOut * gives.iOut : 0, fills, true));
         m_p.drawPath(wirePath({rests.box.right(), rests.y}, {s.box.left(), s.y}));
     }
     const StagePlace& from = m_scene.layout.stages[s.parent];
-    m_p.setPen(copper(f.vIn * f.iIn, f.vIn > 0));
+    if (s.shape == Shape::pack) { // from its charger
+        const StageFlow& gives = m_scene.now.flows.stages[s.parent];
+        m_p.setPen(copper(gives.vOut * gives.iOut, gives.iOut > 0, true));
+    } else {
+        m_p.setPen(copper(f.vIn * f.iIn, f.vIn > 0 && f.iIn > 0, s.charging));
+    }
     m_p.drawPath(wirePath({from.box.right(), from.y}, {s.box.left(), s.y}));
 }
 

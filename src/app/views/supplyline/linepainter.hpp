@@ -52,7 +52,7 @@ class LinePainter {
     /// As wide as `wanted` about its middle where nothing stands there, else as it is.
     [[nodiscard]] QRectF grown(const QRectF& label, double wanted, std::size_t of) const;
     [[nodiscard]] QPen edge(const QString& id) const;
-    [[nodiscard]] QPen copper(double watts, bool live) const;
+    [[nodiscard]] QPen copper(double watts, bool live, bool charging = false) const;
     [[nodiscard]] std::optional<Severity> gravestOf(const std::string& id) const;
 
     QPainter& m_p;

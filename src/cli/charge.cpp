@@ -1,0 +1,108 @@
+#include "command.hpp"
+
+#include "charge/charge.hpp"
+#include "project/tree.hpp"
+#include "quantity/read.hpp"
+#include "quantity/write.hpp"
+#include "charge/words.hpp"
+
+#include <fmt/format.h>
+
+namespace sipper::cli {
+namespace {
+
+Json orNull(const std::optional<double>& figure) {
+    return figure ? Json(*figure) : Json();
+}
+
+Json ledgerJson(const ChargeLedger& l) {
+    return {{"input", l.input},   {"charger", l.charger}, {"pack_heat", l.packHeat},
+            {"stored", l.stored}, {"stages", l.stages},   {"loads", l.loads}};
+}
+
+Json chargeJson(const Charge& c) {
+    Json phases = Json::array();
+    for (const ChargePhase& p : c.phases)
+        phases.push_back(
+            {{"from_h", p.from}, {"to_h", orNull(p.to)}, {"limit", limitName(p.limit)}});
+    Json curve = Json::array();
+    for (const ChargePoint& p : c.curve)
+        curve.push_back({p.hours, p.charge, p.packVolts, p.packAmps, p.inputAmps});
+    Json out{{"charger", c.charger},
+             {"source", c.source},
+             {"hours_to_80", orNull(c.hoursTo80)},
+             {"hours_to_full", orNull(c.hoursToFull)},
+             {"never", c.never ? Json(neverName(*c.never)) : Json()},
+             {"phases", std::move(phases)},
+             {"input_wh", c.inputWh},
+             {"stored_wh", c.storedWh},
+             {"peak_loss_w", c.peakLoss},
+             {"peak_part_c", c.peakPart},
+             {"ledger_wh", ledgerJson(c.ledger)}};
+    out["curve"] = std::move(curve);
+    return out;
+}
+
+std::string chargeText(const Project& p, const Charge& c) {
+    std::string out = chargeHeadline(p, c) + "\n";
+    for (const ChargePhase& phase : c.phases)
+        out +=
+            fmt::format("  {:>10} to {:>10}  {}\n", writeHours(phase.from),
+                        phase.to ? writeHours(*phase.to) : "no end", limitText(p, c, phase.limit));
+    if (!c.curve.empty())
+        out += fmt::format("from the source {}, stored {}; the charger burns up to {} and gets "
+                           "{:.0f} °C warm\n",
+                           writeQuantity(c.inputWh, Unit::wattHour),
+                           writeQuantity(c.storedWh, Unit::wattHour),
+                           writeQuantity(c.peakLoss, Unit::watt), c.peakPart);
+    return out;
+}
+
+Outcome<Answer> answerCharge(const Asked& asked) {
+    const auto project = askedProject(asked);
+    if (!project)
+        return project.error();
+    const Project& p = project.value();
+    ChargeAsk ask;
+    const auto from = readQuantity(asked.from, Unit::fraction);
+    if (!from)
+        return Error{"option", "--from", from.error().found, from.error().expected, ""};
+    if (from.value() < 0 || from.value() > 1)
+        return badOption("--from", asked.from, "a share from 0 to 1");
+    ask.from = from.value();
+    ask.source = asked.source;
+    if (!asked.mode.empty()) {
+        const std::size_t mode = modeIndex(p, asked.mode);
+        if (mode == kNowhere) {
+            std::string ids;
+            for (const Mode& m : p.modes)
+                ids += (ids.empty() ? "" : ", ") + m.id;
+            return badOption("--mode", asked.mode, "one of " + ids);
+        }
+        ask.mode = mode;
+    }
+    ask.charger = asked.charger;
+    auto charge = chargeOf(p, ask);
+    if (!charge) {
+        Error error = charge.error();
+        error.file = asked.file;
+        return error;
+    }
+    return Answer{chargeJson(charge.value()), chargeText(p, charge.value())};
+}
+
+void optionsCharge(CLI::App& app, Asked& asked) {
+    addFile(app, asked);
+    addVariant(app, asked);
+    app.add_option("--from", asked.from, "charge at the start, 0 to 1 or per cent (default 0.1)");
+    app.add_option("--source", asked.source, "id of the source (default: of the first feed)");
+    app.add_option("--charger", asked.charger, "id of the charger (default: the first)");
+    app.add_option("--mode", asked.mode, "id of the mode it is in meanwhile (default: the base)");
+}
+
+} // namespace
+
+const Command kCharge{"charge", "how long a charge takes, and what holds it back", optionsCharge,
+                      answerCharge};
+
+} // namespace sipper::cli

@@ -1,0 +1,412 @@
+// Rules about chargers: what they are set to, what feeds them, and what the device does meanwhile.
+#include "advice/rules.hpp"
+
+#include "advice/words.hpp"
+#include "charge/bench.hpp"
+#include "charge/words.hpp"
+#include "parts/chemistry.hpp"
+#include "parts/figures.hpp"
+#include "quantity/slack.hpp"
+#include "sums/sums.hpp"
+
+#include <cmath>
+#include <fmt/format.h>
+
+namespace sipper::rules {
+namespace {
+
+constexpr double kOverFull = 0.005;    ///< share by which a set voltage may be off the full one
+constexpr double kMostlyFull = 0.8;    ///< charge that a set voltage has to reach at least
+constexpr double kLeadMost = 2.5;      ///< V a cell; more gasses
+constexpr double kColdAir = 10;        ///< degC under which half C is fast
+constexpr double kColdRate = 0.5;      ///< 1/h
+constexpr double kWorthLifting = 0.05; ///< of the hours: a limit that costs less is not named
+constexpr double kHarmless = 0.1;      ///< 1/h; nickel cells take that on and on
+constexpr double kSafely = 0.95; ///< of the current at which a part is just at its limit
+constexpr double kPathOhms = 0.03;
+
+/// A charger with its pack and place, where the file has them all.
+struct Set {
+    const Stage& stage;
+    const Charger& charger;
+    const Stage& packStage;
+    const Pack& pack;
+    ChargeSettings settings;
+};
+
+template <class Look>
+void eachCharger(const Solved& s, Look look) {
+    for (const Stage& stage : s.project.stages)
+        if (const auto* charger = std::get_if<Charger>(&stage.part))
+            if (const Stage* pack = s.project.stage(charger->charges))
+                look(Set{stage, *charger, *pack, std::get<Pack>(pack->part),
+                         ChargeSettings(*charger, std::get<Pack>(pack->part))});
+}
+
+/// The charges that could be looked at, each with its bench.
+template <class Look>
+void eachCharge(const Solved& s, Look look) {
+    for (const ChargeLook& charge : s.charges) {
+        ChargeAsk ask;
+        ask.charger = charge.usual.charger;
+        ask.source = charge.usual.source;
+        if (const auto bench = chargeBenchOf(s.project, ask))
+            look(*bench.value(), charge);
+    }
+}
+
+/// Lower current, with the resistor that programs it where there is one.
+Cure currentCure(const Stage& stage, double amps) {
+    const auto& charger = std::get<Charger>(stage.part);
+    std::string label = "Charge at " + writeQuantity(amps, Unit::ampere);
+    std::optional<double> ohms;
+    if (charger.programK) {
+        ohms = seriesAtOrOver("E24", *charger.programK / amps);
+        amps = *charger.programK / *ohms;
+        label = fmt::format("Charge at {}, {}", writeQuantity(amps, Unit::ampere),
+                            writeQuantity(*ohms, Unit::ohm));
+    }
+    return editCure(
+        label, fmt::format("let {} charge at {}", nameOf(stage), writeQuantity(amps, Unit::ampere)),
+        [id = stage.id, amps, ohms](const Project& project) {
+            Project next = project;
+            auto& c = std::get<Charger>(next.stage(id)->part);
+            c.chargeCurrent = Amps{amps};
+            if (ohms)
+                c.programOhm = Ohms{*ohms};
+            return next;
+        });
+}
+
+Cure pathCure(const std::string& charger) {
+    return editCure("Add a power path", "add a power path", [charger](const Project& project) {
+        return withPowerPath(project, charger, Volts{0}, Ohms{kPathOhms});
+    });
+}
+
+double fullOf(const Pack& pack) {
+    return pack.series * pack.cell.full.value_or(Volts{voltsOf(pack.cell.chemistry).fresh}).value();
+}
+
+/// Modes that the device stays in: the base, and what a window of the day holds.
+std::vector<std::size_t> lastingModes(const Project& p) {
+    std::vector<std::size_t> modes{p.baseMode()};
+    for (std::size_t i = 0; i < p.modes.size(); ++i)
+        if (p.modes[i].isWindowed())
+            modes.push_back(i);
+    return modes;
+}
+
+/// What the device takes at a voltage of the node in the hungriest of those, and in which.
+std::pair<double, std::size_t> hungriest(const Solved& s, const ChargeBench& b, double volts) {
+    double most = -1;
+    std::size_t which = b.mode;
+    for (const std::size_t mode : lastingModes(s.project)) {
+        const BatteryNode node(s.project, b.packAt, b.source, mode, b.ambient, volts);
+        const double takes = node.loadAt(volts);
+        if (takes > most) {
+            most = takes;
+            which = mode;
+        }
+    }
+    return {most, which};
+}
+
+} // namespace
+
+void notRechargeable(const Solved& s, std::vector<Finding>& out) {
+    eachCharger(s, [&](const Set& c) {
+        if (canRecharge(c.pack.cell))
+            return;
+        out.push_back(finding(
+            "not_rechargeable", Severity::stop, c.packStage.id, "These cells must not be charged",
+            fmt::format("{} stands on {} cells: they are used once, and a charger makes them leak "
+                        "or burst.",
+                        nameOf(c.stage), chemistryText(c.pack.cell.chemistry))));
+    });
+}
+
+void chargeVoltage(const Solved& s, std::vector<Finding>& out) {
+    eachCharger(s, [&](const Set& c) {
+        const Chemistry chemistry = c.pack.cell.chemistry;
+        if (c.settings.volts <= 0 || isNickel(chemistry) || !canRecharge(c.pack.cell))
+            return;
+        const bool lead = chemistry == Chemistry::leadAcid;
+        const double full = lead ? kLeadMost * c.pack.series : fullOf(c.pack);
+        const PackModel model(c.pack, s.project.brief.air().usual());
+        const double least = model.series * model.openCircuitAt(kMostlyFull);
+        const bool high = c.settings.volts > full * (1 + kOverFull);
+        if (!high && c.settings.volts >= least)
+            return;
+        Finding f = finding(
+            "charge_voltage", Severity::stop, c.stage.id,
+            high ? "Charged too high" : "Charged too low",
+            fmt::format("{} is set to {}; {:.0f} of these cells in series are full at {}. {}",
+                        nameOf(c.stage), voltsBeside(c.settings.volts, full), c.pack.series,
+                        volts(full),
+                        high ? "More than that swells them or sets them alight."
+                             : "At that they never come near it."),
+            {{"set_v", c.settings.volts}, {"full_v", full}});
+        f.cure = figureCure(
+            c.stage, &Charger::chargeVoltage, Volts{full}, "Set " + writeExact(full, Unit::volt),
+            fmt::format("set {} to {}", nameOf(c.stage), writeExact(full, Unit::volt)));
+        out.push_back(std::move(f));
+    });
+}
+
+void chargeRate(const Solved& s, std::vector<Finding>& out) {
+    eachCharger(s, [&](const Set& c) {
+        const double limit = c.settings.cellAmps;
+        const double amps_ = c.settings.current;
+        if (overSet(amps_, limit)) {
+            Finding f = finding(
+                "charge_rate", Severity::stop, c.stage.id, "Charged faster than the cells allow",
+                fmt::format("{} is set to {}; {:.0f} in parallel take {} at the most. A charger "
+                            "does not know that.",
+                            nameOf(c.stage), amps(amps_), c.pack.parallel, amps(limit)),
+                {{"set_a", amps_}, {"limit_a", limit}});
+            f.cure = currentCure(c.stage, limit);
+            out.push_back(std::move(f));
+            return;
+        }
+        const double half = kColdRate * c.pack.cell.capacity.value() * c.pack.parallel;
+        const auto low = s.project.brief.air().low;
+        if (!isRechargeableLithium(c.pack.cell.chemistry) || !low || low->value() >= kColdAir ||
+            !over(amps_, half))
+            return;
+        Finding f = finding(
+            "charge_rate", Severity::care, c.stage.id, "Fast for the cold",
+            fmt::format("{} charges at {}, more than half the capacity an hour; down at {:.0f} °C "
+                        "that ages lithium cells quickly.",
+                        nameOf(c.stage), amps(amps_), low->value()),
+            {{"set_a", amps_}, {"limit_a", half}});
+        f.cure = currentCure(c.stage, half);
+        out.push_back(std::move(f));
+    });
+}
+
+void chargeTopology(const Solved& s, std::vector<Finding>& out) {
+    eachCharge(s, [&](const ChargeBench& b, const ChargeLook& look) {
+        if (look.usual.never != ChargeNever::wrongTopology)
+            return;
+        const Stage& stage = s.project.stages[b.charger];
+        const double input = b.feed.noLoadVolts();
+        const double limit = topologyLimit(b);
+        const bool boost = b.limits.converter().topology == Topology::boost;
+        Finding f = finding(
+            "charge_topology", Severity::stop, stage.id,
+            boost ? nameOf(stage) + " passes its input in" : nameOf(stage) + " has no headroom",
+            boost ? fmt::format("{} come in; a boost has to have less than {}, the empty pack, or "
+                                "it hands the source straight to the cells.",
+                                volts(input), volts(limit))
+                  : fmt::format("{} come in, and it takes more than {} to fill the pack.",
+                                volts(input), volts(limit)),
+            {{"input_v", input}, {"limit_v", limit}});
+        out.push_back(std::move(f));
+    });
+}
+
+void chargeInput(const Solved& s, std::vector<Finding>& out) {
+    eachCharge(s, [&](const ChargeBench& b, const ChargeLook&) {
+        const Stage& stage = s.project.stages[b.charger];
+        const double limit = neverAboveOf(stage.part);
+        if (!overSet(b.feed.highVolts(), limit))
+            return;
+        out.push_back(finding("never_above", Severity::stop, stage.id,
+                              nameOf(stage) + " would be damaged",
+                              fmt::format("From {} it can see {}; it survives {} at most.",
+                                          nameOf(s.project.stages[b.source]),
+                                          voltsBeside(b.feed.highVolts(), limit), volts(limit)),
+                              {{"sees_v", b.feed.highVolts()}, {"limit_v", limit}}));
+    });
+}
+
+void chargeSource(const Solved& s, std::vector<Finding>& out) {
+    eachCharge(s, [&](const ChargeBench& b, const ChargeLook& look) {
+        if (look.usual.never != ChargeNever::sourceTooWeak)
+            return;
+        const Stage& source = s.project.stages[b.source];
+        const Stage& stage = s.project.stages[b.charger];
+        const double limit = b.feed.source().limit;
+        const bool socket = std::holds_alternative<Usb>(source.part);
+        Finding f = finding(
+            socket ? "socket_class" : "trips", Severity::stop, source.id,
+            nameOf(source) + " lets go of the charger",
+            fmt::format("{} asks for more than the {} that {} gives, and nothing tells it to ask "
+                        "for less.",
+                        nameOf(stage), limit > 0 ? amps(limit) : "current", nameOf(source)),
+            {{"rated_a", limit}});
+        if (limit > 0)
+            f.cure = figureCure(stage, &Charger::inputLimit, Amps{limit},
+                                "Limit its input to " + amps(limit),
+                                fmt::format("limit the input of {}", nameOf(stage)));
+        out.push_back(std::move(f));
+    });
+}
+
+void freezingCharge(const Solved& s, std::vector<Finding>& out) {
+    eachCharger(s, [&](const Set& c) {
+        if (c.charger.thermistor.value_or(false) || !canRecharge(c.pack.cell))
+            return;
+        const auto& air = s.project.brief.air();
+        const auto from = chargeFromOf(c.pack.cell);
+        const auto& to = c.pack.cell.chargeTo;
+        const bool cold = from && air.low && under(air.low->value() + 300, *from + 300);
+        const bool warm = to && air.high && over(air.high->value(), to->value());
+        if (!cold && !warm)
+            return;
+        const double air_ = cold ? air.low->value() : air.high->value();
+        const double limit = cold ? *from : to->value();
+        Finding f = finding(
+            "freezing_charge", Severity::stop, c.stage.id,
+            cold ? "It would be charged in frost" : "It would be charged in the heat",
+            fmt::format("The brief goes {} to {:.0f} °C; these cells may be charged {} {:.0f} °C. "
+                        "{} has no thermistor to stop it.",
+                        cold ? "down" : "up", air_, cold ? "from" : "up to", limit,
+                        nameOf(c.stage)),
+            {{"air_c", air_}, {"limit_c", limit}});
+        f.cure = figureCure(c.stage, &Charger::thermistor, true, "Add a thermistor",
+                            "add a thermistor to " + nameOf(c.stage));
+        out.push_back(std::move(f));
+    });
+}
+
+void recoveryTrap(const Solved& s, std::vector<Finding>& out) {
+    eachCharge(s, [&](const ChargeBench& b, const ChargeLook&) {
+        const ChargeSettings& set = b.settings;
+        if (set.recoveryBelow <= 0 || set.recoveryCurrent <= 0 || !canRecharge(b.pack.cell))
+            return;
+        const auto [takes, mode] = hungriest(s, b, set.recoveryBelow * (1 - kSlack));
+        if (takes < set.recoveryCurrent * (1 - kSlack))
+            return;
+        Finding f = finding(
+            "recovery_trap", Severity::stop, s.project.stages[b.charger].id,
+            "A flat pack never recovers",
+            fmt::format("Under {} the charger gives {}, and in mode “{}” the device takes {}: "
+                        "nothing is left for the cells.",
+                        volts(set.recoveryBelow), amps(set.recoveryCurrent),
+                        nameOf(s.project.modes[mode]), amps(takes)),
+            {{"load_a", takes}, {"limit_a", set.recoveryCurrent}});
+        f.cure = pathCure(s.project.stages[b.charger].id);
+        out.push_back(std::move(f));
+    });
+}
+
+void endTrap(const Solved& s, std::vector<Finding>& out) {
+    eachCharge(s, [&](const ChargeBench& b, const ChargeLook&) {
+        const ChargeSettings& set = b.settings;
+        if (set.volts <= 0 || set.endCurrent <= 0 || !canRecharge(b.pack.cell))
+            return;
+        const auto [takes, mode] = hungriest(s, b, set.volts);
+        if (takes < set.endCurrent * (1 - kSlack))
+            return;
+        Finding f = finding(
+            "end_trap", Severity::stop, s.project.stages[b.charger].id, "The charge never ends",
+            fmt::format("At {} the device takes {} in mode “{}”, and the charger ends at {}: it "
+                        "holds the cells at their fullest for good.",
+                        volts(set.volts), amps(takes), nameOf(s.project.modes[mode]),
+                        amps(set.endCurrent)),
+            {{"load_a", takes}, {"limit_a", set.endCurrent}});
+        f.cure = pathCure(s.project.stages[b.charger].id);
+        out.push_back(std::move(f));
+    });
+}
+
+void chargeHeat(const Solved& s, std::vector<Finding>& out) {
+    eachCharge(s, [&](const ChargeBench& b, const ChargeLook& look) {
+        if (!look.hot || b.limits.converter().theta <= 0)
+            return;
+        const Stage& stage = s.project.stages[b.charger];
+        const double most = maxPartOf(stage.part);
+        const bool folds = look.hot->hoursUnder(ChargeLimit::heat) > 0;
+        const bool past = overSet(look.hot->peakPart, most);
+        if (!folds && !past)
+            return;
+        const double limit = folds ? b.settings.foldBack : most;
+        const double air = s.project.brief.air().high.value_or(b.ambient).value();
+        // In proportion to the loss: what comes in, less the pack, stays the same.
+        double peak = 0;
+        double atPeak = 0;
+        for (const ChargePoint& p : look.hot->curve)
+            if (p.loss > peak) {
+                peak = p.loss;
+                atPeak = p.packAmps;
+            }
+        const double may = (limit - air) / b.limits.converter().theta;
+        const double allowed = peak > 0 ? kSafely * atPeak * std::min(1.0, may / peak) : 0;
+        Finding f = finding(
+            "charge_heat", past && !folds ? Severity::stop : Severity::care, stage.id,
+            folds ? nameOf(stage) + " folds back" : nameOf(stage) + " gets too warm",
+            folds ? fmt::format("In air of {:.0f} °C it holds its loss at {} for {}: {} would stay "
+                                "under {:.0f} °C.",
+                                air, writeQuantity(may, Unit::watt),
+                                writeHours(look.hot->hoursUnder(ChargeLimit::heat)), amps(allowed),
+                                limit)
+                  : fmt::format("In air of {:.0f} °C it reaches {:.0f} °C and may have {:.0f} °C: "
+                                "{} would stay under it.",
+                                air, look.hot->peakPart, limit, amps(allowed)),
+            {{"part_c", look.hot->peakPart}, {"limit_c", limit}, {"allowed_a", allowed}});
+        if (allowed > 0 && allowed < b.settings.current)
+            f.cure = currentCure(stage, std::floor(allowed * 100) / 100);
+        out.push_back(std::move(f));
+    });
+}
+
+void chargeLimited(const Solved& s, std::vector<Finding>& out) {
+    eachCharge(s, [&](const ChargeBench& b, const ChargeLook& look) {
+        if (!look.lift || !look.usual.hoursToFull || look.lift->lifted == ChargeLimit::cc ||
+            !look.lift->hours || look.lift->saved < kWorthLifting * *look.usual.hoursToFull)
+            return;
+        const Part& source = s.project.stages[b.source].part;
+        const auto from = std::find_if(
+            look.usual.phases.begin(), look.usual.phases.end(),
+            [&](const ChargePhase& phase) { return phase.limit == look.lift->lifted; });
+        const std::string next =
+            look.lift->next ? limitNamed(*look.lift->next, source) : std::string("nothing");
+        out.push_back(finding(
+            "charge_limited", Severity::note, s.project.stages[b.charger].id,
+            fmt::format("{} holds the charge back",
+                        [&] {
+                            std::string who = limitNamed(look.lift->lifted, source);
+                            who[0] =
+                                static_cast<char>(std::toupper(static_cast<unsigned char>(who[0])));
+                            return who;
+                        }()),
+            fmt::format("From {} on, and it costs {}: without it {} is next, and full after {}.",
+                        from->from > 0 ? writeHours(from->from) : std::string("the start"),
+                        writeHours(look.lift->saved), next, writeHours(*look.lift->hours)),
+            {{"hours_lost", look.lift->saved}, {"hours", *look.usual.hoursToFull}}));
+    });
+}
+
+void dumbCharger(const Solved& s, std::vector<Finding>& out) {
+    eachCharge(s, [&](const ChargeBench& b, const ChargeLook& look) {
+        const bool open = b.limits.converter().topology == Topology::direct;
+        if (!open || !look.usual.hoursToFull)
+            return;
+        const Stage& stage = s.project.stages[b.charger];
+        const double ampHours = b.pack.cell.capacity.value() * b.pack.parallel;
+        const double rate = look.usual.afterAmps / ampHours;
+        const bool lithium = isRechargeableLithium(b.pack.cell.chemistry);
+        const bool harms = lithium || rate > kHarmless;
+        out.push_back(finding(
+            "dumb_charger",
+            lithium ? Severity::stop
+            : harms ? Severity::care
+                    : Severity::note,
+            stage.id, "Nothing ends this charge but you",
+            lithium
+                ? fmt::format("{} goes on pushing into full lithium cells until they burn. They "
+                              "take a charger that ends.",
+                              nameOf(stage))
+                : fmt::format("From empty it is full after {}, then {} go on into it, {} of its "
+                              "capacity an hour{}. Take it off after {}.",
+                              writeHours(*look.usual.hoursToFull / (1 - look.usual.from)),
+                              amps(look.usual.afterAmps), writeShare(rate),
+                              harms ? ": that cooks it" : "",
+                              writeHours(*look.usual.hoursToFull / (1 - look.usual.from))),
+            {{"after_a", look.usual.afterAmps}, {"hours", *look.usual.hoursToFull}}));
+    });
+}
+
+} // namespace sipper::rules

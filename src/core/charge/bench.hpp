@@ -1,0 +1,56 @@
+// Everything that one charge is computed from, made once.
+#pragma once
+
+#include "charge/charge.hpp"
+#include "charge/limits.hpp"
+
+#include <memory>
+
+namespace sipper {
+
+/// Everything that one charge is computed from.
+struct ChargeBench {
+    const Project& project;
+    std::size_t charger;
+    std::size_t source;
+    std::size_t packAt;
+    std::size_t mode;
+    Celsius ambient;
+    const Charger& part;
+    const Pack& pack;
+    PackModel model;
+    ChargeSettings settings;
+    Feed feed;
+    BatteryNode node;
+    ChargeLimits limits;
+
+    ChargeBench(const Project& p, std::size_t chargerAt, std::size_t sourceAt,
+                std::size_t packPlace, const ChargeAsk& ask)
+        : project(p), charger(chargerAt), source(sourceAt), packAt(packPlace),
+          mode(ask.mode.value_or(p.baseMode())),
+          ambient(ask.ambient.value_or(typicalConditions(p).ambient)),
+          part(std::get<Charger>(p.stages[chargerAt].part)),
+          pack(std::get<Pack>(p.stages[packPlace].part)), model(pack, ambient),
+          settings(part, pack), feed(p, chargerAt, sourceAt, mode, ambient),
+          node(p, packPlace, sourceAt, mode, ambient, restVolts(ask.from)),
+          limits(part, settings, feed, node, ambient) {
+        for (const ChargeLimit limit : ask.lifted)
+            limits.lift(limit);
+    }
+    [[nodiscard]] double restVolts(double charge) const {
+        return model.series * model.openCircuitAt(model.height(model.level(charge)));
+    }
+};
+
+/// Ids that do not fit are an Error; so is a project without a charger.
+[[nodiscard]] Outcome<std::unique_ptr<ChargeBench>> chargeBenchOf(const Project& project,
+                                                                  const ChargeAsk& ask);
+
+/// V that a buck or a linear one has to have more of at its input, and a boost less, with nothing
+/// drawn (design: charging, topology); 0 for a buck-boost.
+[[nodiscard]] double topologyLimit(const ChargeBench& bench);
+
+/// What can be told before anything flows, the first that holds (design: charging).
+[[nodiscard]] std::optional<ChargeNever> refusal(const ChargeBench& bench);
+
+} // namespace sipper

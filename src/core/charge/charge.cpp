@@ -1,0 +1,474 @@
+#include "charge/charge.hpp"
+
+#include "charge/bench.hpp"
+
+#include "line/operating.hpp"
+#include "parts/chemistry.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
+#include "project/tree.hpp"
+#include "quantity/slack.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+#include <set>
+
+namespace sipper {
+namespace {
+
+constexpr double kLongest = 4000;         ///< h; what takes longer never ends
+constexpr double kHoldStep = 20.0 / 3600; ///< h, at the set voltage (design: charging)
+constexpr double kHoldShare = 0.05;       ///< by which the current may move in a step there
+constexpr double kMostlyFull = 0.8;
+constexpr double kTrickle = 2e-3; ///< of the capacity per hour: so little that it has settled
+
+constexpr std::array<std::string_view, 7> kNevers{
+    "not_rechargeable", "too_cold",      "wrong_topology", "input_too_high",
+    "source_too_weak",  "recovery_trap", "end_trap"};
+
+/// The sources that a stage is fed from, through whatever stands between.
+std::vector<std::string> rootsOf(const Project& p, const Stage& stage) {
+    std::vector<std::string> roots;
+    std::set<std::string> seen;
+    std::vector<const Stage*> open{&stage};
+    while (!open.empty()) {
+        const Stage* s = open.front();
+        open.erase(open.begin());
+        if (isSource(s->part)) {
+            roots.push_back(s->id);
+            continue;
+        }
+        for (const std::string& feed : s->fedBy)
+            if (const Stage* f = p.stage(feed); f && seen.insert(feed).second)
+                open.push_back(f);
+    }
+    return roots;
+}
+
+Error wrong(const std::string& where, const std::string& found, const std::string& expected) {
+    return Error{"charge", where, found, expected, ""};
+}
+
+std::string joined(const std::vector<std::string>& ids) {
+    std::string text;
+    for (const std::string& id : ids)
+        text += (text.empty() ? "" : ", ") + id;
+    return text;
+}
+
+/// One charge on the stepper.
+class Run {
+  public:
+    Run(ChargeBench& bench, const ChargeAsk& ask) : m_bench(bench), m_ask(ask) {
+        m_out.charger = bench.project.stages[bench.charger].id;
+        m_out.source = bench.project.stages[bench.source].id;
+        m_out.pack = bench.project.stages[bench.packAt].id;
+        m_out.mode = bench.mode;
+        m_out.from = ask.from;
+        if (bench.part.timer)
+            m_until = bench.part.timer->value();
+        m_recovering = bench.settings.recoveryBelow > 0 && bench.settings.recoveryCurrent > 0;
+        m_out.peakPart = bench.ambient.value();
+    }
+
+    Charge go() {
+        if (const auto never = refusal(m_bench)) {
+            m_out.never = never;
+            return std::move(m_out);
+        }
+        Drive driver;
+        driver.amps = [&](const PackState& state, double) -> std::optional<double> {
+            askAt(state);
+            return -m_now.node.packAmps;
+        };
+        driver.regime = [&] {
+            return static_cast<int>(m_now.limit) * 2 +
+                   (m_bench.node.heldOpen() && m_bench.node.wouldClose(m_now.node.volts) ? 1 : 0);
+        };
+        driver.happened = [&](const PackState& state, double, double) { return over(state); };
+        driver.record = [&](double hours, const PackState& state, double, double) {
+            record(hours, state);
+        };
+        driver.acceptance = m_bench.settings.efficiency;
+        Stepping rule;
+        rule.chargeShare *= m_ask.stepShare;
+        rule.voltsPerCell *= m_ask.stepShare;
+        // At the set voltage the current moves while the voltage does not: short steps there.
+        PackState state{m_bench.model.level(m_ask.from), 0};
+        double hours = 0;
+        for (const bool holding : {false, true}) {
+            m_untilHeld = !holding;
+            m_base = hours;
+            driver.until = m_until - hours;
+            driver.ampsShare = holding ? kHoldShare * m_ask.stepShare : 0;
+            driver.longest = holding ? kHoldStep * m_ask.stepShare : 0;
+            const DriveResult driven = drive(m_bench.model, state, driver, rule);
+            hours += driven.hours;
+            state = driven.state;
+            if (driven.end == DriveEnd::happened && m_untilHeld && !m_done)
+                continue;
+            finish(driven.end, hours);
+            break;
+        }
+        return std::move(m_out);
+    }
+
+  private:
+    struct Inside {
+        double e;
+        double r;
+    };
+    [[nodiscard]] Inside inside(const PackState& state) const {
+        const PackModel& m = m_bench.model;
+        const double height = m.height(state.wells);
+        return {m.series * (m.openCircuitAt(height) - state.slow),
+                m.series * m.resistanceAt(height) / m.parallel + m.connection};
+    }
+    [[nodiscard]] ChargeMoment momentAt(const PackState& state) const {
+        const auto [e, r] = inside(state);
+        return m_bench.limits.at(e, r, m_recovering);
+    }
+    /// `m_now` of this state; what was asked last is not worked out again.
+    void askAt(const PackState& state) {
+        const auto same = [&] {
+            return m_asked && m_asked->wells.atHand == state.wells.atHand &&
+                   m_asked->wells.bound == state.wells.bound && m_asked->slow == state.slow;
+        };
+        if (same())
+            return;
+        m_now = momentAt(state);
+        m_asked = state;
+    }
+    [[nodiscard]] bool holds() const { return m_now.limit == ChargeLimit::cv; }
+
+    /// Is it over, or at least something new, with `m_now` of this state?
+    bool over(const PackState& state) {
+        m_done = true;
+        if (m_now.starved || trapped())
+            return true;
+        if (holds() && !endless() && m_now.chargerAmps <= m_bench.settings.endCurrent)
+            return true;
+        const double ampHours = m_bench.model.usable * m_bench.model.parallel;
+        if (endless() && m_now.node.packAmps < kTrickle * ampHours &&
+            m_bench.model.charge(state.wells) > kMostlyFull)
+            return true;
+        m_done = false;
+        return m_untilHeld && holds();
+    }
+    /// In recovery, with nothing left for the pack.
+    [[nodiscard]] bool trapped() const {
+        return m_now.limit == ChargeLimit::recovery &&
+               m_now.node.loadAmps >= m_bench.settings.recoveryCurrent * (1 - kSlack);
+    }
+    /// At the set voltage, with the load taking the end current or more.
+    [[nodiscard]] bool endless() const {
+        return holds() && m_now.node.loadAmps >= m_bench.settings.endCurrent * (1 - kSlack);
+    }
+
+    void record(double sinceDrive, const PackState& state) {
+        const double hours = m_base + sinceDrive;
+        askAt(state);
+        const auto [e, r] = inside(state);
+        ChargePoint p;
+        p.hours = hours;
+        p.charge = m_bench.model.charge(state.wells);
+        p.packVolts = m_now.node.volts;
+        p.packAmps = m_now.node.packAmps;
+        p.inputAmps = m_now.inputAmps;
+        p.inputVolts = m_now.feed.volts;
+        p.loss = m_now.loss;
+        p.openCircuit = e;
+        p.ohms = r;
+        p.recovering = m_recovering;
+        if (m_out.phases.empty() || m_out.phases.back().limit != m_now.limit) {
+            if (!m_out.phases.empty())
+                m_out.phases.back().to = hours;
+            m_out.phases.push_back({hours, std::nullopt, m_now.limit});
+        }
+        reach80(p);
+        book(p, state);
+        m_out.peakLoss = std::max(m_out.peakLoss, p.loss);
+        m_out.curve.push_back(p);
+        if (m_recovering && m_now.limit != ChargeLimit::recovery) {
+            m_recovering = false; // left for good
+            m_asked.reset();
+        }
+        if (m_bench.node.heldOpen() && m_bench.node.wouldClose(p.packVolts)) {
+            m_bench.node.close(p.packVolts);
+            m_asked.reset();
+        }
+    }
+    void reach80(const ChargePoint& p) {
+        if (m_out.hoursTo80 || p.charge < kMostlyFull)
+            return;
+        if (m_out.curve.empty() || p.charge <= m_out.curve.back().charge) {
+            m_out.hoursTo80 = p.hours;
+            return;
+        }
+        const ChargePoint& last = m_out.curve.back();
+        m_out.hoursTo80 = last.hours + (p.hours - last.hours) * (kMostlyFull - last.charge) /
+                                           (p.charge - last.charge);
+    }
+
+    /// Watts of everything now, and their hours since the last point by the trapezoid rule.
+    void book(const ChargePoint& p, const PackState& state) {
+        const PackModel& m = m_bench.model;
+        ChargeLedger now;
+        now.input = m_now.feed.sourceVolts * m_now.feed.sourceAmps;
+        now.charger = m_now.loss;
+        const double rest = m.series * m.openCircuitAt(m.height(state.wells));
+        const double kept = p.packAmps > 0 ? m_bench.settings.efficiency : 1;
+        now.stored = rest * p.packAmps * kept;
+        now.packHeat = p.packVolts * p.packAmps - now.stored;
+        if (m_ask.ledger)
+            shares(p, now);
+        if (!m_out.curve.empty())
+            add(m_before, now, p.hours - m_out.curve.back().hours);
+        m_before = std::move(now);
+    }
+    void shares(const ChargePoint& p, ChargeLedger& now) {
+        const Project& way = m_bench.feed.project();
+        if (m_bench.feed.flowsAt(m_now.inputAmps, m_flows)) {
+            for (const std::size_t i : m_bench.feed.network().order())
+                now.stages[way.stages[i].id] += m_flows.stages[i].loss();
+            for (std::size_t i = 0; i + 1 < way.loads.size(); ++i)
+                if (m_bench.feed.network().reachesLoad(i))
+                    now.loads[way.loads[i].id] += m_flows.loads[i].v * m_flows.loads[i].i;
+        }
+        const Project& all = m_bench.project;
+        if (!m_bench.node.flowsAt(p.packVolts, m_flows))
+            return;
+        for (const std::size_t i : m_bench.node.network().order())
+            now.stages[all.stages[i].id] += m_flows.stages[i].loss();
+        for (std::size_t i = 0; i < all.loads.size(); ++i)
+            if (m_bench.node.network().reachesLoad(i))
+                now.loads[all.loads[i].id] += m_flows.loads[i].v * m_flows.loads[i].i;
+    }
+    void add(const ChargeLedger& a, const ChargeLedger& b, double hours) {
+        ChargeLedger& out = m_out.ledger;
+        const auto mean = [&](double x, double y) { return (x + y) / 2 * hours; };
+        out.input += mean(a.input, b.input);
+        out.charger += mean(a.charger, b.charger);
+        out.packHeat += mean(a.packHeat, b.packHeat);
+        out.stored += mean(a.stored, b.stored);
+        for (const auto& [of, list] :
+             {std::pair{&a.stages, &out.stages}, std::pair{&b.stages, &out.stages},
+              std::pair{&a.loads, &out.loads}, std::pair{&b.loads, &out.loads}})
+            for (const auto& [id, watts] : *of)
+                (*list)[id] += watts / 2 * hours;
+    }
+
+    void finish(DriveEnd end, double hours) {
+        m_out.inputWh = m_out.ledger.input;
+        m_out.storedWh = m_out.ledger.stored;
+        m_out.peakPart =
+            m_bench.ambient.value() + m_bench.limits.converter().theta * m_out.peakLoss;
+        m_out.afterAmps = std::max(0.0, m_now.node.packAmps);
+        const bool timed = end == DriveEnd::time && m_bench.part.timer;
+        const bool full = timed || (end == DriveEnd::full && !endless());
+        if (m_now.starved)
+            m_out.never = ChargeNever::sourceTooWeak;
+        else if (trapped())
+            m_out.never = ChargeNever::recoveryTrap;
+        else if (endless())
+            m_out.never = ChargeNever::endTrap;
+        else if (!full && end != DriveEnd::happened)
+            m_out.never =
+                m_now.limit == ChargeLimit::source || m_now.limit == ChargeLimit::inputLimit
+                    ? ChargeNever::sourceTooWeak
+                    : ChargeNever::endTrap;
+        if (m_out.never)
+            return;
+        m_out.hoursToFull = hours;
+        if (!m_out.phases.empty())
+            m_out.phases.back().to = hours;
+    }
+
+    ChargeBench& m_bench;
+    const ChargeAsk& m_ask;
+    Charge m_out;
+    ChargeMoment m_now;
+    std::optional<PackState> m_asked; ///< the state of `m_now`
+    ChargeLedger m_before;
+    Flows m_flows;
+    double m_until = kLongest;
+    double m_base = 0;
+    bool m_recovering = false;
+    bool m_untilHeld = true;
+    bool m_done = false;
+};
+
+} // namespace
+
+Outcome<std::unique_ptr<ChargeBench>> chargeBenchOf(const Project& p, const ChargeAsk& ask) {
+    const auto chargers = chargersOf(p);
+    if (chargers.empty())
+        return wrong("/stages", "no charger", "a stage of kind charger");
+    const std::string id = ask.charger.empty() ? chargers.front() : ask.charger;
+    if (std::find(chargers.begin(), chargers.end(), id) == chargers.end())
+        return wrong("charger", "\"" + id + "\"", "one of " + joined(chargers));
+    const auto sources = chargeSources(p, id);
+    if (sources.empty())
+        return wrong("charger", "\"" + id + "\" without a source", "a charger that a source feeds");
+    const std::string source = ask.source.empty() ? sources.front() : ask.source;
+    if (std::find(sources.begin(), sources.end(), source) == sources.end())
+        return wrong("--source", "\"" + source + "\"", "one of " + joined(sources));
+    if (!(ask.from >= 0 && ask.from <= 1))
+        return wrong("--from", fmt::format("{}", ask.from), "a share from 0 to 1");
+    const std::size_t at = stageIndex(p, id);
+    return std::make_unique<ChargeBench>(
+        p, at, stageIndex(p, source), stageIndex(p, std::get<Charger>(p.stages[at].part).charges),
+        ask);
+}
+
+double topologyLimit(const ChargeBench& b) {
+    const ConverterModel& c = b.limits.converter();
+    const Cell& cell = b.pack.cell;
+    const double target = b.settings.volts > 0 ? b.settings.volts : b.restVolts(1);
+    switch (c.topology) {
+    case Topology::linear:
+        return target + c.dropout + c.dropoutPerAmp * b.settings.current;
+    case Topology::buck:
+        return (target + c.drop) / c.duty;
+    case Topology::boost:
+        return b.model.series * cell.empty.value_or(Volts{voltsOf(cell.chemistry).empty}).value();
+    case Topology::direct:
+        return target + c.drop;
+    case Topology::buckBoost:
+        break;
+    }
+    return 0;
+}
+
+std::optional<ChargeNever> refusal(const ChargeBench& b) {
+    const Cell& cell = b.pack.cell;
+    if (!canRecharge(cell))
+        return ChargeNever::notRechargeable;
+    const auto coldest = chargeFromOf(cell);
+    if (coldest && b.ambient.value() < *coldest)
+        return ChargeNever::tooCold;
+    const double input = b.feed.noLoadVolts();
+    const double limit = topologyLimit(b);
+    const bool fits =
+        b.limits.converter().topology == Topology::boost ? input < limit : input > limit;
+    if (!fits)
+        return ChargeNever::wrongTopology;
+    if (overSet(b.feed.highVolts(), plain(b.part.inputNeverAbove)))
+        return ChargeNever::inputTooHigh;
+    return std::nullopt;
+}
+
+std::string_view neverName(ChargeNever never) {
+    return kNevers.at(static_cast<std::size_t>(never));
+}
+
+double ChargeLedger::imbalance() const {
+    double sum = charger + packHeat + stored;
+    for (const auto& [id, wh] : stages)
+        sum += wh;
+    for (const auto& [id, wh] : loads)
+        sum += wh;
+    return input != 0 ? (input - sum) / input : 0;
+}
+
+double Charge::hoursUnder(ChargeLimit limit) const {
+    double hours = 0;
+    for (const ChargePhase& phase : phases)
+        if (phase.limit == limit && phase.to)
+            hours += *phase.to - phase.from;
+    return hours;
+}
+
+std::optional<ChargeLimit> Charge::heldBy() const {
+    std::optional<ChargeLimit> longest;
+    double most = 0;
+    for (const ChargePhase& phase : phases) {
+        if (phase.limit == ChargeLimit::cv)
+            continue; // every charge tapers at its set voltage
+        const double hours = hoursUnder(phase.limit);
+        if (!phase.to || hours > most) {
+            most = hours;
+            longest = phase.limit;
+        }
+    }
+    return longest ? longest : phases.empty() ? std::nullopt : std::optional(phases.back().limit);
+}
+
+std::vector<std::string> chargersOf(const Project& project) {
+    std::vector<std::string> ids;
+    for (const Stage& s : project.stages)
+        if (isCharger(s.part))
+            ids.push_back(s.id);
+    return ids;
+}
+
+std::vector<std::string> chargeSources(const Project& project, const std::string& charger) {
+    const Stage* stage = project.stage(charger);
+    return stage ? rootsOf(project, *stage) : std::vector<std::string>{};
+}
+
+Outcome<Charge> chargeOf(const Project& project, const ChargeAsk& ask) {
+    auto bench = chargeBenchOf(project, ask);
+    if (!bench)
+        return bench.error();
+    return Run(*bench.value(), ask).go();
+}
+
+ChargeAsk refillAsk(const Project& project) {
+    ChargeAsk ask;
+    const auto chargers = chargersOf(project);
+    if (chargers.empty())
+        return ask;
+    ask.charger = chargers.front();
+    const auto wanted = [&](const Part& part) {
+        const auto has = [&](std::string_view way) {
+            const auto& ways = project.brief.refilledBy;
+            return ways && std::find(ways->begin(), ways->end(), way) != ways->end();
+        };
+        return (has("socket") && std::holds_alternative<Usb>(part)) ||
+               (has("adapter") && std::holds_alternative<Adapter>(part)) ||
+               (has("vehicle") && std::holds_alternative<Vehicle>(part)) ||
+               (has("sun") && std::holds_alternative<Panel>(part));
+    };
+    for (const std::string& id : chargeSources(project, ask.charger))
+        if (wanted(project.stage(id)->part)) {
+            ask.source = id;
+            break;
+        }
+    return ask;
+}
+
+std::optional<Charge> refillOf(const Project& project) {
+    auto charge = chargeOf(project, refillAsk(project));
+    if (!charge)
+        return std::nullopt;
+    return std::move(charge).value();
+}
+
+Outcome<Ladder> ladderAt(const Project& project, const ChargeAsk& ask, const ChargePoint& point) {
+    auto bench = chargeBenchOf(project, ask);
+    if (!bench)
+        return bench.error();
+    return bench.value()->limits.ladder(point.openCircuit, point.ohms, point.recovering);
+}
+
+std::vector<std::pair<double, Ladder>> laddersOf(const Project& project, const ChargeAsk& ask,
+                                                 const Charge& charge, std::size_t count) {
+    std::vector<std::pair<double, Ladder>> ladders;
+    auto bench = chargeBenchOf(project, ask);
+    if (!bench || charge.curve.empty() || count == 0)
+        return ladders;
+    const double step = charge.curve.back().hours / static_cast<double>(count);
+    double next = 0;
+    for (const ChargePoint& point : charge.curve) {
+        if (point.hours < next)
+            continue;
+        next = point.hours + step;
+        ladders.emplace_back(point.hours, bench.value()->limits.ladder(
+                                              point.openCircuit, point.ohms, point.recovering));
+    }
+    return ladders;
+}
+
+} // namespace sipper

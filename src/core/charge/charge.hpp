@@ -1,0 +1,113 @@
+// One charge of a pack from a source: how long, what holds it back when, and where the energy goes.
+#pragma once
+
+#include "charge/limit.hpp"
+#include "project/project.hpp"
+#include "quantity/outcome.hpp"
+
+#include <map>
+
+namespace sipper {
+
+/// Why a charge never comes to its end, the first that holds.
+enum class ChargeNever {
+    notRechargeable,
+    tooCold,
+    wrongTopology,
+    inputTooHigh,
+    sourceTooWeak,
+    recoveryTrap,
+    endTrap
+};
+[[nodiscard]] std::string_view neverName(ChargeNever never);
+
+struct ChargeAsk {
+    std::string charger;             ///< id; empty: the first of the project
+    std::string source;              ///< id; empty: where its first feed comes from
+    double from = 0.1;               ///< charge at the start, 0 to 1
+    std::optional<std::size_t> mode; ///< held throughout; nothing: the base mode
+    std::optional<Celsius> ambient;  ///< nothing: the brief's typical
+    std::vector<ChargeLimit> lifted; ///< taken away, to see what comes next
+    bool ledger = true;              ///< with every part's share
+    double stepShare = 1;            ///< of the usual steps; halves them for tests
+};
+
+struct ChargePhase {
+    double from = 0;          ///< hours
+    std::optional<double> to; ///< nothing: it never ends
+    ChargeLimit limit = ChargeLimit::cc;
+};
+
+struct ChargePoint {
+    double hours = 0;
+    double charge = 0; ///< 0–1, both wells
+    double packVolts = 0;
+    double packAmps = 0;  ///< into the pack
+    double inputAmps = 0; ///< into the charger
+    double inputVolts = 0;
+    double loss = 0; ///< W in the charger
+    // The pack as the limits saw it, so that the moment can be asked again.
+    double openCircuit = 0; ///< V, what has sagged counted in
+    double ohms = 0;
+    bool recovering = false;
+};
+
+/// Watt-hours of a charge: input = way + charger + loads + heat in the pack + stored.
+struct ChargeLedger {
+    double input = 0; ///< at the source's terminals
+    double charger = 0;
+    double packHeat = 0; ///< resistance, relaxation, and what the cells do not keep
+    double stored = 0;
+    std::map<std::string, double> stages; ///< of the way, and behind the node
+    std::map<std::string, double> loads;
+
+    /// What the entries miss of the input, as a share of it.
+    [[nodiscard]] double imbalance() const;
+};
+
+struct Charge {
+    std::string charger;
+    std::string source;
+    std::string pack;
+    std::size_t mode = 0;
+    double from = 0.1;
+    std::optional<double> hoursTo80;
+    std::optional<double> hoursToFull;
+    std::optional<ChargeNever> never;
+    std::vector<ChargePhase> phases;
+    double inputWh = 0;
+    double storedWh = 0;
+    double peakLoss = 0;
+    double peakPart = 0; ///< degC
+    std::vector<ChargePoint> curve;
+    ChargeLedger ledger;
+    // What goes on after a charger that does not end by itself.
+    double afterAmps = 0; ///< into the full pack, of a direct or timed one
+
+    /// The phase with the most hours of those that the person can lift: what holds it back.
+    [[nodiscard]] std::optional<ChargeLimit> heldBy() const;
+    [[nodiscard]] double hoursUnder(ChargeLimit limit) const;
+};
+
+/// The chargers of a project, and the sources of one, by id.
+[[nodiscard]] std::vector<std::string> chargersOf(const Project& project);
+[[nodiscard]] std::vector<std::string> chargeSources(const Project& project,
+                                                     const std::string& charger);
+
+/// Charges the pack on the stepper (design: charging). Ids that do not fit are an Error; so is a
+/// project without a charger.
+[[nodiscard]] Outcome<Charge> chargeOf(const Project& project, const ChargeAsk& ask = {});
+
+/// The refill that people mean: the first charger, from 10 %, the device in its base mode, from the
+/// source by which the brief refills it, else from its first. Nothing without a charger.
+[[nodiscard]] ChargeAsk refillAsk(const Project& project);
+[[nodiscard]] std::optional<Charge> refillOf(const Project& project);
+
+/// What each limit alone would allow at a moment of a charge, in amps into the pack.
+[[nodiscard]] Outcome<Ladder> ladderAt(const Project& project, const ChargeAsk& ask,
+                                       const ChargePoint& point);
+/// The same at about `count` moments spread over the whole charge, with their hours.
+[[nodiscard]] std::vector<std::pair<double, Ladder>>
+laddersOf(const Project& project, const ChargeAsk& ask, const Charge& charge, std::size_t count);
+
+} // namespace sipper

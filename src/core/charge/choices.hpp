@@ -1,0 +1,87 @@
+// A charge beside others: what lifting its limit would give, other sources, other rates, and the
+// ways to run the device meanwhile. Each is really solved on the project it would be.
+#pragma once
+
+#include "charge/charge.hpp"
+
+#include <stop_token>
+
+namespace sipper {
+
+struct ChargeChoice {
+    std::string says; ///< `5 V socket, 1.5 A`
+    std::string note; ///< what else there is to it
+    bool yours = false;
+    std::optional<double> hours;
+    std::optional<double> hoursTo80;
+    std::optional<ChargeLimit> heldBy;
+    std::optional<ChargeNever> never;
+    Part source;           ///< of this charge
+    double lifeFactor = 1; ///< of the cycles at up to 0.5 C
+    Project project;       ///< with this choice taken: what "try it" opens
+};
+
+/// What comes next where the limit that holds a charge back is taken away.
+struct Lift {
+    ChargeLimit lifted = ChargeLimit::cc;
+    std::optional<ChargeLimit> next;
+    std::optional<double> hours; ///< to full without it
+    double saved = 0;            ///< hours
+};
+
+/// Cycles against those at up to 0.5 C: a third less for each doubling above it (rule of thumb,
+/// design: cells and packs). `rate` in 1/h.
+[[nodiscard]] double lifeAtRate(double rate);
+
+/// The charge without the limit that held it longest; nothing where only the voltage did.
+[[nodiscard]] std::optional<Lift> liftOf(const Project& project, const ChargeAsk& ask,
+                                         const Charge& charge);
+
+/// What advice looks at: the refill that people mean, in the brief's typical and warmest air.
+struct ChargeLook {
+    Charge usual;
+    std::optional<Charge> hot; ///< nothing where it never charges
+    std::optional<Lift> lift;
+};
+/// One for each charger that has a source and a pack. The first is `refillOf`.
+[[nodiscard]] std::vector<ChargeLook> lookAtCharges(const Project& project);
+
+/// The same charger on each of these sources (stages of the library); where its topology does not
+/// fit, a buck with the same settings in its place. The project's own source comes first.
+[[nodiscard]] std::vector<ChargeChoice> otherSources(const Project& project, const ChargeAsk& ask,
+                                                     const std::vector<Stage>& sources,
+                                                     const std::stop_token& stop = {});
+
+/// 0.3 C, 0.5 C and the cells' own limit, from a source that is strong enough.
+[[nodiscard]] std::vector<ChargeChoice> rateSchools(const Project& project, const ChargeAsk& ask,
+                                                    const std::stop_token& stop = {});
+
+/// How the device is fed while the pack charges.
+enum class PathWay { node, diode, fet };
+
+struct PathChoice {
+    PathWay way = PathWay::node;
+    bool yours = false;
+    std::optional<double> hours;         ///< to full, in the mode that was asked for
+    std::optional<ChargeNever> never;    ///< of that charge
+    std::optional<ChargeNever> fromFlat; ///< why a flat pack does not come back; nothing: it does
+    std::optional<double> runsFor;       ///< hours on the pack alone
+    double usable = 0;                   ///< share of the nameplate that reaches the loads
+    double cyclesAtTop = 0; ///< share of the capacity that the device takes a day from a full pack
+                            ///< on its charger
+    Project project;
+};
+
+/// The load on the pack's node, behind a diode path and behind a FET path. Nothing where the device
+/// is not fed from the pack.
+[[nodiscard]] std::vector<PathChoice> powerPaths(const Project& project, const ChargeAsk& ask,
+                                                 const std::stop_token& stop = {});
+
+/// The project with what hangs on the charged pack moved behind a selector that takes the
+/// charger's source first. Guards, fuses and leads that stand alone on the pack stay before it.
+[[nodiscard]] Project withPowerPath(const Project& project, const std::string& charger, Volts drop,
+                                    Ohms resistance);
+/// Has it one already?
+[[nodiscard]] bool hasPowerPath(const Project& project, const std::string& charger);
+
+} // namespace sipper

@@ -1,0 +1,88 @@
+#include "charge/converter.hpp"
+
+#include "parts/figures.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace sipper {
+namespace {
+
+constexpr int kSkipRounds = 40; ///< of the fixed loss that depends on the current it makes
+
+} // namespace
+
+ConverterModel::ConverterModel(const Charger& c)
+    : topology(c.topology.value_or(Topology::linear)),
+      quiescent(topology == Topology::linear ? std::max(plain(c.ground), plain(c.quiescent))
+                                             : plain(c.quiescent)),
+      fixed(plain(c.fixed)), drop(plain(c.drop)), resistance(plain(c.resistance)),
+      skipBelow(plain(c.skipBelow)), duty(c.maxDuty.value_or(1.0)), theta(thetaOf(Part(c))) {
+    if (c.dropoutKind == DropoutKind::fet && plain(c.ratedCurrent) > 0)
+        dropoutPerAmp = plain(c.dropout) / c.ratedCurrent->value();
+    else
+        dropout = plain(c.dropout);
+}
+
+double ConverterModel::fixedAt(double inductorAmps) const {
+    return skipBelow > 0 && inductorAmps < skipBelow ? fixed * inductorAmps / skipBelow : fixed;
+}
+
+std::optional<double> ConverterModel::inputAmps(double vIn, double v, double amps) const {
+    const bool down = topology == Topology::buck || (topology == Topology::buckBoost && vIn >= v);
+    if (topology == Topology::linear)
+        return amps + quiescent;
+    if (topology == Topology::direct)
+        return amps;
+    if (amps <= 0)
+        return quiescent;
+    if (down)
+        return (v * amps + fixedAt(amps) + drop * amps + resistance * amps * amps) / vIn +
+               quiescent;
+    // Stepping up: the smaller root of V I_L = P + fixed + drop I_L + R I_L^2.
+    const double room = vIn - drop;
+    double inductor = 0;
+    double losses = fixed;
+    for (int round = 0; round < kSkipRounds; ++round) {
+        const double power = v * amps + losses;
+        const double square = room * room - 4 * resistance * power;
+        if (room <= 0 || square < 0)
+            return std::nullopt;
+        const double next = 2 * power / (room + std::sqrt(square));
+        const bool settled = std::abs(next - inductor) <= 1e-13 * next;
+        inductor = next;
+        losses = fixedAt(inductor);
+        if (settled || skipBelow <= 0)
+            break;
+    }
+    return inductor + quiescent;
+}
+
+double ConverterModel::leastInput(double v, double amps) const {
+    switch (topology) {
+    case Topology::linear:
+        return v + dropout + dropoutPerAmp * amps;
+    case Topology::buck:
+        return (v + drop + resistance * amps) / duty;
+    case Topology::direct:
+        return v + drop + resistance * amps;
+    case Topology::boost:
+    case Topology::buckBoost:
+        break;
+    }
+    return 0;
+}
+
+std::optional<double> ConverterModel::heldAmps(double most, double v) const {
+    if (topology == Topology::linear)
+        return std::max(0.0, most - quiescent);
+    if (topology != Topology::buck)
+        return std::nullopt;
+    // Out of duty: I_in = duty i + fixed / V_in + own (design: stages).
+    double amps = most / duty;
+    for (int round = 0; round < kSkipRounds; ++round)
+        amps = std::max(0.0, (most - quiescent - fixedAt(amps) / leastInput(v, amps)) / duty);
+    return amps;
+}
+
+} // namespace sipper

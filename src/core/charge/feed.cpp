@@ -1,0 +1,138 @@
+#include "charge/feed.hpp"
+
+#include "parts/kinds.hpp"
+#include "project/tree.hpp"
+
+#include <algorithm>
+#include <bit>
+#include <cmath>
+#include <cstdint>
+
+namespace sipper {
+namespace {
+
+constexpr std::uint64_t kGolden = 0x9e3779b97f4a7c15; ///< spreads the bits (Knuth, multiplicative)
+constexpr int kKnownBits = 8;
+constexpr double kProbeVolts = 1000; ///< far over what any way drops
+
+/// The project with the charger as a load, so that the line's own solver has the way to it. The
+/// way is the first of its feeds that comes from the source.
+Project asLoad(const Project& project, const Stage& charger, const std::string& source) {
+    Project p = project;
+    p.variants.clear();
+    Load load;
+    load.id = charger.id;
+    for (const std::string& feed : charger.fedBy) {
+        const auto back = wayBack(project, feed);
+        const std::string root = back.empty() ? feed : back.back()->id;
+        if (root == source || behind(project, source).contains(feed)) {
+            load.fedBy = feed;
+            break;
+        }
+    }
+    Draw draw;
+    draw.mode = p.modes[p.baseMode()].id;
+    draw.current = Amps{0};
+    load.draws = {draw};
+    std::erase_if(p.stages, [](const Stage& s) { return isCharger(s.part); });
+    p.loads.push_back(std::move(load));
+    return p;
+}
+
+/// The source, and the pack that is charged.
+std::vector<std::size_t> presentIn(const Project& p, std::size_t source, const std::string& pack) {
+    return {source, stageIndex(p, pack)};
+}
+
+} // namespace
+
+Feed::Feed(const Project& project, std::size_t charger, std::size_t source, std::size_t mode,
+           Celsius ambient)
+    : m_project(asLoad(project, project.stages[charger], project.stages[source].id)),
+      m_source(sourceModel(project.stages[source].part)),
+      m_sourceIndex(stageIndex(m_project, project.stages[source].id)),
+      m_asLoad(m_project.loads.size() - 1), m_mode(mode),
+      m_network(
+          m_project, ambient, {},
+          {m_sourceIndex, presentIn(m_project, m_sourceIndex,
+                                    std::get<Charger>(project.stages[charger].part).charges)}),
+      m_demand(m_network.demand(mode, Network::kNoBurst)) {
+    for (const Stage* s : wayBack(m_project, m_project.loads[m_asLoad].id))
+        m_regulated = m_regulated || isRegulator(s->part);
+    lookForPlainWay();
+    if (const auto idle = at(0)) {
+        m_noLoad = idle->volts;
+        m_others = idle->sourceAmps;
+    }
+    m_high = m_noLoad + m_source.high - m_source.volts;
+}
+
+/// Wires, diodes, fuses and closed switches only, and no load but the charger: closed form.
+void Feed::lookForPlainWay() {
+    m_plain = true;
+    for (std::size_t i = 0; i < m_project.loads.size(); ++i)
+        if (i != m_asLoad && m_network.reachesLoad(i))
+            m_plain = false;
+    for (const std::size_t i : m_network.order()) {
+        const Physics physics = physicsOf(m_project.stages[i].part, Celsius{25});
+        m_plain = m_plain && (physics.kind == Way::series || physics.kind == Way::fuse);
+    }
+    if (!m_plain)
+        return;
+    // What 1 A and 2 A cost tells ohms and drops; the network itself says so.
+    const auto lost = [&](double amps) {
+        const bool solved = m_network.solve(demandOf(amps), kProbeVolts, 0, m_flows);
+        return solved ? kProbeVolts - m_flows.loads[m_asLoad].v : std::nan("");
+    };
+    const double one = lost(1);
+    const double two = lost(2);
+    m_ohms = two - one;
+    m_drops = one - m_ohms;
+    m_plain = std::isfinite(one) && std::isfinite(two);
+}
+
+const Demand& Feed::demandOf(double inputAmps) const {
+    m_demand.draws[m_asLoad] = {Demand::Kind::current, inputAmps};
+    if (m_regulated) // its cached set-point current has the charger's in it
+        m_network.prepare(m_demand);
+    return m_demand;
+}
+
+bool Feed::flowsAt(double inputAmps, Flows& flows) const {
+    if (!m_network.solve(demandOf(inputAmps), m_source.volts, m_source.ohms, flows))
+        return false;
+    StageFlow& source = flows.stages[m_sourceIndex];
+    source.vIn = source.vOut = flows.sourceVolts;
+    source.iIn = source.iOut = flows.sourceAmps;
+    return true;
+}
+
+std::optional<FeedPoint> Feed::at(double inputAmps) const {
+    if (m_plain) {
+        const double terminals = m_source.volts - m_source.ohms * inputAmps;
+        const double volts = terminals - m_drops - m_ohms * inputAmps;
+        if (!(volts > 0))
+            return std::nullopt;
+        return FeedPoint{volts, terminals, inputAmps};
+    }
+    Known& known =
+        m_known[(std::bit_cast<std::uint64_t>(inputAmps) * kGolden) >> (64 - kKnownBits)];
+    if (known.amps != inputAmps)
+        known = {inputAmps, solved(inputAmps)};
+    return known.point;
+}
+
+std::optional<FeedPoint> Feed::solved(double inputAmps) const {
+    if (!flowsAt(inputAmps, m_flows))
+        return std::nullopt;
+    return FeedPoint{m_flows.loads[m_asLoad].v, m_flows.sourceVolts, m_flows.sourceAmps};
+}
+
+std::optional<FeedPoint> Feed::fallenTo(double inputVolts, double inputAmps) const {
+    const auto full = at(inputAmps);
+    if (!full)
+        return std::nullopt;
+    return FeedPoint{inputVolts, full->sourceVolts - (full->volts - inputVolts), full->sourceAmps};
+}
+
+} // namespace sipper

@@ -1,0 +1,297 @@
+#include "charge/limits.hpp"
+
+#include "parts/chemistry.hpp"
+#include "parts/figures.hpp"
+#include "quantity/slack.hpp"
+
+#include <algorithm>
+#include <boost/math/tools/toms748_solve.hpp>
+#include <cmath>
+#include <limits>
+
+namespace sipper {
+namespace {
+
+constexpr double kEndShare = 0.05;   ///< of the capacity, where no end current is set
+constexpr double kNickelKeeps = 0.7; ///< share of the charge that stays (design: charging)
+constexpr double kUnbounded = 1000;  ///< A; more than any cable here carries
+constexpr int kInputRounds = 200;    ///< of the input current that drops its own volts
+constexpr int kLooks =
+    24; ///< up to what the way carries, for a limit that may bite only on the way
+constexpr double kNear = 0.02;          ///< of a current: how far it moves in a step at the most
+constexpr int kCarryRounds = 60;        ///< of the search for what the way carries at all
+constexpr std::uintmax_t kRounds = 100; ///< of TOMS 748
+constexpr double kInputTolerance = 1e-13;
+constexpr double kNever = std::numeric_limits<double>::infinity();
+
+constexpr std::array<std::string_view, kChargeLimits> kNames{
+    "source", "input_limit", "output_limit", "power_limit", "heat", "cc", "cv", "cell", "recovery"};
+
+} // namespace
+
+std::string_view limitName(ChargeLimit limit) {
+    return kNames.at(static_cast<std::size_t>(limit));
+}
+
+ChargeSettings::ChargeSettings(const Charger& c, const Pack& pack)
+    : current(plain(c.chargeCurrent)), volts(plain(c.chargeVoltage)),
+      endCurrent(plain(c.endCurrent)), recoveryBelow(plain(c.recoveryBelow)),
+      recoveryCurrent(plain(c.recoveryCurrent)), inputLimit(plain(c.inputLimit)),
+      inputHold(plain(c.inputHold)), inputMin(plain(c.inputMin)), powerLimit(plain(c.powerLimit)),
+      outputLimit(plain(c.outputLimit)), foldBack(plain(c.foldBack)),
+      cellAmps(plain(pack.cell.maxCharge) * pack.parallel),
+      efficiency(c.chargeEfficiency.value_or(isNickel(pack.cell.chemistry) ? kNickelKeeps : 1.0)) {
+    if (!c.chargeCurrent && c.programK && plain(c.programOhm) > 0)
+        current = *c.programK / c.programOhm->value();
+    if (!c.endCurrent)
+        endCurrent = kEndShare * pack.cell.capacity.value() * pack.parallel;
+}
+
+ChargeLimits::ChargeLimits(const Charger& charger, const ChargeSettings& settings, const Feed& feed,
+                           const BatteryNode& node, Celsius ambient)
+    : m_converter(charger), m_set(settings), m_feed(feed), m_node(node),
+      m_ambient(ambient.value()) {}
+
+/// The input current, and the volts that it leaves there: found from the no-load voltage down.
+std::optional<ChargeLimits::Input> ChargeLimits::inputFor(double amps, double volts) const {
+    double vIn = m_feed.noLoadVolts();
+    Input in;
+    for (int round = 0; round < kInputRounds; ++round) {
+        const auto takes = m_converter.inputAmps(vIn, volts, amps);
+        if (!takes)
+            return std::nullopt;
+        const auto feed = m_feed.at(*takes);
+        if (!feed)
+            return std::nullopt;
+        const bool settled =
+            !m_converter.takesByVolts() || std::abs(feed->volts - vIn) <= kInputTolerance * vIn;
+        vIn = feed->volts;
+        in = {*feed, *takes};
+        if (settled)
+            return in;
+    }
+    return std::nullopt; // it creeps on: at the edge of what the way carries
+}
+
+/// With the source at its limit and its volts fallen to what the charger needs at least.
+std::optional<ChargeLimits::Input> ChargeLimits::heldInput(const NodePoint& node,
+                                                           double amps) const {
+    const double takes = m_feed.source().limit - m_feed.others();
+    const auto feed = m_feed.fallenTo(m_converter.leastInput(node.volts, amps), takes);
+    if (!feed)
+        return std::nullopt;
+    return Input{*feed, takes};
+}
+
+double ChargeLimits::lossOf(const Input& in, const NodePoint& node, double amps) const {
+    return in.feed.volts * in.amps - node.volts * amps;
+}
+
+bool ChargeLimits::backsOff() const {
+    return m_set.inputHold > 0 || (m_set.inputLimit > 0 && on(ChargeLimit::inputLimit) &&
+                                   m_set.inputLimit <= m_feed.source().limit);
+}
+
+/// Limits in closed form.
+double ChargeLimits::simple(ChargeLimit limit, Here here) const {
+    const auto set = [](double amps) { return amps > 0 ? amps : kNever; };
+    switch (limit) {
+    case ChargeLimit::outputLimit:
+        return set(m_set.outputLimit);
+    case ChargeLimit::cc:
+        return set(m_set.current);
+    case ChargeLimit::cv: {
+        if (m_set.volts <= 0)
+            return kNever;
+        const double into = here.r > 0              ? (m_set.volts - here.e) / here.r
+                            : here.e >= m_set.volts ? 0
+                                                    : kNever;
+        return std::isfinite(into) ? std::max(0.0, into + m_node.loadAt(m_set.volts)) : kNever;
+    }
+    case ChargeLimit::cell:
+        return m_set.cellAmps > 0 ? m_set.cellAmps + m_node.loadAt(here.e + here.r * m_set.cellAmps)
+                                  : kNever;
+    default:
+        return kNever;
+    }
+}
+
+/// How far the source is asked for more than it gives: its limit, its hold voltage, the least
+/// input of the charger. Relative; 0 is just right.
+double ChargeLimits::sourceExcess(double amps, const NodePoint& node) const {
+    const auto in = inputFor(amps, node.volts);
+    if (!in)
+        return 1;
+    double excess = -1;
+    const double limit = m_feed.source().limit;
+    if (limit > 0 && backsOff())
+        excess = std::max(excess, in->feed.sourceAmps / limit - 1);
+    const double least =
+        std::max({m_set.inputHold, m_set.inputMin, m_converter.leastInput(node.volts, amps)});
+    if (least > 0)
+        excess = std::max(excess, 1 - in->feed.volts / least);
+    return excess;
+}
+
+/// Over 0 where this limit does not allow `amps` out of the charger.
+double ChargeLimits::excess(ChargeLimit limit, double amps, Here here) const {
+    const NodePoint node = m_node.at(amps, here.e, here.r);
+    switch (limit) {
+    case ChargeLimit::powerLimit:
+        return m_set.powerLimit > 0 ? node.volts * amps / m_set.powerLimit - 1 : -1;
+    case ChargeLimit::inputLimit: {
+        if (m_set.inputLimit <= 0)
+            return -1;
+        const auto in = inputFor(amps, node.volts);
+        return in ? in->amps / m_set.inputLimit - 1 : 1;
+    }
+    case ChargeLimit::heat: {
+        if (m_set.foldBack <= 0 || m_converter.theta <= 0)
+            return -1;
+        const auto in = inputFor(amps, node.volts);
+        const double allowed = (m_set.foldBack - m_ambient) / m_converter.theta;
+        return in ? lossOf(*in, node, amps) / std::max(1e-12, allowed) - 1 : 1;
+    }
+    case ChargeLimit::source:
+        return sourceExcess(amps, node);
+    default:
+        return amps / simple(limit, here) - 1;
+    }
+}
+
+/// The most that this limit allows under `amps`, which it does not.
+double ChargeLimits::most(ChargeLimit limit, double amps, Here here) const {
+    const auto over = [&](double x) { return excess(limit, x, here); };
+    const double none = over(0);
+    if (none >= 0)
+        return 0;
+    double high = amps;
+    double atHigh = over(high);
+    if (atHigh >= 1) {
+        // Past what the way carries nothing is told apart: to the edge first.
+        const double good = lastGood(0, amps, kCarryRounds, [&](double x) { return over(x) < 1; });
+        if (over(good) <= 0)
+            return good;
+        high = good;
+        atHigh = over(good);
+    }
+    double low = 0;
+    double atLow = none;
+    // A step on it bites nearly where it did.
+    double& last = m_last[static_cast<std::size_t>(limit)];
+    for (const double near : {last * (1 - kNear), last * (1 + kNear)})
+        if (near > low && near < high) {
+            const double here_ = over(near);
+            (here_ < 0 ? low : high) = near;
+            (here_ < 0 ? atLow : atHigh) = here_;
+        }
+    if (atLow == 0 || atHigh == 0)
+        return last = atLow == 0 ? low : high;
+    std::uintmax_t rounds = kRounds;
+    const auto found = boost::math::tools::toms748_solve(
+        over, low, high, atLow, atHigh,
+        [](double a, double b) { return std::abs(a - b) <= 1e-13 * std::abs(b); }, rounds);
+    return last = found.first;
+}
+
+ChargeMoment ChargeLimits::at(double e, double r, bool recovering) const {
+    const Here here{e, r};
+    ChargeMoment moment;
+    double amps = kUnbounded;
+    moment.limit = ChargeLimit::source;
+    using enum ChargeLimit;
+    for (const ChargeLimit limit : {outputLimit, cc, cv, cell})
+        if (const double allows = on(limit) ? simple(limit, here) : kNever; allows < amps) {
+            amps = allows;
+            moment.limit = limit;
+        }
+    if (recovering && m_set.recoveryBelow > 0 && m_set.recoveryCurrent > 0 && on(recovery) &&
+        m_set.recoveryCurrent < amps &&
+        m_node.at(m_set.recoveryCurrent, e, r).volts < m_set.recoveryBelow) {
+        amps = m_set.recoveryCurrent;
+        moment.limit = recovery;
+    }
+    for (const ChargeLimit limit : {powerLimit, inputLimit, source, heat})
+        if (on(limit) && excess(limit, amps, here) > kSlack) {
+            amps = most(limit, amps, here);
+            moment.limit = limit;
+        }
+    moment.node = m_node.at(amps, e, r);
+    auto in = inputFor(amps, moment.node.volts);
+    const double limit = m_feed.source().limit;
+    if (in && on(source) && limit > 0 && over(in->feed.sourceAmps, limit) && !backsOff()) {
+        const double left = std::max(0.0, limit - m_feed.others());
+        auto rest = m_feed.source().beyond == BeyondLimit::hold
+                        ? m_converter.heldAmps(left, moment.node.volts)
+                        : std::nullopt;
+        moment.starved = !rest || m_converter.leastInput(moment.node.volts, *rest) <
+                                      std::max(m_set.inputMin, 0.0);
+        if (!moment.starved) {
+            moment.limit = source;
+            for (int round = 0; round < kCarryRounds; ++round) {
+                const double before = amps;
+                amps = *rest;
+                moment.node = m_node.at(amps, e, r);
+                rest = m_converter.heldAmps(left, moment.node.volts);
+                if (std::abs(amps - before) <= kInputTolerance * amps)
+                    break;
+            }
+            in = heldInput(moment.node, amps);
+        }
+    }
+    moment.chargerAmps = amps;
+    if (in) {
+        moment.feed = in->feed;
+        moment.inputAmps = in->amps;
+        moment.loss = std::max(0.0, lossOf(*in, moment.node, amps));
+    } else {
+        moment.starved = true;
+    }
+    return moment;
+}
+
+Ladder ChargeLimits::ladder(double e, double r, bool recovering) const {
+    const Here here{e, r};
+    Ladder ladder;
+    const auto rung = [&](ChargeLimit limit, double amps) {
+        ladder[static_cast<std::size_t>(limit)] =
+            std::isfinite(amps) && amps < kUnbounded ? m_node.at(amps, e, r).packAmps : kNever;
+    };
+    using enum ChargeLimit;
+    for (const ChargeLimit limit : {outputLimit, cc, cv, cell})
+        if (const double amps = simple(limit, here); std::isfinite(amps))
+            rung(limit, amps);
+    // What the way carries at all; up to there the first place where a limit says no.
+    const double carried = lastGood(0, kUnbounded, kCarryRounds, [&](double amps) {
+        return inputFor(amps, m_node.at(amps, e, r).volts).has_value();
+    });
+    const auto search = [&](ChargeLimit limit, bool there) {
+        if (!there)
+            return;
+        for (int look = 1; look <= kLooks; ++look) {
+            const double amps = carried * look * look / (kLooks * kLooks);
+            if (excess(limit, amps, here) > 0) {
+                rung(limit, most(limit, amps, here));
+                return;
+            }
+        }
+        rung(limit, limit == source ? carried : kNever);
+    };
+    search(powerLimit, m_set.powerLimit > 0);
+    search(inputLimit, m_set.inputLimit > 0);
+    search(heat, m_set.foldBack > 0 && m_converter.theta > 0);
+    const double limit = m_feed.source().limit;
+    if (limit > 0 && !backsOff() && m_feed.source().beyond == BeyondLimit::hold) {
+        const double left = std::max(0.0, limit - m_feed.others());
+        if (const auto held = m_converter.heldAmps(left, e))
+            rung(source, *held);
+    } else {
+        search(source, true);
+    }
+    if (recovering && m_set.recoveryBelow > 0 && m_set.recoveryCurrent > 0 &&
+        m_node.at(m_set.recoveryCurrent, e, r).volts < m_set.recoveryBelow)
+        rung(recovery, m_set.recoveryCurrent);
+    return ladder;
+}
+
+} // namespace sipper

@@ -1,0 +1,97 @@
+#include "charge/live.hpp"
+
+#include "charge/bench.hpp"
+
+#include "parts/kinds.hpp"
+#include "project/tree.hpp"
+#include "quantity/slack.hpp"
+
+#include <algorithm>
+
+namespace sipper {
+namespace {
+
+/// The charger's own flow, and that of its source and way.
+void bookWay(const Project& p, const ChargeBench& bench, const ChargeMoment& now,
+             OperatingPoint& point) {
+    Flows way;
+    if (!bench.feed.flowsAt(now.inputAmps, way))
+        return;
+    const Project& as = bench.feed.project();
+    for (std::size_t i = 0; i < as.stages.size(); ++i) {
+        const std::size_t at = stageIndex(p, as.stages[i].id);
+        if (at == bench.source || bench.feed.network().reachesStage(i))
+            point.flows.stages[at] = way.stages[i];
+    }
+    point.flows.stages[bench.source].state = StageState::on; // at its limit it still holds
+    StageFlow& own = point.flows.stages[bench.charger];
+    own.vIn = now.feed.volts;
+    own.iIn = now.inputAmps;
+    own.vOut = now.node.volts;
+    own.iOut = now.chargerAmps;
+    own.state = StageState::on;
+    point.partC[bench.charger] =
+        partTemperature(p.stages[bench.charger].part, now.loss, bench.ambient.value());
+}
+
+/// What hangs on the pack, at the volts that the charger lifts it to.
+void bookNode(const Project& p, const ChargeBench& bench, const ChargeMoment& now,
+              OperatingPoint& point) {
+    Flows node;
+    if (!bench.node.flowsAt(now.node.volts, node))
+        return;
+    for (std::size_t i = 0; i < p.stages.size(); ++i)
+        if (i != bench.packAt && bench.node.network().reachesStage(i))
+            point.flows.stages[i] = node.stages[i];
+    for (std::size_t i = 0; i < p.loads.size(); ++i)
+        if (bench.node.network().reachesLoad(i)) {
+            point.flows.loads[i] = node.loads[i];
+            const Window& w = p.loads[i].window;
+            point.inside[i] =
+                !under(node.loads[i].v, w.min.value()) && !over(node.loads[i].v, w.max.value());
+        }
+    StageFlow& pack = point.flows.stages[bench.packAt];
+    pack.vOut = now.node.volts;
+    pack.iIn = pack.iOut = -now.node.packAmps;
+    pack.state = StageState::on;
+    point.flows.sourceVolts = now.node.volts;
+    point.flows.sourceAmps = -now.node.packAmps;
+}
+
+} // namespace
+
+OperatingPoint operateLive(const Project& project, const Conditions& conditions, double charge,
+                           std::size_t mode) {
+    OperatingPoint point = operate(project, conditions, charge, mode);
+    if (point.collapse || point.flows.stages.empty())
+        return point;
+    for (const std::string& id : chargersOf(project)) {
+        const auto sources = chargeSources(project, id);
+        const auto there = std::find_first_of(sources.begin(), sources.end(),
+                                              conditions.present.begin(), conditions.present.end());
+        if (there == sources.end())
+            continue;
+        ChargeAsk ask;
+        ask.charger = id;
+        ask.source = *there;
+        ask.from = charge;
+        ask.mode = mode;
+        ask.ambient = conditions.ambient;
+        const auto bench = chargeBenchOf(project, ask);
+        if (!bench || refusal(*bench.value()))
+            continue;
+        const ChargeBench& b = *bench.value();
+        const double height = b.model.height(b.model.level(charge));
+        const double ohms =
+            b.model.series * b.model.resistanceAt(height) / b.model.parallel + b.model.connection;
+        const ChargeMoment now =
+            b.limits.at(b.model.series * b.model.openCircuitAt(height), ohms, true);
+        if (now.starved)
+            continue;
+        bookWay(project, b, now, point);
+        bookNode(project, b, now, point);
+    }
+    return point;
+}
+
+} // namespace sipper

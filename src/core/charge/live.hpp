@@ -1,0 +1,17 @@
+// One moment of the line with its chargers at work: the copper of what is plugged in, and the pack
+// taking what is left.
+#pragma once
+
+#include "charge/charge.hpp"
+#include "line/operating.hpp"
+
+namespace sipper {
+
+/// As `operate`, and every charger whose source is among `conditions.present` pushes what its
+/// limits allow into its pack: the way to it, the charger, the pack and what hangs on the pack are
+/// those of that moment. A charger without a source that is there is off. A charge that can't be
+/// (see ChargeNever) leaves it off.
+[[nodiscard]] OperatingPoint operateLive(const Project& project, const Conditions& conditions,
+                                         double charge, std::size_t mode);
+
+} // namespace sipper

@@ -1,6 +1,8 @@
 #include "shell/viewtable.hpp"
 
+#include "charge/words.hpp"
 #include "views/brief/briefview.hpp"
+#include "views/charging/chargingview.hpp"
 #include "views/compare/compareview.hpp"
 #include "views/loads/loadsview.hpp"
 #include "views/runtime/runtimeview.hpp"
@@ -55,6 +57,19 @@ StepLine runtimeLine(const Session& s) {
     return {miss ? QObject::tr("%1 of %2").arg(runs, hours(target->value())) : runs, miss};
 }
 
+StepLine chargingLine(const Session& s) {
+    const Charge* refill = s.results().refill();
+    if (!refill)
+        return {QObject::tr("no charger")};
+    if (refill->never)
+        return {refill->never == ChargeNever::endTrap ? QObject::tr("never ends")
+                                                      : QObject::tr("never charges"),
+                true};
+    return {QObject::tr("%1 by %2")
+                .arg(hours(*refill->hoursToFull),
+                     qs(sourceWord(s.project().stage(refill->source)->part)))};
+}
+
 } // namespace
 
 std::span<const ViewEntry> viewTable() {
@@ -91,7 +106,7 @@ std::span<const ViewEntry> viewTable() {
           {"supply-line-tethered", "data/recipes/adapter-and-buck.sipper --mode work"},
           {"regulator-curves", "--example nest-box-listener --select boost5 --curves"},
           {"library", "--example nest-box-listener --select logic33 --library"},
-          {"library-night", "--example model-ferry-winch --select cells --library --theme night"}}},
+          {"supply-line-charging", "--example moth-counter --plug socket --select topper"}}},
         {"runtime",
          "Runtime",
          "&Runtime",
@@ -103,6 +118,15 @@ std::span<const ViewEntry> viewTable() {
           {"runtime-wear", "--example stage-theremin --page wear"},
           {"quick-sums", "--example stage-theremin --sum divider"},
           {"runtime-night", "--example lake-parade-lantern --theme night"}}},
+        {"charging",
+         "Charging",
+         "&Charging",
+         "Ctrl+5",
+         5,
+         make<ChargingView>,
+         chargingLine,
+         {{"charging", "--example moth-counter"},
+          {"charging-night", "--example hedge-lantern --theme night"}}},
         {"compare",
          "Variants",
          "&Compare variants",

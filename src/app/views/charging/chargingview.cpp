@@ -1,0 +1,358 @@
+#include "views/charging/chargingview.hpp"
+
+#include "charge/words.hpp"
+#include "parts/kinds.hpp"
+#include "project/library.hpp"
+#include "project/tree.hpp"
+#include "theme/theme.hpp"
+#include "views/charging/chargeplot.hpp"
+#include "views/charging/choicescard.hpp"
+#include "views/charging/ladder.hpp"
+#include "widgets/panel.hpp"
+#include "widgets/plaincombo.hpp"
+#include "widgets/quantityedit.hpp"
+#include "widgets/refresher.hpp"
+#include "widgets/text.hpp"
+#include "widgets/viewtitle.hpp"
+
+#include <QLabel>
+#include <QPushButton>
+#include <QStyle>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+
+namespace sipper::app {
+namespace {
+
+constexpr std::size_t kLadders = 160; ///< moments at which the marker knows every limit
+constexpr double kFirstMarker = 0.3;  ///< share of the charge where the marker first stands
+
+FieldFacts facts(const char* key, const char* label, const char* help, Unit unit, double low,
+                 double high) {
+    FieldFacts f;
+    f.key = key;
+    f.label = label;
+    f.help = help;
+    f.unit = unit;
+    f.limits = {low, high, false};
+    return f;
+}
+
+void accent(QWidget& button, bool on) {
+    button.setProperty("accent", on);
+    button.style()->unpolish(&button);
+    button.style()->polish(&button);
+}
+
+/// Sockets and adapters of the library, by volts.
+std::vector<Stage> librarySources() {
+    std::vector<Stage> stages;
+    for (const LibraryPart& part : loadLibrary(Session::partsFolder().toStdString()).parts)
+        if (std::holds_alternative<Usb>(part.stage.part) ||
+            std::holds_alternative<Adapter>(part.stage.part))
+            stages.push_back(part.stage);
+    std::stable_sort(stages.begin(), stages.end(), [](const Stage& a, const Stage& b) {
+        const SourceModel one = sourceModel(a.part);
+        const SourceModel two = sourceModel(b.part);
+        return std::pair(one.volts, one.limit) < std::pair(two.volts, two.limit);
+    });
+    return stages;
+}
+
+} // namespace
+
+ChargingView::ChargingView(Session& session, QWidget* parent)
+    : QWidget(parent), m_session(session) {
+    setObjectName(QStringLiteral("charging"));
+    const Theme& t = Theme::now();
+    QWidget* page = scrollingPage(this, QStringLiteral("charging.scroll"));
+    auto* column = new QVBoxLayout(page);
+    column->setContentsMargins(t.ipx(16), t.ipx(8), t.ipx(16), t.ipx(12));
+    column->setSpacing(t.ipx(8));
+    column->addLayout(
+        viewTitle(this, tr("Charging"), tr("how long a refill takes, and what holds it back")));
+    column->addLayout(buildVerdict());
+    m_body = new QWidget(page);
+    column->addWidget(m_body, 1);
+    column->addStretch();
+    auto* body = new QVBoxLayout(m_body);
+    body->setContentsMargins(0, 0, 0, 0);
+    body->setSpacing(t.ipx(8));
+    body->addLayout(buildChoices());
+    m_complaint = complaintLabel(QStringLiteral("charging.complaint"), this);
+    body->addWidget(m_complaint);
+    auto* frame = new QFrame(m_body);
+    makeCard(*frame, QStringLiteral("chargeCard"), tr("The charge"));
+    auto* inside = new QVBoxLayout(frame);
+    inside->setContentsMargins(t.ipx(8), t.ipx(6), t.ipx(8), t.ipx(4));
+    m_plot = new ChargePlot(frame);
+    inside->addWidget(m_plot);
+    body->addWidget(frame, 6);
+    auto* row = new QHBoxLayout;
+    row->setSpacing(t.ipx(8));
+    m_ladder = new LadderCard(m_body);
+    m_choices = new ChoicesCard(session, m_body);
+    row->addWidget(m_ladder, 1);
+    row->addWidget(m_choices, 1);
+    body->addLayout(row, 5);
+    connect(m_plot, &ChargePlot::markerMoved, this, [this](double hours) {
+        m_fresh = false;
+        showLadder(hours);
+    });
+    connect(m_choices, &ChoicesCard::refused, this,
+            [this](const QString& says) { complain(*m_complaint, says); });
+    new Refresher(this, session, {&Session::projectChanged}, [this] { refresh(); });
+}
+
+QLayout* ChargingView::buildVerdict() {
+    const Theme& t = Theme::now();
+    m_lead = new QLabel(this);
+    m_lead->setObjectName(QStringLiteral("charging.answer"));
+    m_lead->setFont(t.font(24, true));
+    m_why = new QLabel(this);
+    m_why->setObjectName(QStringLiteral("charging.why"));
+    m_why->setFont(t.font(13));
+    m_why->setWordWrap(true);
+    auto* row = new QHBoxLayout;
+    row->setSpacing(t.ipx(14));
+    row->addWidget(m_lead);
+    row->addWidget(m_why, 1);
+    return row;
+}
+
+QLayout* ChargingView::buildChoices() {
+    const Theme& t = Theme::now();
+    auto* row = new QHBoxLayout;
+    row->setSpacing(t.ipx(8));
+    m_sources = new QHBoxLayout;
+    m_sources->setSpacing(t.ipx(6));
+    row->addLayout(m_sources);
+    m_chargers = new PlainCombo(this);
+    m_chargers->setObjectName(QStringLiteral("charging.charger"));
+    m_chargers->setAccessibleName(tr("Charger"));
+    m_chargers->setToolTip(tr("Which of the chargers"));
+    connect(m_chargers, &QComboBox::activated, this, [this](int at) {
+        m_charger = m_chargers->itemData(at).toString().toStdString();
+        m_source.clear();
+        refresh();
+    });
+    row->addWidget(m_chargers);
+    row->addStretch();
+    const auto label = [&](const QString& text) { row->addWidget(mutedLabel(text, this, 12)); };
+    label(tr("from"));
+    m_from =
+        new QuantityEdit(facts("from", "From", "Charge at the start", Unit::percent, 0, 1), this);
+    m_from->setObjectName(QStringLiteral("charging.from"));
+    m_from->setFixedWidth(t.ipx(62));
+    connect(m_from, &QuantityEdit::committed, this, [this](std::optional<double> share) {
+        m_fromShare = share.value_or(0.1);
+        refresh();
+    });
+    row->addWidget(m_from);
+    label(tr("device"));
+    m_mode = new PlainCombo(this);
+    m_mode->setObjectName(QStringLiteral("charging.mode"));
+    m_mode->setAccessibleName(tr("Mode of the device"));
+    m_mode->setToolTip(tr("The mode that the device is in all the while"));
+    connect(m_mode, &QComboBox::activated, this, [this](int at) {
+        m_modeId = m_mode->itemData(at).toString().toStdString();
+        refresh();
+    });
+    row->addWidget(m_mode);
+    label(tr("air"));
+    m_air = new QuantityEdit(
+        facts("air", "Air", "Air around it; empty for the brief's typical", Unit::celsius, -60, 90),
+        this);
+    m_air->setObjectName(QStringLiteral("charging.air"));
+    m_air->setFixedWidth(t.ipx(66));
+    connect(m_air, &QuantityEdit::committed, this, [this](std::optional<double> c) {
+        m_airC = c;
+        refresh();
+    });
+    row->addWidget(m_air);
+    return row;
+}
+
+ChargeAsk ChargingView::ask() const {
+    ChargeAsk a;
+    a.charger = m_charger;
+    a.source = m_source;
+    a.from = m_fromShare;
+    const std::size_t mode = modeIndex(m_session.project(), m_modeId);
+    if (mode != kNowhere)
+        a.mode = mode;
+    if (m_airC)
+        a.ambient = Celsius{*m_airC};
+    return a;
+}
+
+void ChargingView::refreshChargers() {
+    const Project& p = m_session.project();
+    const auto all = chargersOf(p);
+    if (std::find(all.begin(), all.end(), m_charger) == all.end())
+        m_charger = all.empty() ? std::string() : all.front();
+    m_chargers->clear();
+    for (const std::string& id : all)
+        m_chargers->addItem(qs(nameOf(*p.stage(id))), qs(id));
+    m_chargers->setCurrentIndex(m_chargers->findData(qs(m_charger)));
+    m_chargers->setVisible(all.size() > 1);
+}
+
+void ChargingView::refreshSources() {
+    const Project& p = m_session.project();
+    const auto all = m_charger.empty() ? std::vector<std::string>{} : chargeSources(p, m_charger);
+    if (std::find(all.begin(), all.end(), m_source) == all.end())
+        m_source = all.empty() ? std::string() : all.front();
+    clearLayout(*m_sources);
+    for (const std::string& id : all) {
+        auto* b = new QPushButton(qs(nameOf(*p.stage(id))), this);
+        b->setObjectName("charging.source." + qs(id));
+        b->setCheckable(true);
+        b->setChecked(id == m_source);
+        b->setToolTip(tr("Charge from %1").arg(qs(nameOf(*p.stage(id)))));
+        accent(*b, id == m_source);
+        connect(b, &QPushButton::clicked, this, [this, id] {
+            m_source = id;
+            refresh();
+        });
+        m_sources->addWidget(b);
+    }
+}
+
+void ChargingView::refresh() {
+    const Project& p = m_session.project();
+    refreshChargers();
+    refreshSources();
+    m_mode->clear();
+    for (const Mode& mode : p.modes)
+        m_mode->addItem(qs(nameOf(mode)), qs(mode.id));
+    if (modeIndex(p, m_modeId) == kNowhere)
+        m_modeId = p.modes[p.baseMode()].id;
+    m_mode->setCurrentIndex(m_mode->findData(qs(m_modeId)));
+    m_from->setValue(m_fromShare);
+    m_air->setValue(m_airC.value_or(p.brief.air().usual().value()));
+    const bool any = !m_charger.empty() && !m_source.empty();
+    m_body->setVisible(any);
+    if (!any) {
+        m_answer.reset();
+        say(m_charger.empty() ? tr("No charger") : tr("No source"),
+            m_charger.empty()
+                ? tr("Nothing on the line charges a pack. Add one on the supply line: a source, "
+                     "then a charger on it.")
+                : tr("Nothing feeds the charger: add a source before it."),
+            false);
+        return;
+    }
+    solve();
+    solveChoices();
+}
+
+void ChargingView::say(const QString& answer, const QString& why, bool trouble) {
+    m_lead->setText(answer);
+    m_lead->setStyleSheet(inkOf(trouble ? Role::stop : Role::ink));
+    m_why->setText(why);
+    m_why->setStyleSheet(inkOf(Role::muted));
+}
+
+void ChargingView::solve() {
+    m_session.jobs().runOnProject(
+        kCharge, Jobs::Priority::shown,
+        [this, project = std::make_shared<const Project>(m_session.project()),
+         asked = ask()](const std::stop_token& stop, const Jobs::Progress&) -> Jobs::Deliver {
+            auto charge = chargeOf(*project, asked);
+            if (!charge)
+                return [this, trouble = charge.error()] {
+                    complain(*m_complaint, qs(trouble.message()));
+                };
+            auto answer = std::make_shared<Answer>();
+            answer->charge = std::move(charge).value();
+            if (stop.stop_requested())
+                return {};
+            answer->lift = liftOf(*project, asked, answer->charge);
+            answer->ladders = laddersOf(*project, asked, answer->charge, kLadders);
+            return [this, answer] {
+                complain(*m_complaint, {});
+                m_answer = answer;
+                fill();
+            };
+        },
+        this);
+}
+
+void ChargingView::solveChoices() {
+    m_choices->setState(tr("solving …"));
+    m_session.jobs().runOnProject(
+        kChoices, Jobs::Priority::soon,
+        [this, project = std::make_shared<const Project>(m_session.project()),
+         asked = ask()](const std::stop_token& stop, const Jobs::Progress&) -> Jobs::Deliver {
+            auto found = std::make_shared<ChargeChoices>();
+            found->sources = otherSources(*project, asked, librarySources(), stop);
+            found->rates = rateSchools(*project, asked, stop);
+            found->paths = powerPaths(*project, asked, stop);
+            found->hasPath = hasPowerPath(*project, asked.charger);
+            if (stop.stop_requested())
+                return {};
+            return [this, found] {
+                m_choices->setState({});
+                m_choices->show(found);
+            };
+        },
+        this);
+}
+
+QString ChargingView::lead(const Charge& c) const {
+    if (c.hoursToFull)
+        return hours(*c.hoursToFull);
+    return c.never == ChargeNever::endTrap ? tr("No end") : tr("Never");
+}
+
+QString ChargingView::why(const Charge& c) const {
+    QString says = qs(chargeHeadline(m_session.project(), c));
+    // The answer stands large beside it already.
+    const QString own = c.hoursToFull                     ? hours(*c.hoursToFull) + QLatin1Char(' ')
+                        : c.never == ChargeNever::endTrap ? QString()
+                                                          : tr("Never: ");
+    if (!own.isEmpty() && says.startsWith(own))
+        says = says.mid(own.size());
+    return says;
+}
+
+void ChargingView::fill() {
+    const Charge& c = m_answer->charge;
+    say(lead(c), why(c), c.never.has_value());
+    m_plot->show(m_session.project(), c);
+    if (m_fresh && !c.curve.empty())
+        m_plot->setMarker(c.curve.back().hours * kFirstMarker);
+    showLadder(m_plot->marker());
+}
+
+QString ChargingView::liftText() const {
+    const auto& lift = m_answer->lift;
+    if (!lift)
+        return {};
+    const Project& p = m_session.project();
+    const Part& source = p.stage(m_answer->charge.source)->part;
+    const QString what = qs(limitNamed(lift->lifted, source));
+    if (!lift->hours)
+        return tr("Lift %1 and it comes to no end.").arg(what);
+    if (!lift->next)
+        return tr("Lift %1: %2.").arg(what, hours(*lift->hours));
+    return tr("Lift %1 and %2 is next: %3.")
+        .arg(what, qs(limitNamed(*lift->next, source)), hours(*lift->hours));
+}
+
+void ChargingView::showLadder(double hours_) {
+    if (!m_answer || m_answer->ladders.empty()) {
+        m_ladder->clear();
+        return;
+    }
+    const auto at = std::min_element(
+        m_answer->ladders.begin(), m_answer->ladders.end(), [&](const auto& a, const auto& b) {
+            return std::abs(a.first - hours_) < std::abs(b.first - hours_);
+        });
+    m_ladder->show(at->second, hours_, m_session.project().stage(m_answer->charge.source)->part,
+                   liftText());
+}
+
+} // namespace sipper::app

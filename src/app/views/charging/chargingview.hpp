@@ -1,0 +1,79 @@
+// How long a refill takes, and what holds it back.
+#pragma once
+
+#include "charge/choices.hpp"
+#include "session/session.hpp"
+
+#include <QWidget>
+
+class QComboBox;
+class QHBoxLayout;
+class QLabel;
+class QLayout;
+class QPushButton;
+
+namespace sipper::app {
+
+class ChargePlot;
+class ChoicesCard;
+class LadderCard;
+class QuantityEdit;
+
+class ChargingView : public QWidget {
+    Q_OBJECT
+  public:
+    explicit ChargingView(Session& session, QWidget* parent = nullptr);
+
+    /// Waits for the charge and what stands beside it; for tests and pictures.
+    bool settle() { return m_session.jobs().settle(kCharge) && m_session.jobs().settle(kChoices); }
+    [[nodiscard]] const Charge* charge() const { return m_answer ? &m_answer->charge : nullptr; }
+
+  private:
+    static constexpr const char* kCharge = "charge";
+    static constexpr const char* kChoices = "charge-choices";
+    /// One charge with what the marker needs.
+    struct Answer {
+        Charge charge;
+        std::optional<Lift> lift;
+        std::vector<std::pair<double, Ladder>> ladders;
+    };
+
+    QLayout* buildVerdict();
+    QLayout* buildChoices();
+    void refresh();
+    void refreshSources();
+    void refreshChargers();
+    void solve();
+    void solveChoices();
+    void fill();
+    void showLadder(double hours);
+    [[nodiscard]] QString lead(const Charge& charge) const;
+    [[nodiscard]] QString why(const Charge& charge) const;
+    [[nodiscard]] QString liftText() const;
+    [[nodiscard]] ChargeAsk ask() const;
+    void say(const QString& answer, const QString& why, bool trouble);
+
+    Session& m_session;
+    QLabel* m_lead;
+    QLabel* m_why;
+    QWidget* m_body;
+    QHBoxLayout* m_sources;
+    QComboBox* m_chargers;
+    QuantityEdit* m_from;
+    QComboBox* m_mode;
+    QuantityEdit* m_air;
+    ChargePlot* m_plot;
+    LadderCard* m_ladder;
+    ChoicesCard* m_choices;
+    QLabel* m_complaint;
+    // What is asked: ids, so that a project that changes keeps them where it can.
+    std::string m_charger;
+    std::string m_source;
+    std::string m_modeId;
+    double m_fromShare = 0.1;
+    std::optional<double> m_airC; ///< nothing: the brief's typical
+    std::shared_ptr<const Answer> m_answer;
+    bool m_fresh = true; ///< the marker has not been moved yet
+};
+
+} // namespace sipper::app

@@ -1,0 +1,78 @@
+// The charge beside others: other sources, other rates, and the ways to run the device meanwhile.
+#pragma once
+
+#include "charge/choices.hpp"
+#include "session/session.hpp"
+
+#include <QAbstractButton>
+#include <QFrame>
+
+class QHBoxLayout;
+class QLabel;
+class QPushButton;
+class QVBoxLayout;
+
+namespace sipper::app {
+
+/// What the card shows, solved beside the window.
+struct ChargeChoices {
+    std::vector<ChargeChoice> sources;
+    std::vector<ChargeChoice> rates;
+    std::vector<PathChoice> paths;
+    bool hasPath = false; ///< the project has a power path already
+};
+
+/// A bar of hours, or why there are none. A click opens it as another variant.
+class ChoiceRow : public QAbstractButton {
+    Q_OBJECT
+  public:
+    struct Look {
+        QString name;
+        QString note;
+        std::optional<double> hours;
+        QString figure; ///< in place of the hours
+        bool yours = false;
+        bool trouble = false; ///< the note is a reason why not
+    };
+    ChoiceRow(Look look, double scale, QWidget* parent);
+    [[nodiscard]] QSize sizeHint() const override;
+    [[nodiscard]] const Look& look() const { return m_look; }
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+
+  private:
+    Look m_look;
+    double m_scale; ///< hours of a whole bar
+};
+
+class ChoicesCard : public QFrame {
+    Q_OBJECT
+  public:
+    explicit ChoicesCard(Session& session, QWidget* parent = nullptr);
+
+    void show(std::shared_ptr<const ChargeChoices> choices);
+    void setState(const QString& text);
+
+  signals:
+    void refused(const QString& why);
+
+  private:
+    enum class Page { sources, rates, paths };
+    void choose(Page page);
+    void fill();
+    void addChoices(const std::vector<ChargeChoice>& choices, const char* name, bool lives);
+    void addPaths();
+    void addNote(const QString& text, bool caution = false);
+    void tryOut(const QString& name, const Project& project);
+
+    Session& m_session;
+    QList<QPushButton*> m_pages;
+    QLabel* m_state;
+    QVBoxLayout* m_rows;
+    QWidget* m_body;
+    Page m_page = Page::sources;
+    std::shared_ptr<const ChargeChoices> m_choices;
+};
+
+} // namespace sipper::app

@@ -1,0 +1,174 @@
+// The Charging view in a real window, by keyboard and mouse.
+#include "charge/choices.hpp"
+#include "driven.hpp"
+#include "project/build.hpp"
+#include "views/charging/chargeplot.hpp"
+#include "views/charging/chargingview.hpp"
+#include "views/charging/choicescard.hpp"
+#include "views/charging/ladder.hpp"
+#include "views/supplyline/buildbar.hpp"
+
+using namespace sipper;
+using namespace sipper::app;
+
+namespace {
+
+struct Charging : Driven {
+    Charging() {
+        REQUIRE(window.openExample("moth-counter"));
+        QTest::keyClick(&window, Qt::Key_5, Qt::ControlModifier);
+        settle();
+    }
+    void settle() {
+        for (int i = 0; i < 3; ++i) {
+            session.settle();
+            QApplication::processEvents();
+        }
+    }
+    ChargingView* view() { return find<ChargingView>("charging"); }
+    QString answer() { return find<QLabel>("charging.answer")->text(); }
+    QString why() { return find<QLabel>("charging.why")->text(); }
+    LadderCard* ladder() { return find<LadderCard>("chargeLadder"); }
+    ChargePlot* plot() { return find<ChargePlot>("charge.plot"); }
+};
+
+/// Opens the bar's add menu and takes its charger; false where that is greyed.
+bool addCharger(Driven& d) {
+    auto* bar = d.find<BuildBar>("buildBar"); // runs events: before the timer
+    bool enabled = false;
+    QTimer::singleShot(0, [&enabled] {
+        auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+        REQUIRE(menu);
+        auto* found = menu->findChild<QAction*>("add.charger");
+        REQUIRE(found);
+        enabled = found->isEnabled();
+        CHECK_FALSE(found->toolTip().isEmpty());
+        found->trigger();
+        menu->close();
+    });
+    bar->showAdd();
+    return enabled;
+}
+
+} // namespace
+
+TEST_CASE("the charging view says hours and who holds it back", "[charging]") {
+    Charging d;
+    const Charge expected = chargeOf(d.session.project(), {}).value();
+    CHECK(d.answer().toStdString() == writeHours(*expected.hoursToFull));
+    CHECK_THAT(d.why().toStdString(), Catch::Contains("Held back by the socket") &&
+                                          Catch::Contains(writeHours(*expected.hoursTo80)));
+    // The same figure in the verdict and in the steps.
+    CHECK_THAT(d.find<VerdictFigure>("verdict.refill")->figure().toStdString(),
+               Catch::Contains(writeHours(*expected.hoursToFull)));
+    CHECK(d.ladder()->least() == ChargeLimit::source);
+    CHECK(d.ladder()->rowText(ChargeLimit::powerLimit) == "none set");
+    CHECK(d.ladder()->rowText(ChargeLimit::cell) == "3.00 A");
+    CHECK_THAT(d.ladder()->sentence().toStdString(),
+               Catch::Contains("Lift the socket and the set current is next"));
+}
+
+TEST_CASE("the marker walks through the charge by key and mouse", "[charging]") {
+    Charging d;
+    d.plot()->setFocus();
+    QTest::keyClick(d.plot(), Qt::Key_End);
+    CHECK(d.plot()->marker() == Approx(*d.view()->charge()->hoursToFull));
+    CHECK(d.ladder()->least() == ChargeLimit::cv);
+    QTest::keyClick(d.plot(), Qt::Key_Home);
+    CHECK(d.plot()->marker() == 0);
+    CHECK(d.ladder()->least() == ChargeLimit::source);
+    const QPoint middle = d.plot()->axisRect()->rect().center();
+    QTest::mouseClick(d.plot(), Qt::LeftButton, Qt::NoModifier, middle);
+    CHECK(d.plot()->marker() == Approx(d.plot()->xAxis->pixelToCoord(middle.x())).epsilon(0.01));
+}
+
+TEST_CASE("start, air and the device's mode are asked for in the row", "[charging]") {
+    Charging d;
+    const double before = *d.view()->charge()->hoursToFull;
+    d.type(d.find<QuantityEdit>("charging.from"), "60 %");
+    d.settle();
+    CHECK(*d.view()->charge()->hoursToFull < 0.6 * before);
+    CHECK(d.view()->charge()->curve.front().charge == Approx(0.6));
+    d.type(d.find<QuantityEdit>("charging.air"), "-4");
+    d.settle();
+    CHECK(d.answer() == "Never");
+    CHECK_THAT(d.why().toStdString(), Catch::Contains("colder than these cells may be charged"));
+    d.type(d.find<QuantityEdit>("charging.air"), "");
+    d.type(d.find<QuantityEdit>("charging.from"), "120 %");
+    CHECK_FALSE(d.find<QuantityEdit>("charging.from")->complaint().isEmpty());
+}
+
+TEST_CASE("a choice opens as another variant, and undo takes it back", "[charging]") {
+    Charging d;
+    const std::size_t variants = d.session.document().variants.size();
+    QAbstractButton* better = nullptr;
+    for (auto* row : d.window.findChildren<ChoiceRow*>())
+        if (!row->look().yours && row->look().hours && !better)
+            better = row;
+    REQUIRE(better);
+    const double hours = *static_cast<ChoiceRow*>(better)->look().hours;
+    better->setFocus();
+    QTest::keyClick(better, Qt::Key_Space);
+    d.settle();
+    CHECK(d.session.document().variants.size() == variants + 1);
+    CHECK(*d.view()->charge()->hoursToFull == Approx(hours));
+    d.session.undoStack().undo();
+    d.settle();
+    CHECK(d.session.document().variants.size() == variants);
+}
+
+TEST_CASE("the schools of rate say what they cost, and refusals stand by reason", "[charging]") {
+    Charging d;
+    d.find<QPushButton>("choices.rates")->click();
+    QStringList names;
+    for (auto* row : d.window.findChildren<ChoiceRow*>())
+        if (!row->objectName().isEmpty()) // what is on its way out has lost its name
+            names << row->look().name;
+    CHECK(names.join(", ").toStdString() == "0.3 C, 0.5 C, the cells' limit");
+    d.find<QPushButton>("choices.sources")->click();
+    CHECK_THAT(d.find<QLabel>("choice.refused.input_too_high")->text().toStdString(),
+               Catch::Contains("over what its input survives"));
+    d.find<QPushButton>("choices.paths")->click();
+    QStringList says;
+    for (auto* label : d.find<QWidget>("choicesBody")->findChildren<QLabel*>())
+        says << label->text();
+    CHECK(says.join(' ').contains("has a power path already"));
+}
+
+TEST_CASE("without a charger the view says how to come by one", "[charging]") {
+    Charging d;
+    REQUIRE(d.window.openExample("nest-box-listener"));
+    QTest::keyClick(&d.window, Qt::Key_5, Qt::ControlModifier);
+    d.settle();
+    CHECK(d.answer() == "No charger");
+    CHECK_FALSE(d.window.findChild<QAbstractButton*>("verdict.refill")->isVisibleTo(&d.window));
+}
+
+TEST_CASE("a charger is added on the line, drawn, fed and taken out again", "[charging]") {
+    Driven d;
+    REQUIRE(d.window.openExample("nest-box-listener"));
+    QTest::keyClick(&d.window, Qt::Key_3, Qt::ControlModifier);
+    Project with = d.session.project();
+    Stage wall;
+    wall.id = "wall";
+    Adapter adapter;
+    adapter.set = Volts{9};
+    adapter.limit = Amps{2};
+    wall.part = adapter;
+    REQUIRE_FALSE(d.session.edit("a source", withSource(with, wall)));
+    d.session.select("wall");
+    CHECK(addCharger(d));
+    CHECK(d.session.selected() == "charger");
+    CHECK(d.session.project().stage("charger")->fedBy == std::vector<std::string>{"wall"});
+    CHECK(d.find<QLabel>("inspector.title")->text() == "Charger");
+    // Plugged in, the cells take what the charger gives.
+    d.session.plug("wall", true);
+    CHECK(d.session.moment().flows.sourceAmps < 0);
+    d.session.plug("wall", false);
+    CHECK(d.session.moment().flows.sourceAmps > 0);
+    d.find<QPushButton>("build.remove")->click();
+    CHECK_FALSE(d.session.project().stage("charger"));
+    // On what the pack feeds it can't hang, and says why.
+    d.session.select(QString::fromStdString(d.session.project().stages[2].id));
+    CHECK_FALSE(addCharger(d));
+}

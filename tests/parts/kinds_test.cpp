@@ -49,7 +49,7 @@ TEST_CASE("the table has each kind once, and names that are told apart", "[kinds
         CHECK(row.source == (row.losses == LossRule::none));
         CHECK_FALSE(nameOf(row.section).empty());
     }
-    CHECK(kinds().size() == 18);
+    CHECK(kinds().size() == 19);
     CHECK_FALSE(kindNamed("wyre"));
     CHECK_FALSE(partOfKind(""));
     CHECK_THAT(kindNames(), Catch::StartsWith("pack, adapter") && Catch::EndsWith("charger"));
@@ -126,4 +126,23 @@ TEST_CASE("figures by type answer what the field tables have", "[kinds]") {
     CHECK_FALSE(setValue(wire, "set_v", 5.0));
     CHECK(setPointTo(blown, Volts{6}));
     CHECK(plain(setPointOf(blown)) == 6);
+}
+
+TEST_CASE("a capacitor on the line leaks always and survives no more than its rating", "[kinds]") {
+    Project p = test::idealProject(5, 1);
+    Capacitor c;
+    c.farad = Farads{1e-3};
+    c.leakage = Amps{0.001};
+    c.ratedVoltage = Volts{4};
+    p.stages.push_back(test::stageOf("store", c, "cells"));
+    p.loads.push_back(test::loadOf("lamp", "store", 1, 6));
+    p.loads[0].draws = {test::currentDraw("on", 0.009)};
+    CHECK(predictRuntime(p).hours->value() == Approx(100).epsilon(1e-4));
+    const Quick quick = quickOf(p);
+    const auto speaks =
+        std::find_if(quick.findings.begin(), quick.findings.end(), [](const Finding& f) {
+            return f.rule == "never_above" && f.subject == "store";
+        });
+    REQUIRE(speaks != quick.findings.end());
+    CHECK(severityName(speaks->severity) == "stop");
 }

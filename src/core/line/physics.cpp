@@ -40,6 +40,13 @@ struct Compiler {
     Physics operator()(const Diode& p) const { return series(plain(p.resistance), plain(p.drop)); }
     Physics operator()(const IdealDiode& p) const { return series(plain(p.resistance)); }
     Physics operator()(const Filter& p) const { return series(plain(p.resistance)); }
+    /// Nothing in the way; its leakage is drawn always.
+    Physics operator()(const Capacitor& p) const {
+        Physics n;
+        n.kind = Way::guard; // a way with a draw of its own
+        n.quiescent = plain(p.leakage);
+        return n;
+    }
     Physics operator()(const Select& p) const { return series(plain(p.resistance), plain(p.drop)); }
     Physics operator()(const Linear& p) const {
         Physics n;

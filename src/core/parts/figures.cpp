@@ -74,6 +74,8 @@ double ownUseOf(const Part& part) {
 }
 
 double neverAboveOf(const Part& part) {
+    if (const auto* capacitor = std::get_if<Capacitor>(&part))
+        return plain(capacitor->ratedVoltage);
     const ActivePart* a = active(part);
     return a ? plain(a->inputNeverAbove) : 0;
 }

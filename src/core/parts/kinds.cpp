@@ -77,6 +77,15 @@ Part freshFilter() {
     return Filter{Ohms{0.2}};
 }
 
+Part freshCapacitor() {
+    Capacitor p;
+    p.farad = Farads{4.7e-4};
+    p.esr = Ohms{0.05};
+    p.leakage = Amps{1e-6};
+    p.ratedVoltage = Volts{16};
+    return p;
+}
+
 Part freshSelect() {
     Select p;
     p.resistance = Ohms{0.03};
@@ -140,6 +149,9 @@ constexpr std::array kTable{
               freshIdealDiode},
     KindFacts{Kind::filter, "filter", "filter", "Path", "Filter", pill, Section::paths,
               Trade::filter, LossRule::series, Offer::inLine, false, false, false, freshFilter},
+    KindFacts{Kind::capacitor, "capacitor", "capacitor", "Path", "Capacitor", pill, Section::paths,
+              Trade::capacitor, LossRule::series, Offer::inLine, false, false, false,
+              freshCapacitor},
     KindFacts{Kind::select, "select", "source selector", "Path", "Selector", pill, Section::paths,
               Trade::select, LossRule::series, Offer::none, false, false, true, freshSelect},
     KindFacts{Kind::linear, "linear", "linear regulator", "Regulators", "Linear regulator", card,
@@ -193,8 +205,9 @@ Kind kindOf(const Part& part) {
             [](const Fuse&) { return Kind::fuse; }, [](const Switch&) { return Kind::switchgear; },
             [](const Wire&) { return Kind::wire; }, [](const Diode&) { return Kind::diode; },
             [](const IdealDiode&) { return Kind::idealDiode; },
-            [](const Filter&) { return Kind::filter; }, [](const Select&) { return Kind::select; },
-            [](const Linear&) { return Kind::linear; },
+            [](const Filter&) { return Kind::filter; },
+            [](const Capacitor&) { return Kind::capacitor; },
+            [](const Select&) { return Kind::select; }, [](const Linear&) { return Kind::linear; },
             [](const Switcher& s) {
                 return s.topology == Topology::buck    ? Kind::buck
                        : s.topology == Topology::boost ? Kind::boost

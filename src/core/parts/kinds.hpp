@@ -23,6 +23,7 @@ enum class Kind {
     diode,
     idealDiode,
     filter,
+    capacitor,
     select,
     linear,
     buck,
@@ -49,6 +50,7 @@ enum class Trade {
     lead,
     oneWay,
     filter,
+    capacitor,
     select,
     regulator,
     charger

@@ -131,6 +131,20 @@ std::span<const Field<Filter>> fieldsOf<Filter>() {
     return fields;
 }
 template <>
+std::span<const Field<Capacitor>> fieldsOf<Capacitor>() {
+    static const std::vector<Field<Capacitor>> fields{
+        required(within(field<Capacitor, &Capacitor::farad>("farad", "Capacity", "In F"),
+                        {0, 10000, true})),
+        zero(
+            field<Capacitor, &Capacitor::esr>("esr_ohm", "Series resistance", "Inside it, in ohm")),
+        zero(field<Capacitor, &Capacitor::leakage>("leakage_a", "Leakage",
+                                                   "What it always draws, in A")),
+        field<Capacitor, &Capacitor::ratedVoltage>("rating_v", "Voltage rating",
+                                                   "Voltage that it survives, in V"),
+    };
+    return fields;
+}
+template <>
 std::span<const Field<Select>> fieldsOf<Select>() {
     static const std::vector<Field<Select>> fields{
         zero(field<Select, &Select::drop>("drop_v", "Drop", "Drop of each path, in V")),

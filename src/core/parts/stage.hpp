@@ -96,6 +96,15 @@ struct Filter {
     std::optional<Ohms> resistance;
     bool operator==(const Filter&) const = default;
 };
+/// A reservoir on the line. What it gives in bursts is not worked out yet: it leaks, and says what
+/// it survives.
+struct Capacitor {
+    Farads farad{0};
+    std::optional<Ohms> esr;
+    std::optional<Amps> leakage;
+    std::optional<Volts> ratedVoltage;
+    bool operator==(const Capacitor&) const = default;
+};
 struct Select {
     std::optional<Volts> drop;
     std::optional<Ohms> resistance;
@@ -164,7 +173,7 @@ struct Charger : ActivePart {
 };
 
 using Part = std::variant<Pack, Adapter, Usb, Vehicle, Panel, Guard, Fuse, Switch, Wire, Diode,
-                          IdealDiode, Filter, Select, Linear, Switcher, Charger>;
+                          IdealDiode, Filter, Capacitor, Select, Linear, Switcher, Charger>;
 
 struct Connector {
     std::string kind;

@@ -114,8 +114,12 @@ void addOptions(CLI::App& cli, Options& o) {
     cli.add_option("--select", o.select, "id of the part chosen");
     cli.add_flag("--library", o.library, "with --screenshot: the library for the chosen stage");
     cli.add_option("--sum", o.sum, "open the quick sums at this one, such as divider");
-    cli.add_option("--page", o.page, "beside the discharge: levers, envelope, range, units or wear")
-        ->check(CLI::IsMember({"levers", "envelope", "range", "units", "wear"}));
+    cli.add_option("--page", o.page,
+                   "beside the discharge: levers, envelope, range, units, wear; beside the charge: "
+                   "choices.sources, choices.rates, choices.paths, choices.packs, choices.setup")
+        ->check(
+            CLI::IsMember({"levers", "envelope", "range", "units", "wear", "choices.sources",
+                           "choices.rates", "choices.paths", "choices.packs", "choices.setup"}));
     cli.add_option("--variant", o.variant, "number of the variant shown, from 0")
         ->check(CLI::Range(0, 100));
     cli.add_option("--plug", o.plugs, "ids of sources that are plugged in");

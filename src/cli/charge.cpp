@@ -1,10 +1,8 @@
 #include "command.hpp"
 
 #include "charge/charge.hpp"
-#include "project/tree.hpp"
-#include "quantity/read.hpp"
-#include "quantity/write.hpp"
 #include "charge/words.hpp"
+#include "quantity/write.hpp"
 
 #include <fmt/format.h>
 
@@ -64,23 +62,15 @@ Outcome<Answer> answerCharge(const Asked& asked) {
         return project.error();
     const Project& p = project.value();
     ChargeAsk ask;
-    const auto from = readQuantity(asked.from, Unit::fraction);
+    const auto from = askedShare("--from", asked.from);
     if (!from)
-        return Error{"option", "--from", from.error().found, from.error().expected, ""};
-    if (from.value() < 0 || from.value() > 1)
-        return badOption("--from", asked.from, "a share from 0 to 1");
+        return from.error();
+    const auto mode = askedMode(p, asked);
+    if (!mode)
+        return mode.error();
     ask.from = from.value();
+    ask.mode = mode.value();
     ask.source = asked.source;
-    if (!asked.mode.empty()) {
-        const std::size_t mode = modeIndex(p, asked.mode);
-        if (mode == kNowhere) {
-            std::string ids;
-            for (const Mode& m : p.modes)
-                ids += (ids.empty() ? "" : ", ") + m.id;
-            return badOption("--mode", asked.mode, "one of " + ids);
-        }
-        ask.mode = mode;
-    }
     ask.charger = asked.charger;
     auto charge = chargeOf(p, ask);
     if (!charge) {

@@ -1,5 +1,8 @@
 #include "command.hpp"
 
+#include "project/tree.hpp"
+#include "quantity/read.hpp"
+
 #include "project/file.hpp"
 #include "project/variants.hpp"
 #include "words/words.hpp"
@@ -43,6 +46,25 @@ void addVariant(CLI::App& app, Asked& asked) {
 
 Error badOption(const std::string& name, const std::string& found, const std::string& expected) {
     return {"option", name, "\"" + found + "\"", expected, ""};
+}
+
+Outcome<std::size_t> askedMode(const Project& p, const Asked& asked) {
+    const std::size_t mode = asked.mode.empty() ? p.baseMode() : modeIndex(p, asked.mode);
+    if (mode != kNowhere)
+        return mode;
+    std::string ids;
+    for (const Mode& m : p.modes)
+        ids += (ids.empty() ? "" : ", ") + m.id;
+    return badOption("--mode", asked.mode, "one of " + ids);
+}
+
+Outcome<double> askedShare(const std::string& option, const std::string& text) {
+    const auto share = readQuantity(text, Unit::fraction);
+    if (!share)
+        return Error{"option", option, share.error().found, share.error().expected, ""};
+    if (share.value() < 0 || share.value() > 1)
+        return badOption(option, text, "a share from 0 to 1");
+    return share.value();
 }
 
 } // namespace sipper::cli

@@ -54,6 +54,11 @@ struct Command {
 /// The same with all its variants.
 [[nodiscard]] Outcome<Project> askedDocument(const Asked& asked);
 
+/// The mode that `--mode` names; the base mode where nothing is asked for.
+[[nodiscard]] Outcome<std::size_t> askedMode(const Project& project, const Asked& asked);
+/// What an option says as a share from 0 to 1.
+[[nodiscard]] Outcome<double> askedShare(const std::string& option, const std::string& text);
+
 /// The options that many commands share.
 void addFile(CLI::App& app, Asked& asked);
 void addVariant(CLI::App& app, Asked& asked);

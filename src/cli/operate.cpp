@@ -5,7 +5,6 @@
 #include "line/sources.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
-#include "quantity/read.hpp"
 #include "quantity/write.hpp"
 
 #include <fmt/format.h>
@@ -79,22 +78,16 @@ Outcome<Answer> answerOperate(const Asked& asked) {
     if (!project)
         return project.error();
     const Project& p = project.value();
-    const auto charge = readQuantity(asked.charge, Unit::fraction);
+    const auto charge = askedShare("--charge", asked.charge);
     if (!charge)
-        return Error{"option", "--charge", charge.error().found, charge.error().expected, ""};
-    if (charge.value() < 0 || charge.value() > 1)
-        return badOption("--charge", asked.charge, "a share from 0 to 1");
-    const std::size_t mode = asked.mode.empty() ? p.baseMode() : modeIndex(p, asked.mode);
-    if (mode == kNowhere) {
-        std::string ids;
-        for (const Mode& m : p.modes)
-            ids += (ids.empty() ? "" : ", ") + m.id;
-        return badOption("--mode", asked.mode, "one of " + ids);
-    }
+        return charge.error();
+    const auto mode = askedMode(p, asked);
+    if (!mode)
+        return mode.error();
     Conditions conditions = typicalConditions(p);
     if (auto trouble = plug(p, asked, conditions))
         return *trouble;
-    const OperatingPoint point = operateLive(p, conditions, charge.value(), mode);
+    const OperatingPoint point = operateLive(p, conditions, charge.value(), mode.value());
     return Answer{operateJson(p, point), operateText(p, point)};
 }
 

@@ -58,3 +58,14 @@ TEST_CASE("without cells only what needs none is said", "[brief]") {
     CHECK_THAT(about(p, "setting"), Catch::Contains("no cells are needed"));
     CHECK(consequencesOf(p, predictRuntime(p), std::nullopt).size() == 1);
 }
+
+TEST_CASE("a refill is said by what the charger makes of it", "[advice][charge]") {
+    Project p = test::example("moth-counter");
+    const auto refilled = [&] { return about(p, "refilled_by"); };
+    CHECK_THAT(refilled(),
+               Catch::Contains("to full from 10 %") && Catch::Contains("Held back by the socket"));
+    p.brief.refilledBy = std::vector<std::string>{"adapter"};
+    CHECK_THAT(refilled(), Catch::Contains("Nothing of that kind feeds the charger yet"));
+    std::erase_if(p.stages, [](const Stage& s) { return s.id == "topper"; });
+    CHECK_THAT(refilled(), Catch::Contains("no charger on the line yet"));
+}

@@ -85,6 +85,36 @@ TEST_CASE("runtime of what does not run down is null with a reason", "[cli]") {
     CHECK(answer()["ended_by"]["reason"] == "mains");
 }
 
+TEST_CASE("charge answers with every key, from a share and a mode", "[cli]") {
+    const std::string path = quoted(test::file("reference/sluice-lamp.sipper"));
+    const Json j = Json::parse(run("charge " + path + " --from 3% --mode dark --json").out);
+    for (const char* key : {"hours_to_80", "hours_to_full", "never", "phases", "input_wh",
+                            "stored_wh", "peak_loss_w", "peak_part_c", "curve"})
+        CHECK(j.contains(key));
+    CHECK(j["never"].is_null());
+    CHECK(j["phases"][0]["limit"] == "source");
+    CHECK(j["curve"][0].size() == 5);
+    CHECK(j["curve"][0][1] == Approx(0.03));
+    const Json trap = Json::parse(run("charge " + path + " --from 0.5 --mode lit --json").out);
+    CHECK(trap["never"] == "end_trap");
+    CHECK(trap["hours_to_full"].is_null());
+    CHECK(trap["phases"].back()["to_h"].is_null());
+    const auto text = run("charge " + path);
+    CHECK(text.exit == 0);
+    CHECK_THAT(text.out, Catch::Contains("Held back by the socket"));
+    // Bent, the whole answer is still one object.
+    Json document = test::json(test::file("reference/sluice-lamp.sipper"));
+    for (Json& stage : document["stages"])
+        if (stage["kind"] == "pack")
+            stage["cell"]["rechargeable"] = false;
+    const test::Folder folder;
+    std::ofstream(folder.file("once.sipper")) << document.dump();
+    const Json once =
+        Json::parse(run("charge " + quoted(folder.file("once.sipper")) + " --json").out);
+    CHECK(once["never"] == "not_rechargeable");
+    CHECK(once["phases"].empty());
+}
+
 TEST_CASE("operate answers for a charge and a mode", "[cli]") {
     const std::string path = quoted(test::file("reference/street-choir.sipper"));
     const Json j = Json::parse(run("operate " + path + " --charge 30% --mode loud --json").out);
@@ -190,6 +220,13 @@ TEST_CASE("what can't be done exits 2 with one line that says where", "[cli]") {
          "/version: found 2, expected 1"},
         {"operate " + good + " --mode dance", "expected one of lit"},
         {"operate " + good + " --charge 1.5", "a share from 0 to 1"},
+        {"charge " + good, "a stage of kind charger"},
+        {"charge " + quoted(test::file("reference/sluice-lamp.sipper")) + " --source wall",
+         "one of socket"},
+        {"charge " + quoted(test::file("reference/sluice-lamp.sipper")) + " --from 2",
+         "a share from 0 to 1"},
+        {"charge " + quoted(test::file("reference/sluice-lamp.sipper")) + " --mode gone",
+         "one of dark, lit"},
         {"operate " + good + " --charge full", "--charge"},
         {"runtime " + good + " --quickly", "quickly"},
     };

@@ -119,16 +119,16 @@ TEST_CASE("a choice opens as another variant, and undo takes it back", "[chargin
 
 TEST_CASE("the schools of rate say what they cost, and refusals stand by reason", "[charging]") {
     Charging d;
-    d.find<QPushButton>("choices.rates")->click();
+    d.find<QPushButton>("choices.rates.show")->click();
     QStringList names;
     for (auto* row : d.window.findChildren<ChoiceRow*>())
         if (!row->objectName().isEmpty()) // what is on its way out has lost its name
             names << row->look().name;
     CHECK(names.join(", ").toStdString() == "0.3 C, 0.5 C, the cells' limit");
-    d.find<QPushButton>("choices.sources")->click();
+    d.find<QPushButton>("choices.sources.show")->click();
     CHECK_THAT(d.find<QLabel>("choice.refused.input_too_high")->text().toStdString(),
                Catch::Contains("over what its input survives"));
-    d.find<QPushButton>("choices.paths")->click();
+    d.find<QPushButton>("choices.paths.show")->click();
     QStringList says;
     for (auto* label : d.find<QWidget>("choicesBody")->findChildren<QLabel*>())
         says << label->text();
@@ -171,4 +171,30 @@ TEST_CASE("a charger is added on the line, drawn, fed and taken out again", "[ch
     // On what the pack feeds it can't hang, and says why.
     d.session.select(QString::fromStdString(d.session.project().stages[2].id));
     CHECK_FALSE(addCharger(d));
+}
+
+TEST_CASE("packs to be joined and the order on the bench have pages of their own", "[charging]") {
+    Charging d;
+    d.find<QPushButton>("choices.packs.show")->click();
+    auto* volts = d.find<QLineEdit>("packs.volts");
+    auto* answer = d.find<QLabel>("packs.answer");
+    volts->setFocus();
+    volts->selectAll();
+    QTest::keyClicks(volts, "4.1 V, 3.7 V");
+    CHECK_THAT(answer->text().toStdString(), Catch::Contains("they meet at 3.90 V"));
+    CHECK_THAT(answer->text().toStdString(), Catch::Contains("Charge pack 2 first"));
+    volts->selectAll();
+    QTest::keyClicks(volts, "3,71 V, 3,70 V");
+    CHECK_THAT(answer->text().toStdString(), Catch::Contains("within what the cells take"));
+    volts->selectAll();
+    QTest::keyClicks(volts, "4.1 V, full");
+    CHECK_THAT(answer->text().toStdString(), Catch::Contains("Found “full”"));
+    d.find<QPushButton>("choices.setup.show")->click();
+    CHECK_THAT(d.find<QLabel>("setup.1")->text().toStdString(), Catch::Contains("Source alone"));
+    REQUIRE(d.window.openExample("hedge-lantern"));
+    d.settle();
+    QStringList says;
+    for (auto* label : d.find<QWidget>("choicesBody")->findChildren<QLabel*>())
+        says << label->text();
+    CHECK_THAT(says.join(' ').toStdString(), Catch::Contains("no safety device"));
 }

@@ -22,7 +22,7 @@ constexpr double kColdAir = 10;        ///< degC under which half C is fast
 constexpr double kColdRate = 0.5;      ///< 1/h
 constexpr double kWorthLifting = 0.05; ///< of the hours: a limit that costs less is not named
 constexpr double kHarmless = 0.1;      ///< 1/h; nickel cells take that on and on
-constexpr double kSafely = 0.95; ///< of the current at which a part is just at its limit
+constexpr double kSafely = 0.95;       ///< of the current at which a part is just at its limit
 constexpr double kPathOhms = 0.03;
 
 /// A charger with its pack and place, where the file has them all.

@@ -2,6 +2,8 @@
 
 #include "advice/quiet.hpp"
 #include "advice/words.hpp"
+#include "charge/charge.hpp"
+#include "charge/words.hpp"
 #include "parts/chemistry.hpp"
 #include "parts/fields.hpp"
 #include "runtime/budget.hpp"
@@ -178,9 +180,22 @@ class Reasoner {
                                                        : "a vehicle",
                                     writeQuantity(m_runtime.meanPower.value() *
                                                       m_runtime.hours.value_or(Hours{0}).value(),
-                                                  Unit::wattHour));
+                                                  Unit::wattHour)) +
+                        byCharger(way);
         }
         say("refilled_by", "Refilled", text);
+    }
+    /// What the charger on the line makes of it, where one takes it from there.
+    [[nodiscard]] std::string byCharger(const std::string& way) const {
+        Project asked = m_project;
+        asked.brief.refilledBy = {way};
+        const ChargeAsk ask = refillAsk(asked);
+        if (ask.charger.empty())
+            return " There is no charger on the line yet.";
+        if (ask.source.empty())
+            return " Nothing of that kind feeds the charger yet.";
+        const auto charge = chargeOf(m_project, ask);
+        return charge ? " " + chargeHeadline(m_project, charge.value()) : std::string();
     }
     void shelf() {
         if (!m_project.brief.shelfMonths)

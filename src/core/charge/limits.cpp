@@ -21,7 +21,7 @@ constexpr int kLooks =
 constexpr double kNear = 0.02;          ///< of a current: how far it moves in a step at the most
 constexpr int kCarryRounds = 60;        ///< of the search for what the way carries at all
 constexpr std::uintmax_t kRounds = 100; ///< of TOMS 748
-constexpr double kInputTolerance = 1e-13;
+constexpr double kInputTolerance = 1e-11;
 constexpr double kNever = std::numeric_limits<double>::infinity();
 
 constexpr std::array<std::string_view, kChargeLimits> kNames{
@@ -52,25 +52,31 @@ ChargeLimits::ChargeLimits(const Charger& charger, const ChargeSettings& setting
     : m_converter(charger), m_set(settings), m_feed(feed), m_node(node),
       m_ambient(ambient.value()) {}
 
-/// The input current, and the volts that it leaves there: found from the no-load voltage down.
-std::optional<ChargeLimits::Input> ChargeLimits::inputFor(double amps, double volts) const {
-    double vIn = m_feed.noLoadVolts();
-    Input in;
+/// The input current, and the volts that it leaves there: from `vIn` down or up to where both
+/// agree.
+std::optional<ChargeLimits::Input> ChargeLimits::inputFrom(double vIn, double amps,
+                                                           double volts) const {
     for (int round = 0; round < kInputRounds; ++round) {
         const auto takes = m_converter.inputAmps(vIn, volts, amps);
-        if (!takes)
-            return std::nullopt;
-        const auto feed = m_feed.at(*takes);
+        const auto feed = takes ? m_feed.at(*takes) : std::nullopt;
         if (!feed)
             return std::nullopt;
         const bool settled =
             !m_converter.takesByVolts() || std::abs(feed->volts - vIn) <= kInputTolerance * vIn;
         vIn = feed->volts;
-        in = {*feed, *takes};
         if (settled)
-            return in;
+            return Input{*feed, *takes};
     }
     return std::nullopt; // it creeps on: at the edge of what the way carries
+}
+
+/// First from where it was last; of the two answers there are the higher attracts.
+std::optional<ChargeLimits::Input> ChargeLimits::inputFor(double amps, double volts) const {
+    auto in = m_lastIn > 0 ? inputFrom(m_lastIn, amps, volts) : std::nullopt;
+    if (!in)
+        in = inputFrom(m_feed.noLoadVolts(), amps, volts);
+    m_lastIn = in ? in->feed.volts : 0;
+    return in;
 }
 
 /// With the source at its limit and its volts fallen to what the charger needs at least.

@@ -72,6 +72,7 @@ class ChargeLimits {
     [[nodiscard]] bool on(ChargeLimit limit) const {
         return !m_lifted[static_cast<std::size_t>(limit)];
     }
+    [[nodiscard]] std::optional<Input> inputFrom(double vIn, double amps, double volts) const;
     [[nodiscard]] std::optional<Input> inputFor(double amps, double volts) const;
     [[nodiscard]] std::optional<Input> heldInput(const NodePoint& node, double amps) const;
     [[nodiscard]] double lossOf(const Input& in, const NodePoint& node, double amps) const;
@@ -87,6 +88,7 @@ class ChargeLimits {
     const BatteryNode& m_node;
     double m_ambient;
     std::array<bool, kChargeLimits> m_lifted{};
+    mutable double m_lastIn = 0;                        ///< V at the input, as last found
     mutable std::array<double, kChargeLimits> m_last{}; ///< where each bit last, to begin from
 };
 

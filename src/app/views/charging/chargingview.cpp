@@ -25,7 +25,7 @@
 namespace sipper::app {
 namespace {
 
-constexpr std::size_t kLadders = 160; ///< moments at which the marker knows every limit
+constexpr std::size_t kLadders = 100; ///< moments at which the marker knows every limit
 constexpr double kFirstMarker = 0.3;  ///< share of the charge where the marker first stands
 
 FieldFacts facts(const char* key, const char* label, const char* help, Unit unit, double low,
@@ -291,6 +291,9 @@ void ChargingView::solveChoices() {
             found->rates = rateSchools(*project, asked, stop);
             found->paths = powerPaths(*project, asked, stop);
             found->hasPath = hasPowerPath(*project, asked.charger);
+            found->steps = setupSteps(*project, asked.charger);
+            found->caution = converterCaution(*project, asked.charger);
+            found->pack = benchPackOf(*project, asked.charger);
             if (stop.stop_requested())
                 return {};
             return [this, found] {

@@ -1,14 +1,14 @@
 #include "views/charging/choicescard.hpp"
 
 #include "charge/words.hpp"
+#include "quantity/read.hpp"
 #include "views/charging/limitcolour.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/text.hpp"
 
+#include <QLineEdit>
 #include <QPainter>
-#include <QPushButton>
-#include <QScrollArea>
-#include <QStyle>
+#include <QRegularExpression>
 #include <QVBoxLayout>
 #include <cmath>
 #include <map>
@@ -114,103 +114,167 @@ void ChoiceRow::paintEvent(QPaintEvent*) {
                m_look.hours ? hours(*m_look.hours) : m_look.figure);
 }
 
-ChoicesCard::ChoicesCard(Session& session, QWidget* parent) : QFrame(parent), m_session(session) {
-    makeCard(*this, QStringLiteral("chargeChoices"), tr("The charge beside others"));
-    const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(8), t.ipx(8));
-    column->setSpacing(t.ipx(6));
-    auto* head = new QHBoxLayout;
-    head->setSpacing(t.ipx(6));
-    const auto page = [&](const QString& text, const char* name, const QString& help, Page which) {
-        auto* b = new QPushButton(text, this);
-        b->setObjectName(QLatin1String(name));
-        b->setToolTip(help);
-        b->setCheckable(true);
-        connect(b, &QPushButton::clicked, this, [this, which] { choose(which); });
-        head->addWidget(b);
-        m_pages << b;
-    };
-    page(tr("Sources"), "choices.sources", tr("The same charge from other sources, each solved"),
-         Page::sources);
-    page(tr("Rates"), "choices.rates",
-         tr("Three schools of how fast to charge, and what they cost"), Page::rates);
-    page(tr("In use"), "choices.paths",
-         tr("The device on the pack, behind diodes or behind FETs while it charges"), Page::paths);
-    head->addStretch();
-    m_state = mutedLabel({}, this);
-    m_state->setObjectName(QStringLiteral("choices.state"));
-    head->addWidget(m_state);
-    column->addLayout(head);
-    auto* scroll = new QScrollArea(this);
-    scroll->setObjectName(QStringLiteral("choices.scroll"));
-    scroll->setWidgetResizable(true);
-    scroll->setFrameShape(QFrame::NoFrame);
-    scroll->setFocusPolicy(Qt::NoFocus);
-    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    scroll->setStyleSheet(QStringLiteral("QScrollArea, #choicesBody { background: transparent; }"));
-    m_body = new QWidget;
-    m_body->setObjectName(QStringLiteral("choicesBody"));
-    m_rows = new QVBoxLayout(m_body);
-    m_rows->setContentsMargins(0, 0, t.ipx(4), 0);
-    m_rows->setSpacing(t.ipx(2));
-    scroll->setWidget(m_body);
-    column->addWidget(scroll, 1);
-    choose(Page::sources);
+ChoicesCard::ChoicesCard(Session& session, QWidget* parent)
+    : PagedCard(QStringLiteral("chargeChoices"), tr("The charge beside others"),
+                QStringLiteral("choices"), parent),
+      m_session(session) {
+    // In the order of Page.
+    addPage(tr("Sources"), "choices.sources.show",
+            tr("The same charge from other sources, each solved"));
+    addPage(tr("Rates"), "choices.rates.show",
+            tr("Three schools of how fast to charge, and what they cost"));
+    addPage(tr("In use"), "choices.paths.show",
+            tr("The device on the pack, behind diodes or behind FETs while it charges"));
+    addPage(tr("Packs"), "choices.packs.show", tr("Several packs: joined, or on one supply"));
+    addPage(tr("Set up"), "choices.setup.show",
+            tr("The order on the bench, each step with its figure"));
+    choose(static_cast<int>(Page::sources));
 }
 
 void ChoicesCard::setState(const QString& text) {
-    m_state->setText(text);
+    state().setText(text);
 }
 
 void ChoicesCard::show(std::shared_ptr<const ChargeChoices> choices) {
     m_choices = std::move(choices);
-    fill();
+    showPage();
 }
 
-void ChoicesCard::choose(Page page) {
-    m_page = page;
-    for (qsizetype i = 0; i < m_pages.size(); ++i) {
-        const bool on = i == static_cast<qsizetype>(page);
-        m_pages[i]->setChecked(on);
-        m_pages[i]->setProperty("accent", on);
-        m_pages[i]->style()->unpolish(m_pages[i]);
-        m_pages[i]->style()->polish(m_pages[i]);
+void ChoicesCard::fillPage() {
+    if (!m_choices)
+        return;
+    switch (static_cast<Page>(page())) {
+    case Page::sources:
+        addChoices(m_choices->sources, "source", false);
+        addNote(tr("Click one to open it as another variant."));
+        break;
+    case Page::rates:
+        addChoices(m_choices->rates, "rate", true);
+        addNote(tr("From a source that is strong enough. Above 0.5 C each doubling costs about a "
+                   "third of the cycles (rule of thumb)."));
+        break;
+    case Page::paths:
+        addPaths();
+        break;
+    case Page::packs:
+        addPacks();
+        return;
+    case Page::setup:
+        addSetup();
+        return;
     }
-    fill();
+    addNote(tr("Never charge lithium unattended, on something that burns, or under 0 °C. What "
+               "local codes say comes first."),
+            true);
 }
 
-void ChoicesCard::fill() {
-    clearLayout(*m_rows);
-    if (m_choices) {
-        switch (m_page) {
-        case Page::sources:
-            addChoices(m_choices->sources, "source", false);
-            addNote(tr("Click one to open it as another variant."));
-            break;
-        case Page::rates:
-            addChoices(m_choices->rates, "rate", true);
-            addNote(tr("From a source that is strong enough. Above 0.5 C each doubling costs about "
-                       "a third of the cycles (rule of thumb)."));
-            break;
-        case Page::paths:
-            addPaths();
-            break;
+void ChoicesCard::addSetup() {
+    const Theme& t = Theme::now();
+    int number = 0;
+    for (const SetupStep& step : m_choices->steps) {
+        auto* label =
+            new QLabel(QStringLiteral("<b>%1 · %2</b>%3<br><span style='color:%4'>%5: %6.</span>")
+                           .arg(++number)
+                           .arg(qs(step.what).toHtmlEscaped(),
+                                step.to.empty() ? QString()
+                                                : QStringLiteral(": <b style='color:%1'>%2</b>")
+                                                      .arg(colour(Role::copper).name(),
+                                                           qs(step.to).toHtmlEscaped()),
+                                colour(Role::muted).name(), qs(step.where).toHtmlEscaped(),
+                                qs(step.why).toHtmlEscaped()),
+                       body());
+        label->setObjectName(QStringLiteral("setup.%1").arg(number));
+        label->setFont(t.font(12));
+        label->setWordWrap(true);
+        label->setTextInteractionFlags(Qt::TextSelectableByMouse);
+        rows().addWidget(label);
+        rows().addSpacing(t.ipx(4));
+    }
+    if (!m_choices->caution.empty())
+        addNote(qs(m_choices->caution), true);
+}
+
+/// What would flow between packs of these volts, of the kind that is charged here.
+void ChoicesCard::sayJoined(QLabel& answer, const QString& typed) const {
+    std::vector<BenchPack> packs;
+    for (const QString& part :
+         typed.split(QRegularExpression(QStringLiteral("[;,]\\s+|;")), Qt::SkipEmptyParts)) {
+        const auto volts = readQuantity(part.trimmed().toStdString(), Unit::volt);
+        if (!volts || volts.value() <= 0) {
+            answer.setText(tr("Found “%1”, expected volts with a comma and a space between them, "
+                              "such as 4.1 V, 3.8 V.")
+                               .arg(part.trimmed()));
+            return;
         }
-        addNote(tr("Never charge lithium unattended, on something that burns, or under 0 °C. What "
-                   "local codes say comes first."),
-                true);
+        packs.push_back({volts.value(), m_choices->pack.ohms, m_choices->pack.most});
     }
-    m_rows->addStretch();
+    if (packs.size() < 2 || packs.size() > 10) {
+        answer.setText(tr("Found %1 packs, expected two to ten.").arg(packs.size()));
+        return;
+    }
+    const Joined joined = joinPacks(packs, 0);
+    QStringList flows;
+    for (std::size_t i = 0; i < packs.size(); ++i)
+        flows << tr("pack %1 %2 %3")
+                     .arg(i + 1)
+                     .arg(joined.amps[i] >= 0 ? tr("takes") : tr("gives"),
+                          quantity(std::abs(joined.amps[i]), Unit::ampere));
+    QString says = tr("Joined at once they meet at %1: %2.")
+                       .arg(quantity(joined.volts, Unit::volt), flows.join(QStringLiteral(", ")));
+    if (joined.refused)
+        says += tr(" <b style='color:%1'>Don't: %2.</b> They may differ by %3. Charge pack %4 "
+                   "first, up to the others.")
+                    .arg(colour(Role::stop).name(), qs(joined.why),
+                         quantity(joined.mayDiffer, Unit::volt))
+                    .arg(joined.order.front() + 1);
+    else
+        says +=
+            tr(" That is within what the cells take; their charging currents add from then on.");
+    answer.setText(says);
+}
+
+void ChoicesCard::addPacks() {
+    const Theme& t = Theme::now();
+    auto* head = mutedLabel(tr("Packs like this one, to be joined side by side. At rest they show"),
+                            body(), 12);
+    head->setWordWrap(true);
+    rows().addWidget(head);
+    constexpr double kApart = 0.02; // of the volts: three packs that lay about
+    const double rest = m_choices->pack.volts;
+    const QString usual =
+        QStringLiteral("%1, %2, %3")
+            .arg(quantity(rest * (1 + kApart), Unit::volt), quantity(rest, Unit::volt),
+                 quantity(rest * (1 - kApart), Unit::volt));
+    auto* volts = new QLineEdit(m_volts.isEmpty() ? usual : m_volts, body());
+    volts->setObjectName(QStringLiteral("packs.volts"));
+    volts->setAccessibleName(tr("Volts of the packs"));
+    volts->setToolTip(tr("Two to ten voltages, with a comma and a space between them"));
+    rows().addWidget(volts);
+    auto* answer = new QLabel(body());
+    answer->setObjectName(QStringLiteral("packs.answer"));
+    answer->setFont(t.font(12));
+    answer->setWordWrap(true);
+    answer->setTextFormat(Qt::RichText);
+    rows().addSpacing(t.ipx(4));
+    rows().addWidget(answer);
+    sayJoined(*answer, volts->text());
+    connect(volts, &QLineEdit::textChanged, this, [this, answer](const QString& typed) {
+        m_volts = typed;
+        sayJoined(*answer, typed);
+    });
+    addNote(
+        tr("Join only packs of the same cells, age and count in series, each with its own fuse. "
+           "Salvaged cells: measure each first."),
+        true);
 }
 
 void ChoicesCard::addNote(const QString& text, bool caution) {
-    auto* label = mutedLabel(text, m_body, 11);
+    auto* label = mutedLabel(text, body(), 11);
     label->setWordWrap(true);
     if (caution)
         label->setStyleSheet(inkOf(Role::stop));
-    m_rows->addSpacing(Theme::now().ipx(4));
-    m_rows->addWidget(label);
+    rows().addSpacing(Theme::now().ipx(4));
+    rows().addWidget(label);
 }
 
 void ChoicesCard::addChoices(const std::vector<ChargeChoice>& choices, const char* name,
@@ -239,23 +303,23 @@ void ChoicesCard::addChoices(const std::vector<ChargeChoice>& choices, const cha
                     : tr("%1 · all of the cycles").arg(qs(c.note));
         else if (c.heldBy)
             look.note = qs(limitShort(*c.heldBy, c.source));
-        auto* row = new ChoiceRow(look, most, m_body);
+        auto* row = new ChoiceRow(look, most, body());
         row->setObjectName(QStringLiteral("choice.%1.%2").arg(QLatin1String(name)).arg(i));
         if (!c.yours)
             connect(row, &QAbstractButton::clicked, this, [this, held = m_choices, &c] {
                 tryOut(tr("charge: %1").arg(qs(c.says)), c.project);
             });
-        m_rows->addWidget(row);
+        rows().addWidget(row);
     }
     // What can't be stands together by its reason.
     for (const auto& [why, names] : refused) {
         auto* label = mutedLabel(QStringLiteral("<span style='color:%1'>%2</span>: %3")
                                      .arg(colour(Role::stop).name(), reason(why),
                                           names.join(QStringLiteral(", ")).toHtmlEscaped()),
-                                 m_body, 11);
+                                 body(), 11);
         label->setObjectName(QStringLiteral("choice.refused.%1").arg(qs(neverName(why))));
         label->setWordWrap(true);
-        m_rows->addWidget(label);
+        rows().addWidget(label);
     }
 }
 
@@ -288,13 +352,13 @@ void ChoicesCard::addPaths() {
         if (c.cyclesAtTop > 0)
             notes << tr("cycles %1 a day at the top").arg(qs(writeShare(c.cyclesAtTop)));
         look.note = notes.join(QStringLiteral(" · "));
-        auto* row = new ChoiceRow(look, most, m_body);
+        auto* row = new ChoiceRow(look, most, body());
         row->setObjectName(QStringLiteral("choice.path.%1").arg(i));
         row->setToolTip(look.note);
         if (!c.yours)
             connect(row, &QAbstractButton::clicked, this,
                     [this, held = m_choices, &c] { tryOut(wayText(c.way), c.project); });
-        m_rows->addWidget(row);
+        rows().addWidget(row);
     }
     addNote(tr("Plugged in: the source also has to carry the device. Unplugged: a path must block, "
                "or the pack feeds what hangs on the socket."));

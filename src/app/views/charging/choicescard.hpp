@@ -1,16 +1,15 @@
 // The charge beside others: other sources, other rates, and the ways to run the device meanwhile.
 #pragma once
 
-#include "charge/choices.hpp"
+#include "charge/many.hpp"
+#include "charge/setup.hpp"
 #include "session/session.hpp"
+#include "widgets/pagedcard.hpp"
 
 #include <QAbstractButton>
-#include <QFrame>
 
-class QHBoxLayout;
 class QLabel;
-class QPushButton;
-class QVBoxLayout;
+class QLineEdit;
 
 namespace sipper::app {
 
@@ -20,6 +19,9 @@ struct ChargeChoices {
     std::vector<ChargeChoice> rates;
     std::vector<PathChoice> paths;
     bool hasPath = false; ///< the project has a power path already
+    std::vector<SetupStep> steps;
+    std::string caution;
+    BenchPack pack; ///< the charged pack, for others of its kind
 };
 
 /// A bar of hours, or why there are none. A click opens it as another variant.
@@ -46,7 +48,7 @@ class ChoiceRow : public QAbstractButton {
     double m_scale; ///< hours of a whole bar
 };
 
-class ChoicesCard : public QFrame {
+class ChoicesCard : public PagedCard {
     Q_OBJECT
   public:
     explicit ChoicesCard(Session& session, QWidget* parent = nullptr);
@@ -58,21 +60,19 @@ class ChoicesCard : public QFrame {
     void refused(const QString& why);
 
   private:
-    enum class Page { sources, rates, paths };
-    void choose(Page page);
-    void fill();
+    enum class Page { sources, rates, paths, packs, setup };
+    void fillPage() override;
     void addChoices(const std::vector<ChargeChoice>& choices, const char* name, bool lives);
     void addPaths();
+    void addPacks();
+    void addSetup();
     void addNote(const QString& text, bool caution = false);
+    void sayJoined(QLabel& answer, const QString& typed) const;
     void tryOut(const QString& name, const Project& project);
 
     Session& m_session;
-    QList<QPushButton*> m_pages;
-    QLabel* m_state;
-    QVBoxLayout* m_rows;
-    QWidget* m_body;
-    Page m_page = Page::sources;
     std::shared_ptr<const ChargeChoices> m_choices;
+    QString m_volts; ///< packs to be joined, as typed; empty: three like this one
 };
 
 } // namespace sipper::app

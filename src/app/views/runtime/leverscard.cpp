@@ -12,79 +12,31 @@
 #include <cmath>
 
 namespace sipper::app {
-LeversCard::LeversCard(Session& session, QWidget* parent) : QFrame(parent), m_session(session) {
-    makeCard(*this, QStringLiteral("leversCard"), tr("What would lengthen it"));
-    const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(8), t.ipx(8));
-    column->setSpacing(t.ipx(6));
-    auto* head = new QHBoxLayout;
-    head->setSpacing(t.ipx(6));
-    addPage(head, tr("Levers"), "levers.show",
-            tr("Every adjustable thing moved by one step, each solved"), Page::levers);
-    addPage(head, tr("Envelope"), "envelope.show",
-            tr("What people reckon, and why it differs, term by term"), Page::envelope);
-    addPage(head, tr("Range"), "range.show", tr("What the range rests on, the widest first"),
-            Page::range);
-    addPage(head, tr("Units"), "units.show", tr("The same charge at the cells and at every load"),
-            Page::units);
-    addPage(head, tr("Wear"), "wear.show",
-            tr("How long the cells last on the shelf, and how many cycles"), Page::wear);
-    head->addStretch();
-    m_state = mutedLabel({}, this);
-    m_state->setObjectName(QStringLiteral("levers.state"));
-    head->addWidget(m_state);
-    column->addLayout(head);
-    auto* scroll = new QScrollArea(this);
-    scroll->setObjectName(QStringLiteral("levers.scroll"));
-    scroll->setWidgetResizable(true);
-    scroll->setFrameShape(QFrame::NoFrame);
-    scroll->setFocusPolicy(Qt::NoFocus);
-    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    scroll->setStyleSheet(QStringLiteral("QScrollArea, #leversBody { background: transparent; }"));
-    m_body = new QWidget;
-    m_body->setObjectName(QStringLiteral("leversBody"));
-    m_rows = new QVBoxLayout(m_body);
-    m_rows->setContentsMargins(0, 0, t.ipx(4), 0);
-    m_rows->setSpacing(t.ipx(2));
-    scroll->setWidget(m_body);
-    column->addWidget(scroll, 1);
+LeversCard::LeversCard(Session& session, QWidget* parent)
+    : PagedCard(QStringLiteral("leversCard"), tr("What would lengthen it"),
+                QStringLiteral("levers"), parent),
+      m_session(session) {
+    // In the order of Page.
+    addPage(tr("Levers"), "levers.show",
+            tr("Every adjustable thing moved by one step, each solved"));
+    addPage(tr("Envelope"), "envelope.show",
+            tr("What people reckon, and why it differs, term by term"));
+    addPage(tr("Range"), "range.show", tr("What the range rests on, the widest first"));
+    addPage(tr("Units"), "units.show", tr("The same charge at the cells and at every load"));
+    addPage(tr("Wear"), "wear.show",
+            tr("How long the cells last on the shelf, and how many cycles"));
     new Refresher(this, session, {&Session::projectChanged}, [this] { solve(); });
     new Refresher(this, session, {&Session::resultsSettled}, [this] {
-        if (m_page == Page::range || m_page == Page::wear)
+        if (which() == Page::range || which() == Page::wear)
             showPage();
     });
-    choose(Page::levers);
+    choose(static_cast<int>(Page::levers));
 }
 
-void LeversCard::addPage(QHBoxLayout* head, const QString& text, const char* name,
-                         const QString& help, Page which) {
-    auto* b = new QPushButton(text, this);
-    b->setObjectName(QLatin1String(name));
-    b->setCheckable(true);
-    b->setToolTip(help);
-    connect(b, &QPushButton::clicked, this, [this, which] { choose(which); });
-    head->addWidget(b);
-    m_pages << b;
-}
-
-void LeversCard::choose(Page page) {
-    m_page = page;
-    for (qsizetype i = 0; i < m_pages.size(); ++i) {
-        const bool on = i == static_cast<qsizetype>(page);
-        m_pages[i]->setChecked(on);
-        m_pages[i]->setProperty("accent", on);
-        m_pages[i]->style()->unpolish(m_pages[i]);
-        m_pages[i]->style()->polish(m_pages[i]);
-    }
-    showPage();
-}
-
-void LeversCard::showPage() {
-    clearLayout(*m_rows);
-    m_body->setEnabled(m_page != Page::levers || isOfNow());
+void LeversCard::fillPage() {
+    body()->setEnabled(which() != Page::levers || isOfNow());
     const Results& r = m_session.results();
-    switch (m_page) {
+    switch (which()) {
     case Page::levers:
         showLevers();
         break;
@@ -98,13 +50,12 @@ void LeversCard::showPage() {
     case Page::units:
         addTexts(unitsPage(m_session.project(), r), tr("There is no run to measure."));
         if (r.worth)
-            m_rows->addWidget(new DeviceRow(*r.worth, m_device, m_body));
+            rows().addWidget(new DeviceRow(*r.worth, m_device, body()));
         break;
     case Page::wear:
         addTexts(wearPage(m_session), tr("There are no cells to age."));
         break;
     }
-    m_rows->addStretch();
 }
 
 bool LeversCard::isOfNow() const {
@@ -115,30 +66,30 @@ void LeversCard::addTexts(const std::vector<PageText>& page, const QString& none
     for (const PageText& part : page)
         addText(part.name, part.text);
     if (page.empty())
-        m_rows->addWidget(mutedLabel(none, m_body, 12));
+        rows().addWidget(mutedLabel(none, body(), 12));
 }
 
 QLabel* LeversCard::addText(const QString& name, const QString& richText) {
-    auto* label = new QLabel(richText, m_body);
+    auto* label = new QLabel(richText, body());
     label->setObjectName(name);
     label->setTextFormat(Qt::RichText);
     label->setFont(Theme::now().font(12));
     label->setWordWrap(true);
     label->setTextInteractionFlags(Qt::TextSelectableByMouse);
-    m_rows->addWidget(label);
-    m_rows->addSpacing(Theme::now().ipx(6));
+    rows().addWidget(label);
+    rows().addSpacing(Theme::now().ipx(6));
     return label;
 }
 
 /// Beside the window; the old list stays until the new one is there.
 void LeversCard::solve() {
-    if (m_page != Page::levers)
+    if (which() != Page::levers)
         showPage();
     if (isOfNow())
         return;
-    m_state->setText(tr("solving …"));
+    state().setText(tr("solving …"));
     // Steps of an older project are still read, but taking one would undo what was edited since.
-    m_body->setEnabled(m_page != Page::levers);
+    body()->setEnabled(which() != Page::levers);
     m_session.jobs().runOnProject(
         kJob, Jobs::Priority::idle,
         [this, project = std::make_shared<const Project>(m_session.project())](
@@ -153,9 +104,9 @@ void LeversCard::solve() {
             return [this, levers, project] {
                 m_levers = std::move(*levers);
                 m_of = project;
-                m_state->setText({});
-                m_body->setEnabled(true);
-                if (m_page == Page::levers)
+                state().setText({});
+                body()->setEnabled(true);
+                if (which() == Page::levers)
                     showPage();
             };
         },
@@ -178,7 +129,7 @@ QString LeversCard::costsOf(const Lever& lever) {
 QPushButton* LeversCard::leverButton(std::size_t number, const char* name, const QString& text,
                                      const QString& help,
                                      std::optional<Error> (LeversCard::*act)(const Lever&)) {
-    auto* b = new QPushButton(text, m_body);
+    auto* b = new QPushButton(text, body());
     b->setObjectName(QStringLiteral("lever.%1.%2").arg(number).arg(QLatin1String(name)));
     b->setAccessibleName(tr("%1: %2").arg(text, qs(m_levers[number].name)));
     b->setToolTip(help);
@@ -187,7 +138,7 @@ QPushButton* LeversCard::leverButton(std::size_t number, const char* name, const
             return;
         const Lever chosen = m_levers[number];
         if (const auto trouble = (this->*act)(chosen))
-            m_state->setText(qs(trouble->message()));
+            state().setText(qs(trouble->message()));
     });
     return b;
 }
@@ -202,7 +153,7 @@ std::optional<Error> LeversCard::attempt(const Lever& lever) {
 
 void LeversCard::addLever(const Lever& lever, std::size_t number) {
     const Theme& t = Theme::now();
-    auto* row = new QWidget(m_body);
+    auto* row = new QWidget(body());
     row->setObjectName(QStringLiteral("lever.%1").arg(number));
     auto* line = new QHBoxLayout(row);
     line->setContentsMargins(0, 0, 0, 0);
@@ -228,17 +179,17 @@ void LeversCard::addLever(const Lever& lever, std::size_t number) {
     line->addWidget(leverButton(number, "try", tr("Try"),
                                 tr("Take this step in a new variant; this one stays as it is"),
                                 &LeversCard::attempt));
-    m_rows->addWidget(row);
+    rows().addWidget(row);
 }
 
 void LeversCard::showLevers() {
     for (std::size_t i = 0; i < m_levers.size(); ++i)
         addLever(m_levers[i], i);
     if (m_levers.empty())
-        m_rows->addWidget(mutedLabel(m_session.jobs().busy(kJob)
-                                         ? tr("solving each step …")
-                                         : tr("No single step lengthens it."),
-                                     m_body, 12));
+        rows().addWidget(mutedLabel(m_session.jobs().busy(kJob)
+                                        ? tr("solving each step …")
+                                        : tr("No single step lengthens it."),
+                                    body(), 12));
 }
 
 } // namespace sipper::app

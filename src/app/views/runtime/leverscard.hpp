@@ -5,17 +5,14 @@
 #include "views/runtime/runpages.hpp"
 
 #include "find/levers.hpp"
+#include "widgets/pagedcard.hpp"
 
-#include <QFrame>
-
-class QHBoxLayout;
 class QLabel;
 class QPushButton;
-class QVBoxLayout;
 
 namespace sipper::app {
 
-class LeversCard : public QFrame {
+class LeversCard : public PagedCard {
     Q_OBJECT
   public:
     explicit LeversCard(Session& session, QWidget* parent = nullptr);
@@ -26,10 +23,8 @@ class LeversCard : public QFrame {
   private:
     static constexpr const char* kJob = "levers";
     enum class Page { levers, envelope, range, units, wear };
-    void addPage(QHBoxLayout* head, const QString& text, const char* name, const QString& help,
-                 Page which);
-    void choose(Page page);
-    void showPage();
+    [[nodiscard]] Page which() const { return static_cast<Page>(page()); }
+    void fillPage() override;
     void showLevers();
     void solve();
     [[nodiscard]] bool isOfNow() const; ///< the levers are of the project that is open
@@ -44,14 +39,9 @@ class LeversCard : public QFrame {
     [[nodiscard]] std::optional<Error> attempt(const Lever& lever);
 
     Session& m_session;
-    QList<QPushButton*> m_pages; ///< in the order of Page
-    QLabel* m_state;
-    QWidget* m_body;
-    QVBoxLayout* m_rows;
     std::vector<Lever> m_levers;         ///< with the pairs behind them
     std::shared_ptr<const Project> m_of; ///< the project that they belong to
-    Page m_page = Page::levers;
-    DeviceRow::Device m_device; ///< the other device's battery, as last asked for
+    DeviceRow::Device m_device;          ///< the other device's battery, as last asked for
 };
 
 } // namespace sipper::app

@@ -1,0 +1,74 @@
+#include "widgets/pagedcard.hpp"
+
+#include "widgets/panel.hpp"
+
+#include <QHBoxLayout>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QStyle>
+#include <QVBoxLayout>
+
+namespace sipper::app {
+
+PagedCard::PagedCard(const QString& name, const QString& accessible, const QString& prefix,
+                     QWidget* parent)
+    : QFrame(parent) {
+    makeCard(*this, name, accessible);
+    const Theme& t = Theme::now();
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(8), t.ipx(8));
+    column->setSpacing(t.ipx(6));
+    m_head = new QHBoxLayout;
+    m_head->setSpacing(t.ipx(6));
+    m_head->addStretch();
+    m_state = mutedLabel({}, this);
+    m_state->setObjectName(prefix + QStringLiteral(".state"));
+    m_head->addWidget(m_state);
+    column->addLayout(m_head);
+    auto* scroll = new QScrollArea(this);
+    scroll->setObjectName(prefix + QStringLiteral(".scroll"));
+    scroll->setWidgetResizable(true);
+    scroll->setFrameShape(QFrame::NoFrame);
+    scroll->setFocusPolicy(Qt::NoFocus);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll->setStyleSheet(
+        QStringLiteral("QScrollArea, #%1Body { background: transparent; }").arg(prefix));
+    m_body = new QWidget;
+    m_body->setObjectName(prefix + QStringLiteral("Body"));
+    m_rows = new QVBoxLayout(m_body);
+    m_rows->setContentsMargins(0, 0, t.ipx(4), 0);
+    m_rows->setSpacing(t.ipx(2));
+    scroll->setWidget(m_body);
+    column->addWidget(scroll, 1);
+}
+
+void PagedCard::addPage(const QString& text, const char* name, const QString& help) {
+    auto* b = new QPushButton(text, this);
+    b->setObjectName(QLatin1String(name));
+    b->setCheckable(true);
+    b->setToolTip(help);
+    const int number = static_cast<int>(m_pages.size());
+    connect(b, &QPushButton::clicked, this, [this, number] { choose(number); });
+    m_head->insertWidget(number, b);
+    m_pages << b;
+}
+
+void PagedCard::choose(int page) {
+    m_page = page;
+    for (int i = 0; i < static_cast<int>(m_pages.size()); ++i) {
+        QPushButton* b = m_pages[i];
+        b->setChecked(i == page);
+        b->setProperty("accent", i == page);
+        b->style()->unpolish(b);
+        b->style()->polish(b);
+    }
+    showPage();
+}
+
+void PagedCard::showPage() {
+    clearLayout(*m_rows);
+    fillPage();
+    m_rows->addStretch();
+}
+
+} // namespace sipper::app

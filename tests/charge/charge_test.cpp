@@ -373,6 +373,9 @@ TEST_CASE("what never ends says why", "[charge]") {
         const Charge c = charged(p);
         REQUIRE(c.phases.size() == 1);
         CHECK_FALSE(c.phases[0].to);
+        // An hour of it is shown: the charge does not rise.
+        CHECK(c.curve.back().hours == Approx(1).margin(0.2));
+        CHECK(c.curve.back().charge <= 0.1 + 1e-9);
     }
     SECTION("a load that eats the end current, with 80 % still told") {
         cellOf(p).openCircuit = {{0, 3.6}, {1, 4.19}};
@@ -429,6 +432,11 @@ TEST_CASE("nickel keeps seven tenths; a timer and a direct way end as they do", 
         checkAmps(c, amps, ChargeLimit::source);
         CHECK(*c.hoursToFull == Approx(2 / amps / 0.7).epsilon(1e-4));
         CHECK(c.afterAmps == Approx(amps).epsilon(1e-4));
+        // Over what is printed on it a transformer sags further; it does not let go.
+        a.ratedCurrent = Amps{0.25};
+        p.stage("brick")->part = a;
+        chargerOf(p).resistance.reset();
+        checkAmps(charged(p, 0), (9 - 0.7 - 4) / (12 + 0.1), ChargeLimit::source);
     }
 }
 

@@ -73,6 +73,7 @@ TEST_CASE("a charger put on a source suits source and pack", "[build]") {
         pack.series = c.series;
         pack.cell.chemistry = c.chemistry;
         pack.cell.full = Volts{c.fullVolts};
+        const double half = 0.5 * pack.cell.capacity.value() * pack.parallel;
         p = withSource(p, test::stageOf("wall", c.source, ""));
         p.stage("wall")->fedBy.clear();
         REQUIRE_FALSE(whyNotCharger(p, "wall"));
@@ -82,8 +83,7 @@ TEST_CASE("a charger put on a source suits source and pack", "[build]") {
         CHECK(charger.charges == p.packStage()->id);
         CHECK(nameOf(*charger.topology) == nameOf(c.topology));
         CHECK(charger.chargeVoltage->value() == Approx(c.series * c.fullVolts));
-        CHECK(charger.chargeCurrent->value() <=
-              0.5 * pack.cell.capacity.value() * pack.parallel + 1e-9);
+        CHECK(charger.chargeCurrent->value() <= half + 1e-9);
     }
     const Project p = test::example("nest-box-listener");
     CHECK_THAT(*whyNotCharger(p, p.packStage()->id), Catch::Contains("besides it"));

@@ -21,6 +21,7 @@ constexpr double kLongest = 4000;         ///< h; what takes longer never ends
 constexpr double kHoldStep = 20.0 / 3600; ///< h, at the set voltage (design: charging)
 constexpr double kHoldShare = 0.05;       ///< by which the current may move in a step there
 constexpr double kMostlyFull = 0.8;
+constexpr double kTrapShown = 1;  ///< h of a charge that stays in recovery, to be seen
 constexpr double kTrickle = 2e-3; ///< of the capacity per hour: so little that it has settled
 
 constexpr std::array<std::string_view, 7> kNevers{
@@ -86,7 +87,9 @@ class Run {
             return static_cast<int>(m_now.limit) * 2 +
                    (m_bench.node.heldOpen() && m_bench.node.wouldClose(m_now.node.volts) ? 1 : 0);
         };
-        driver.happened = [&](const PackState& state, double, double) { return over(state); };
+        driver.happened = [&](const PackState& state, double since, double) {
+            return over(state, m_base + since);
+        };
         driver.record = [&](double hours, const PackState& state, double, double) {
             record(hours, state);
         };
@@ -143,9 +146,13 @@ class Run {
     [[nodiscard]] bool holds() const { return m_now.limit == ChargeLimit::cv; }
 
     /// Is it over, or at least something new, with `m_now` of this state?
-    bool over(const PackState& state) {
+    bool over(const PackState& state, double hours) {
         m_done = true;
-        if (m_now.starved || trapped())
+        if (m_now.starved)
+            return true;
+        if (trapped() && !m_trappedAt)
+            m_trappedAt = hours;
+        if (m_trappedAt && hours >= *m_trappedAt + kTrapShown)
             return true;
         if (holds() && !endless() && m_now.chargerAmps <= m_bench.settings.endCurrent)
             return true;
@@ -269,7 +276,7 @@ class Run {
         const bool full = timed || (end == DriveEnd::full && !endless());
         if (m_now.starved)
             m_out.never = ChargeNever::sourceTooWeak;
-        else if (trapped())
+        else if (m_trappedAt)
             m_out.never = ChargeNever::recoveryTrap;
         else if (endless())
             m_out.never = ChargeNever::endTrap;
@@ -294,6 +301,7 @@ class Run {
     Flows m_flows;
     double m_until = kLongest;
     double m_base = 0;
+    std::optional<double> m_trappedAt; ///< hours
     bool m_recovering = false;
     bool m_untilHeld = true;
     bool m_done = false;

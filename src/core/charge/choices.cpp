@@ -83,7 +83,9 @@ double lifeAtRate(double rate) {
 
 std::optional<Lift> liftOf(const Project& project, const ChargeAsk& ask, const Charge& charge) {
     const auto held = charge.heldBy();
-    if (!held || *held == ChargeLimit::cv || *held == ChargeLimit::recovery)
+    const Stage* charger = project.stage(charge.charger);
+    if (!held || *held == ChargeLimit::cv || *held == ChargeLimit::recovery ||
+        std::get<Charger>(charger->part).topology == Topology::direct) // its source is all it is
         return std::nullopt;
     Lift lift;
     lift.lifted = *held;

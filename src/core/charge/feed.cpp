@@ -2,17 +2,18 @@
 
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
+#include "quantity/slack.hpp"
 
 #include <algorithm>
-#include <bit>
 #include <cmath>
-#include <cstdint>
 
 namespace sipper {
 namespace {
 
-constexpr std::uint64_t kGolden = 0x9e3779b97f4a7c15; ///< spreads the bits (Knuth, multiplicative)
-constexpr int kKnownBits = 8;
+constexpr int kPoints = 128;         ///< of the table; errors far under 1e-6
+constexpr int kEdgeRounds = 16;      ///< of the search for what the way carries at all
+constexpr double kBeyondLimit = 1.5; ///< of the source's limit: as far as anybody asks
+constexpr double kLargestAmps = 20;  ///< into a charger; a larger source is followed further
 constexpr double kProbeVolts = 1000; ///< far over what any way drops
 
 /// The project with the charger as a load, so that the line's own solver has the way to it. The
@@ -59,7 +60,11 @@ Feed::Feed(const Project& project, std::size_t charger, std::size_t source, std:
       m_demand(m_network.demand(mode, Network::kNoBurst)) {
     for (const Stage* s : wayBack(m_project, m_project.loads[m_asLoad].id))
         m_regulated = m_regulated || isRegulator(s->part);
+    if (m_source.ohms > 0 && !m_source.beyond)
+        m_source.limit = 0; // a transformer or a pack sags further; it has nothing to let go with
     lookForPlainWay();
+    if (!m_plain)
+        tabulate();
     if (const auto idle = at(0)) {
         m_noLoad = idle->volts;
         m_others = idle->sourceAmps;
@@ -115,11 +120,38 @@ std::optional<FeedPoint> Feed::at(double inputAmps) const {
             return std::nullopt;
         return FeedPoint{volts, terminals, inputAmps};
     }
-    Known& known =
-        m_known[(std::bit_cast<std::uint64_t>(inputAmps) * kGolden) >> (64 - kKnownBits)];
-    if (known.amps != inputAmps)
-        known = {inputAmps, solved(inputAmps)};
-    return known.point;
+    if (inputAmps < 0 || inputAmps > m_most)
+        return std::nullopt;
+    return FeedPoint{m_volts.at(inputAmps), m_terminals.at(inputAmps), m_amps.at(inputAmps)};
+}
+
+/// Loads and regulators on the way move smoothly with the charger's amps: a curve through enough
+/// of them is as good as solving the line anew for every question.
+void Feed::tabulate() {
+    const double bound = std::max(kLargestAmps, kBeyondLimit * m_source.limit);
+    m_most = solved(bound) ? bound : lastGood(0, bound, kEdgeRounds, [&](double amps) {
+        return solved(amps).has_value();
+    });
+    Table volts;
+    Table terminals;
+    Table amps;
+    for (int k = 0; k <= kPoints; ++k) {
+        const double at = m_most * k / kPoints;
+        const auto point = solved(at);
+        if (!point)
+            break;
+        volts.emplace_back(at, point->volts);
+        terminals.emplace_back(at, point->sourceVolts);
+        amps.emplace_back(at, point->sourceAmps);
+    }
+    if (volts.size() < 2) { // it carries nothing at all
+        m_most = -1;
+        return;
+    }
+    m_most = volts.back().first;
+    m_volts = Curve(volts);
+    m_terminals = Curve(terminals);
+    m_amps = Curve(amps);
 }
 
 std::optional<FeedPoint> Feed::solved(double inputAmps) const {

@@ -1,9 +1,8 @@
 // What stands before a charger: its source, the way from there, and what else hangs on it.
 #pragma once
 
+#include "line/curve.hpp"
 #include "line/sources.hpp"
-
-#include <array>
 
 namespace sipper {
 
@@ -43,6 +42,7 @@ class Feed {
     [[nodiscard]] const Demand& demandOf(double inputAmps) const;
     [[nodiscard]] std::optional<FeedPoint> solved(double inputAmps) const;
     void lookForPlainWay();
+    void tabulate();
 
     Project m_project; ///< the charger as a load, the other chargers gone
     SourceModel m_source;
@@ -59,12 +59,11 @@ class Feed {
     double m_high = 0;
     double m_others = 0;
     mutable Flows m_flows;
-    /// What was asked lately: the limits ask the same currents again and again.
-    struct Known {
-        double amps = -1;
-        std::optional<FeedPoint> point;
-    };
-    mutable std::array<Known, 256> m_known;
+    // What the way gives over the charger's amps, where it is not plain: solved once.
+    double m_most = 0; ///< A that it carries at all
+    Curve m_volts;
+    Curve m_terminals;
+    Curve m_amps;
 };
 
 } // namespace sipper

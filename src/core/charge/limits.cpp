@@ -15,11 +15,11 @@ namespace {
 constexpr double kEndShare = 0.05;   ///< of the capacity, where no end current is set
 constexpr double kNickelKeeps = 0.7; ///< share of the charge that stays (design: charging)
 constexpr double kUnbounded = 1000;  ///< A; more than any cable here carries
-constexpr int kInputRounds = 200;    ///< of the input current that drops its own volts
+constexpr int kInputRounds = 30;     ///< of the input current that drops its own volts
 constexpr int kLooks =
     24; ///< up to what the way carries, for a limit that may bite only on the way
 constexpr double kNear = 0.02;          ///< of a current: how far it moves in a step at the most
-constexpr int kCarryRounds = 60;        ///< of the search for what the way carries at all
+constexpr int kCarryRounds = 34;        ///< of the search for what the way carries at all
 constexpr std::uintmax_t kRounds = 100; ///< of TOMS 748
 constexpr double kInputTolerance = 1e-11;
 constexpr double kNever = std::numeric_limits<double>::infinity();
@@ -52,31 +52,38 @@ ChargeLimits::ChargeLimits(const Charger& charger, const ChargeSettings& setting
     : m_converter(charger), m_set(settings), m_feed(feed), m_node(node),
       m_ambient(ambient.value()) {}
 
-/// The input current, and the volts that it leaves there: from `vIn` down or up to where both
-/// agree.
+/// The input current, and the volts that it leaves there: from `vIn` to where both agree, with
+/// every second step taken as far as the last two point (Steffensen 1933).
 std::optional<ChargeLimits::Input> ChargeLimits::inputFrom(double vIn, double amps,
                                                            double volts) const {
-    for (int round = 0; round < kInputRounds; ++round) {
-        const auto takes = m_converter.inputAmps(vIn, volts, amps);
+    Input in;
+    const auto leaves = [&](double v) -> std::optional<double> {
+        const auto takes = m_converter.inputAmps(v, volts, amps);
         const auto feed = takes ? m_feed.at(*takes) : std::nullopt;
         if (!feed)
             return std::nullopt;
-        const bool settled =
-            !m_converter.takesByVolts() || std::abs(feed->volts - vIn) <= kInputTolerance * vIn;
-        vIn = feed->volts;
-        if (settled)
-            return Input{*feed, *takes};
+        in = {*feed, *takes};
+        return feed->volts;
+    };
+    const auto settled = [&](double from, double to) {
+        return !m_converter.takesByVolts() || std::abs(to - from) <= kInputTolerance * from;
+    };
+    for (int round = 0; round < kInputRounds; ++round) {
+        const auto first = leaves(vIn);
+        if (!first || settled(vIn, *first))
+            return first ? std::optional(in) : std::nullopt;
+        const auto second = leaves(*first);
+        if (!second || settled(*first, *second))
+            return second ? std::optional(in) : std::nullopt;
+        const double bend = *second - 2 * *first + vIn;
+        const double ahead = vIn - (*first - vIn) * (*first - vIn) / bend;
+        vIn = std::isfinite(ahead) && ahead > 0 && ahead <= m_feed.noLoadVolts() ? ahead : *second;
     }
-    return std::nullopt; // it creeps on: at the edge of what the way carries
+    return std::nullopt; // the way can't carry it
 }
 
-/// First from where it was last; of the two answers there are the higher attracts.
 std::optional<ChargeLimits::Input> ChargeLimits::inputFor(double amps, double volts) const {
-    auto in = m_lastIn > 0 ? inputFrom(m_lastIn, amps, volts) : std::nullopt;
-    if (!in)
-        in = inputFrom(m_feed.noLoadVolts(), amps, volts);
-    m_lastIn = in ? in->feed.volts : 0;
-    return in;
+    return inputFrom(m_feed.noLoadVolts(), amps, volts);
 }
 
 /// With the source at its limit and its volts fallen to what the charger needs at least.
@@ -191,8 +198,8 @@ double ChargeLimits::most(ChargeLimit limit, double amps, Here here) const {
             (here_ < 0 ? low : high) = near;
             (here_ < 0 ? atLow : atHigh) = here_;
         }
-    if (atLow == 0 || atHigh == 0)
-        return last = atLow == 0 ? low : high;
+    if (!(atLow < 0) || !(atHigh > 0)) // at the edge of what the way carries both may be none
+        return last = low;
     std::uintmax_t rounds = kRounds;
     const auto found = boost::math::tools::toms748_solve(
         over, low, high, atLow, atHigh,

@@ -121,6 +121,10 @@ void ChargePlot::makeItems() {
     m_voltsName = text(Role::copper, 11, true);
     m_ampsName = text(Role::charging, 11, true);
     m_chargeName = text(Role::muted, 11, false);
+    m_none = text(Role::muted, 12, false);
+    m_none->setText(tr("Nothing flows."));
+    m_none->position->setType(QCPItemPosition::ptAxisRectRatio);
+    m_none->position->setCoords(0.5, 0.5);
     m_heldName = text(Role::muted, 11, false);
     m_heldName->setClipToAxisRect(false);
     m_heldName->setText(tr("held by"));
@@ -130,7 +134,20 @@ void ChargePlot::makeItems() {
     m_heldName->setPositionAlignment(Qt::AlignRight | Qt::AlignVCenter);
 }
 
+/// Scales and grid only where something stands on them.
+void ChargePlot::showScales(bool any) {
+    for (QCPAxis* axis : {yAxis, m_amps, m_ribbon->axis(QCPAxis::atBottom)})
+        axis->setTickLabels(any);
+    for (QCPAxis* axis : {yAxis, m_amps})
+        axis->setLabel(!any             ? QString()
+                       : axis == m_amps ? tr("A into the cells")
+                                        : tr("V at the cells"));
+    yAxis->grid()->setVisible(any);
+    m_none->setVisible(!any);
+}
+
 void ChargePlot::clearCharge() {
+    showScales(false);
     for (QCPGraph* graph : {m_voltsGraph, m_ampsGraph, m_chargeGraph})
         graph->data()->clear();
     for (QCPAbstractItem* item : m_segments)
@@ -148,6 +165,7 @@ void ChargePlot::show(const Project& project, const Charge& charge) {
         clearCharge();
         return;
     }
+    showScales(true);
     fillGraphs(charge);
     frame(charge);
     showMarks(charge);
@@ -178,10 +196,12 @@ void ChargePlot::frame(const Charge& c) {
     double low = 1e9;
     double high = 0;
     double most = 0;
+    double least = 0; // a device that takes more than the charger gives empties the pack
     for (const ChargePoint& p : c.curve) {
         low = std::min(low, p.packVolts);
         high = std::max(high, p.packVolts);
         most = std::max(most, p.packAmps);
+        least = std::min(least, p.packAmps);
     }
     m_span = c.curve.back().hours;
     const double whole = m_span * (c.hoursToFull ? 1.02 : 1.0);
@@ -194,7 +214,7 @@ void ChargePlot::frame(const Charge& c) {
     const double tall = std::max(high - low, 0.02);
     yAxis->setRange(low - tall * 0.55, high + tall * 0.22);
     yAxis->setNumberPrecision(tall > 2 ? 1 : 2);
-    m_amps->setRange(0, std::max(1e-6, most) * 1.9);
+    m_amps->setRange(least * 1.2, std::max(std::max(1e-6, -least), most) * 1.9);
 }
 
 void ChargePlot::showMarks(const Charge& c) {
@@ -346,6 +366,8 @@ void ChargePlot::setMarker(double hours) {
 }
 
 void ChargePlot::placeMarker() {
+    if (m_voltsGraph->data()->isEmpty())
+        return;
     m_line->setVisible(true);
     m_line->point1->setCoords(m_marker, 0);
     m_line->point2->setCoords(m_marker, 1);

@@ -40,6 +40,7 @@ class ChargePlot : public QCustomPlot {
     void nameGraph(QCPItemText* name, QCPGraph* graph, QList<QRectF>& taken);
     [[nodiscard]] double pixelAt(QCPGraph* graph, double hours) const;
     void placeMarker();
+    void showScales(bool any);
     QCPItemText* text(Role role, double size, bool bold);
 
     QCPAxisRect* m_ribbon;
@@ -58,6 +59,7 @@ class ChargePlot : public QCustomPlot {
     QCPItemText* m_ampsName;
     QCPItemText* m_chargeName;
     QCPItemText* m_heldName;
+    QCPItemText* m_none; ///< where there is no charge to show
     QList<QCPAbstractItem*> m_segments;
     double m_span = 1;
     double m_marker = 0;

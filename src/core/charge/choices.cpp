@@ -5,6 +5,7 @@
 #include "project/file.hpp"
 #include "project/library.hpp"
 #include "project/tree.hpp"
+#include "runtime/runtime.hpp"
 
 #include <algorithm>
 #include <cmath>

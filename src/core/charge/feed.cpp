@@ -52,7 +52,7 @@ Feed::Feed(const Project& project, std::size_t charger, std::size_t source, std:
     : m_project(asLoad(project, project.stages[charger], project.stages[source].id)),
       m_source(sourceModel(project.stages[source].part)),
       m_sourceIndex(stageIndex(m_project, project.stages[source].id)),
-      m_asLoad(m_project.loads.size() - 1), m_mode(mode),
+      m_asLoad(m_project.loads.size() - 1),
       m_network(
           m_project, ambient, {},
           {m_sourceIndex, presentIn(m_project, m_sourceIndex,

@@ -48,7 +48,6 @@ class Feed {
     SourceModel m_source;
     std::size_t m_sourceIndex = 0;
     std::size_t m_asLoad = 0;
-    std::size_t m_mode = 0;
     Network m_network;
     mutable Demand m_demand;
     bool m_regulated = false; ///< a regulator stands before the charger

@@ -88,7 +88,6 @@ class ChargeLimits {
     const BatteryNode& m_node;
     double m_ambient;
     std::array<bool, kChargeLimits> m_lifted{};
-    mutable double m_lastIn = 0;                        ///< V at the input, as last found
     mutable std::array<double, kChargeLimits> m_last{}; ///< where each bit last, to begin from
 };
 

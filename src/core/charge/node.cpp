@@ -11,7 +11,7 @@ namespace sipper {
 
 BatteryNode::BatteryNode(const Project& project, std::size_t pack, std::size_t source,
                          std::size_t mode, Celsius ambient, double startVolts)
-    : m_project(project), m_network(project, ambient, {}, {pack, {source, pack}}), m_mode(mode),
+    : m_project(project), m_network(project, ambient, {}, {pack, {source, pack}}),
       m_demand(m_network.demand(mode, Network::kNoBurst)) {
     for (const std::size_t i : m_network.order()) {
         const Part& part = project.stages[i].part;

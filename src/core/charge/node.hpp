@@ -42,7 +42,6 @@ class BatteryNode {
 
     const Project& m_project;
     mutable Network m_network;
-    std::size_t m_mode;
     Demand m_demand;
     std::vector<std::size_t> m_held;    ///< guards that are open
     std::vector<std::size_t> m_watched; ///< parts with an input minimum

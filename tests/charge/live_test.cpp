@@ -63,11 +63,13 @@ TEST_CASE("a charger put on a source suits source and pack", "[build]") {
         a.limit = Amps{3};
         return a;
     };
-    for (const Case& c : {Case{Usb{Amps{1.5}}, 1, Chemistry::nickelCobalt, 4.2, Topology::linear},
-                          Case{Usb{Amps{1.5}}, 2, Chemistry::nickelCobalt, 4.2, Topology::boost},
-                          Case{adapter(19), 3, Chemistry::nickelCobalt, 4.2, Topology::buck},
-                          Case{adapter(12), 1, Chemistry::ironPhosphate, 3.65, Topology::buck},
-                          Case{adapter(19), 6, Chemistry::leadAcid, 2.14, Topology::buck}}) {
+    for (const Case& c :
+         {Case{Usb{Amps{1.5}}, 1, Chemistry::nickelCobalt, 4.2, Topology::linear},
+          Case{Usb{Amps{1.5}}, 2, Chemistry::nickelCobalt, 4.2, Topology::buckBoost},
+          Case{Usb{Amps{1.5}}, 3, Chemistry::nickelCobalt, 4.2, Topology::boost},
+          Case{adapter(19), 3, Chemistry::nickelCobalt, 4.2, Topology::buck},
+          Case{adapter(12), 1, Chemistry::ironPhosphate, 3.65, Topology::buck},
+          Case{adapter(19), 6, Chemistry::leadAcid, 2.14, Topology::buck}}) {
         Project p = test::example("nest-box-listener");
         auto& pack = std::get<Pack>(p.stage(p.packStage()->id)->part);
         pack.series = c.series;
@@ -84,6 +86,7 @@ TEST_CASE("a charger put on a source suits source and pack", "[build]") {
         CHECK(nameOf(*charger.topology) == nameOf(c.topology));
         CHECK(charger.chargeVoltage->value() == Approx(c.series * c.fullVolts));
         CHECK(charger.chargeCurrent->value() <= half + 1e-9);
+        CHECK(chargeOf(with, {}).value().never != ChargeNever::wrongTopology);
     }
     const Project p = test::example("nest-box-listener");
     CHECK_THAT(*whyNotCharger(p, p.packStage()->id), Catch::Contains("besides it"));

@@ -52,10 +52,10 @@ ChargeLimits::ChargeLimits(const Charger& charger, const ChargeSettings& setting
     : m_converter(charger), m_set(settings), m_feed(feed), m_node(node),
       m_ambient(ambient.value()) {}
 
-/// The input current, and the volts that it leaves there: from `vIn` to where both agree, with
+/// The input current, and the volts that it leaves there: from no load to where both agree, with
 /// every second step taken as far as the last two point (Steffensen 1933).
-std::optional<ChargeLimits::Input> ChargeLimits::inputFrom(double vIn, double amps,
-                                                           double volts) const {
+std::optional<ChargeLimits::Input> ChargeLimits::inputFor(double amps, double volts) const {
+    double vIn = m_feed.noLoadVolts();
     Input in;
     const auto leaves = [&](double v) -> std::optional<double> {
         const auto takes = m_converter.inputAmps(v, volts, amps);
@@ -80,10 +80,6 @@ std::optional<ChargeLimits::Input> ChargeLimits::inputFrom(double vIn, double am
         vIn = std::isfinite(ahead) && ahead > 0 && ahead <= m_feed.noLoadVolts() ? ahead : *second;
     }
     return std::nullopt; // the way can't carry it
-}
-
-std::optional<ChargeLimits::Input> ChargeLimits::inputFor(double amps, double volts) const {
-    return inputFrom(m_feed.noLoadVolts(), amps, volts);
 }
 
 /// With the source at its limit and its volts fallen to what the charger needs at least.

@@ -72,7 +72,6 @@ class ChargeLimits {
     [[nodiscard]] bool on(ChargeLimit limit) const {
         return !m_lifted[static_cast<std::size_t>(limit)];
     }
-    [[nodiscard]] std::optional<Input> inputFrom(double vIn, double amps, double volts) const;
     [[nodiscard]] std::optional<Input> inputFor(double amps, double volts) const;
     [[nodiscard]] std::optional<Input> heldInput(const NodePoint& node, double amps) const;
     [[nodiscard]] double lossOf(const Input& in, const NodePoint& node, double amps) const;

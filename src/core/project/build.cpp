@@ -296,7 +296,6 @@ constexpr double kUsualRate = 0.5;      ///< 1/h
 constexpr double kUsualEnd = 0.05;      ///< of the capacity per hour
 constexpr double kUsualRecovery = 0.05; ///< 1/h, of a flat lithium pack
 constexpr double kLinearRoom = 1.6;     ///< V that a linear charger may burn before it takes a buck
-constexpr double kHeadroom = 1.5;       ///< V that a buck should have
 
 /// Volts that arrive on a stage: the set-point on the way, or what its source gives.
 double arrivesAt(const Project& p, std::string_view feed) {
@@ -375,10 +374,13 @@ Project withCharger(Project p, std::string_view feed) {
         c.recoveryCurrent = Amps{kUsualRecovery * ampHours};
     }
     const double arrives = arrivesAt(p, feed);
-    c.topology = arrives < full                 ? Topology::boost
+    // A boost may not see more than the empty pack: between empty and full it takes both ways.
+    const double empty =
+        pack.series * cell.empty.value_or(Volts{voltsOf(cell.chemistry).empty}).value();
+    c.topology = arrives < empty                ? Topology::boost
+                 : arrives <= full              ? Topology::buckBoost
                  : arrives < full + kLinearRoom ? Topology::linear
-                 : arrives > full + kHeadroom   ? Topology::buck
-                                                : Topology::buckBoost;
+                                                : Topology::buck;
     limitLosses(c, c.topology == Topology::linear);
     const Stage* source = p.stage(feed);
     while (source && !source->fedBy.empty())

@@ -116,10 +116,11 @@ void addOptions(CLI::App& cli, Options& o) {
     cli.add_option("--sum", o.sum, "open the quick sums at this one, such as divider");
     cli.add_option("--page", o.page,
                    "beside the discharge: levers, envelope, range, units, wear; beside the charge: "
-                   "choices.sources, choices.rates, choices.paths, choices.packs, choices.setup")
-        ->check(
-            CLI::IsMember({"levers", "envelope", "range", "units", "wear", "choices.sources",
-                           "choices.rates", "choices.paths", "choices.packs", "choices.setup"}));
+                   "choices.sources, choices.energy, choices.rates, choices.paths, choices.packs, "
+                   "choices.setup")
+        ->check(CLI::IsMember({"levers", "envelope", "range", "units", "wear", "choices.sources",
+                               "choices.energy", "choices.rates", "choices.paths", "choices.packs",
+                               "choices.setup"}));
     cli.add_option("--variant", o.variant, "number of the variant shown, from 0")
         ->check(CLI::Range(0, 100));
     cli.add_option("--plug", o.plugs, "ids of sources that are plugged in");

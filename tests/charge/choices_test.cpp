@@ -105,3 +105,47 @@ TEST_CASE("the three ways to run meanwhile stand side by side", "[charge]") {
     CHECK(paths[0].cyclesAtTop > 0);
     CHECK(paths[1].cyclesAtTop == 0);
 }
+
+TEST_CASE("chargers on one supply share what it gives", "[charge]") {
+    Project p = test::reference("sluice-lamp");
+    std::get<Usb>(p.stage("socket")->part).advertises = Amps{3};
+    const auto shared = sharedSupply(p, {}, 4);
+    REQUIRE(shared.size() == 4);
+    CHECK(shared[0].yours);
+    CHECK(*shared[0].hours == Approx(*chargeOf(p, {}).value().hoursToFull));
+    for (std::size_t i = 1; i < shared.size(); ++i)
+        if (shared[i].hours && shared[i - 1].hours)
+            CHECK(*shared[i].hours >= *shared[i - 1].hours);
+    // Three on 3 A are each as one on a socket of 1 A: the same figures.
+    ChargeAsk three;
+    three.alike = 3;
+    Project one = p;
+    one.stage("socket")->part = Adapter{Volts{5}, 0.05, Amps{1}, BeyondLimit::hiccup, {}, {}, {}};
+    const Charge a = chargeOf(p, three).value();
+    const Charge b = chargeOf(one, {}).value();
+    CHECK(a.hoursToFull.has_value() == b.hoursToFull.has_value());
+    CHECK(a.never == b.never);
+    if (a.hoursToFull && b.hoursToFull)
+        CHECK(*a.hoursToFull == Approx(*b.hoursToFull));
+    // A transformer sags under all of them: three times its ohms for each.
+    Project sag = p;
+    sag.stage("socket")->part = Adapter{{}, {}, {}, {}, Volts{9}, Volts{6}, Amps{2}};
+    Project thrice = p;
+    thrice.stage("socket")->part = Adapter{{}, {}, {}, {}, Volts{9}, Volts{6}, Amps{2.0 / 3}};
+    CHECK(*chargeOf(sag, three).value().hoursToFull ==
+          Approx(*chargeOf(thrice, {}).value().hoursToFull));
+    three.alike = 0;
+    CHECK_FALSE(chargeOf(p, three));
+}
+
+TEST_CASE("a socket that is not plugged sees the pack only through a path that does not block",
+          "[charge]") {
+    const Project p = test::reference("sluice-lamp");
+    CHECK(socketSees(p, "topper", "socket") == 0);
+    Project path = withPowerPath(p, "topper", Volts{0.35}, Ohms{0.05});
+    CHECK(socketSees(path, "topper", "socket") == 0);
+    for (Stage& s : path.stages)
+        if (auto* select = std::get_if<Select>(&s.part))
+            select->blocksBack = false;
+    CHECK(socketSees(path, "topper", "socket") == Approx(4.2 - 0.35));
+}

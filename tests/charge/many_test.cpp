@@ -39,13 +39,9 @@ TEST_CASE("what the cells or the leads can't take is refused, with how near is n
     CHECK(leads.mayDiffer == Approx(0.2));
 }
 
-TEST_CASE("a big pack fills a small one by watt-hours; one supply is shared", "[charge]") {
+TEST_CASE("a big pack fills a small one by watt-hours", "[charge]") {
     CHECK(fillsFrom(100, 0.9, 15, 0.8) == Approx(4.8));
     CHECK(fillsFrom(100, 0.9, 0, 0.8) == 0);
-    CHECK(sharedWatts({10, 20}, 60) == std::vector<double>{10, 20});
-    const auto shared = sharedWatts({10, 20, 30}, 30);
-    CHECK(shared[0] == Approx(5));
-    CHECK(std::accumulate(shared.begin(), shared.end(), 0.0) == Approx(30));
 }
 
 TEST_CASE("an adjustable converter is set with nothing connected and its current down",

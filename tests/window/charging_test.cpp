@@ -7,6 +7,7 @@
 #include "views/charging/choicescard.hpp"
 #include "views/charging/ladder.hpp"
 #include "views/supplyline/buildbar.hpp"
+#include "widgets/energystream.hpp"
 
 using namespace sipper;
 using namespace sipper::app;
@@ -210,4 +211,44 @@ TEST_CASE("packs to be joined and the order on the bench have pages of their own
     for (auto* label : d.find<QWidget>("choicesBody")->findChildren<QLabel*>())
         says << label->text();
     CHECK_THAT(says.join(' ').toStdString(), Catch::Contains("no safety device"));
+}
+
+TEST_CASE("the energy of a charge is one stream that adds up", "[charging]") {
+    Charging d;
+    const Charge c = chargeOf(d.session.project(), {}).value();
+    double sum = 0;
+    for (const auto& e : ChoicesCard::energyOf(d.session.project(), c.ledger))
+        sum += e.wattHours;
+    CHECK(sum == Approx(c.ledger.input).epsilon(1e-6));
+    d.find<QPushButton>("choices.energy.show")->click();
+    auto* stream = d.find<EnergyStream>("charge.energy");
+    CHECK(stream->entriesShown().size() >= 3);
+    stream->setFocus();
+    QTest::keyClick(stream, Qt::Key_Right);
+    CHECK_THAT(stream->reading().toStdString(), Catch::Contains("Wh"));
+}
+
+TEST_CASE("a bigger pack and several chargers on one supply are told from the charge",
+          "[charging]") {
+    Charging d;
+    d.find<QPushButton>("choices.packs.show")->click();
+    d.settle();
+    const Charge c = chargeOf(d.session.project(), {}).value();
+    const double wh = benchPackOf(d.session.project(), c.charger).wattHours;
+    auto* big = d.find<QuantityEdit>("packs.big");
+    big->setFocus();
+    big->selectAll();
+    QTest::keyClicks(big, "100 Wh");
+    QTest::keyClick(big, Qt::Key_Return);
+    const double times = fillsFrom(100, 0.85, wh, c.storedWh / c.ledger.input);
+    CHECK_THAT(d.find<QLabel>("packs.fills")->text().toStdString(),
+               Catch::Contains(QString::number(times, 'f', 1).toStdString() + " times"));
+    const auto shared = sharedSupply(d.session.project(), {}, 4);
+    REQUIRE(shared.size() == 4);
+    for (std::size_t i = 0; i < shared.size(); ++i) {
+        auto* row = d.find<ChoiceRow>(("choice.shared." + std::to_string(i)).c_str());
+        CHECK(row->look().hours.has_value() == shared[i].hours.has_value());
+        if (shared[i].hours)
+            CHECK(*row->look().hours == Approx(*shared[i].hours));
+    }
 }

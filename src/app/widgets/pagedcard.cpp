@@ -5,7 +5,6 @@
 #include <QHBoxLayout>
 #include <QPushButton>
 #include <QScrollArea>
-#include <QStyle>
 #include <QVBoxLayout>
 
 namespace sipper::app {
@@ -58,9 +57,7 @@ void PagedCard::choose(int page) {
     for (int i = 0; i < static_cast<int>(m_pages.size()); ++i) {
         QPushButton* b = m_pages[i];
         b->setChecked(i == page);
-        b->setProperty("accent", i == page);
-        b->style()->unpolish(b);
-        b->style()->polish(b);
+        accentButton(*b, i == page);
     }
     showPage();
 }

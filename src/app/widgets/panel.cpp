@@ -1,6 +1,7 @@
 #include "widgets/panel.hpp"
 
 #include <QScrollArea>
+#include <QStyle>
 #include <QVBoxLayout>
 
 namespace sipper::app {
@@ -59,6 +60,12 @@ void clearLayout(QLayout& layout) {
         }
         delete item;
     }
+}
+
+void accentButton(QWidget& button, bool on) {
+    button.setProperty("accent", on);
+    button.style()->unpolish(&button);
+    button.style()->polish(&button);
 }
 
 QString inkOf(Role role) {

@@ -22,6 +22,8 @@ void complain(QLabel& label, const QString& text);
 /// Takes everything out of a layout; its widgets lose their names at once and go when the event
 /// that asked for it is over.
 void clearLayout(QLayout& layout);
+/// The chosen one of a row of buttons, or a plain one again.
+void accentButton(QWidget& button, bool on);
 /// The colour of a role as a style sheet's `color`.
 [[nodiscard]] QString inkOf(Role role);
 

@@ -9,6 +9,17 @@
 
 namespace sipper::app {
 
+FieldFacts typedFacts(const char* key, const char* label, const char* help, Unit unit, double low,
+                      double high) {
+    FieldFacts f;
+    f.key = key;
+    f.label = label;
+    f.help = help;
+    f.unit = unit;
+    f.limits = {low, high, false};
+    return f;
+}
+
 QuantityEdit::QuantityEdit(const FieldFacts& facts, QWidget* parent)
     : QLineEdit(parent), m_facts(facts) {
     const auto text = [](std::string_view s) {

@@ -7,6 +7,11 @@
 
 namespace sipper::app {
 
+/// Facts of a field that belongs to no part: texts must outlive it (literals do); it may be left
+/// empty, and takes `low` to `high`.
+[[nodiscard]] FieldFacts typedFacts(const char* key, const char* label, const char* help, Unit unit,
+                                    double low, double high);
+
 /// Shows a figure in its unit; takes `3v3`, `150mA`, `22 AWG`. Enter or leaving the field commits.
 /// What can't be read or is out of range stays in the field, marked, with what was expected in
 /// `complaint()` and in the tooltip; nothing is committed then. Escape restores. Arrow up and down

@@ -31,7 +31,7 @@ struct ChargeBench {
           ambient(ask.ambient.value_or(typicalConditions(p).ambient)),
           part(std::get<Charger>(p.stages[chargerAt].part)),
           pack(std::get<Pack>(p.stages[packPlace].part)), model(pack, ambient),
-          settings(part, pack), feed(p, chargerAt, sourceAt, mode, ambient),
+          settings(part, pack), feed(p, chargerAt, sourceAt, mode, ambient, ask.alike),
           node(p, packPlace, sourceAt, mode, ambient, restVolts(ask.from)),
           limits(part, settings, feed, node, ambient) {
         for (const ChargeLimit limit : ask.lifted)

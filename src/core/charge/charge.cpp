@@ -12,7 +12,6 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
-#include <set>
 
 namespace sipper {
 namespace {
@@ -27,25 +26,6 @@ constexpr double kTrickle = 2e-3; ///< of the capacity per hour: so little that 
 constexpr std::array<std::string_view, 7> kNevers{
     "not_rechargeable", "too_cold",      "wrong_topology", "input_too_high",
     "source_too_weak",  "recovery_trap", "end_trap"};
-
-/// The sources that a stage is fed from, through whatever stands between.
-std::vector<std::string> rootsOf(const Project& p, const Stage& stage) {
-    std::vector<std::string> roots;
-    std::set<std::string> seen;
-    std::vector<const Stage*> open{&stage};
-    while (!open.empty()) {
-        const Stage* s = open.front();
-        open.erase(open.begin());
-        if (isSource(s->part)) {
-            roots.push_back(s->id);
-            continue;
-        }
-        for (const std::string& feed : s->fedBy)
-            if (const Stage* f = p.stage(feed); f && seen.insert(feed).second)
-                open.push_back(f);
-    }
-    return roots;
-}
 
 Error wrong(const std::string& where, const std::string& found, const std::string& expected) {
     return Error{"charge", where, found, expected, ""};
@@ -324,6 +304,8 @@ Outcome<std::unique_ptr<ChargeBench>> chargeBenchOf(const Project& p, const Char
         return wrong("--source", "\"" + source + "\"", "one of " + joined(sources));
     if (!(ask.from >= 0 && ask.from <= 1))
         return wrong("--from", fmt::format("{}", ask.from), "a share from 0 to 1");
+    if (ask.alike < 1)
+        return wrong("chargers on the supply", fmt::format("{}", ask.alike), "one or more");
     const std::size_t at = stageIndex(p, id);
     return std::make_unique<ChargeBench>(
         p, at, stageIndex(p, source), stageIndex(p, std::get<Charger>(p.stages[at].part).charges),
@@ -413,7 +395,7 @@ std::vector<std::string> chargersOf(const Project& project) {
 
 std::vector<std::string> chargeSources(const Project& project, const std::string& charger) {
     const Stage* stage = project.stage(charger);
-    return stage ? rootsOf(project, *stage) : std::vector<std::string>{};
+    return stage ? sourcesOf(project, *stage) : std::vector<std::string>{};
 }
 
 Outcome<Charge> chargeOf(const Project& project, const ChargeAsk& ask) {

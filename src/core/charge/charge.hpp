@@ -28,6 +28,7 @@ struct ChargeAsk {
     std::optional<std::size_t> mode; ///< held throughout; nothing: the base mode
     std::optional<Celsius> ambient;  ///< nothing: the brief's typical
     std::vector<ChargeLimit> lifted; ///< taken away, to see what comes next
+    int alike = 1;                   ///< chargers like this one, with packs like its, on the source
     bool ledger = true;              ///< with every part's share
     double stepShare = 1;            ///< of the usual steps; halves them for tests
 };

@@ -1,5 +1,6 @@
 #include "charge/choices.hpp"
 
+#include "line/line.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/file.hpp"
@@ -219,6 +220,42 @@ std::vector<ChargeChoice> rateSchools(const Project& project, const ChargeAsk& a
     return choices;
 }
 
+std::vector<ChargeChoice> sharedSupply(const Project& project, const ChargeAsk& ask, int most,
+                                       const std::stop_token& stop) {
+    std::vector<ChargeChoice> choices;
+    if (idOf(project, ask).empty())
+        return choices;
+    for (int count = 1; count <= most && !stop.stop_requested(); ++count) {
+        ChargeChoice choice;
+        choice.says = count == 1 ? "this one alone" : std::to_string(count) + " like this one";
+        choice.yours = count == ask.alike;
+        choice.project = project;
+        ChargeAsk asked = quick(ask);
+        asked.alike = count;
+        answer(choice, asked);
+        choices.push_back(std::move(choice));
+    }
+    return choices;
+}
+
+double socketSees(const Project& project, const std::string& charger, const std::string& source) {
+    const Pack& pack = packOf(project, charger);
+    const double full =
+        pack.cell.full
+            ? pack.series * pack.cell.full->value()
+            : pack.series * PackModel(pack, typicalConditions(project).ambient).openCircuitAt(1);
+    double sees = 0;
+    const auto fromSource = behind(project, source);
+    const auto fromPack = behind(project, std::get<Charger>(project.stage(charger)->part).charges);
+    for (const Stage& s : project.stages) {
+        const auto* select = std::get_if<Select>(&s.part);
+        if (select && !select->blocksBack.value_or(true) && fromSource.contains(s.id) &&
+            fromPack.contains(s.id))
+            sees = std::max(sees, full - plain(select->drop));
+    }
+    return sees;
+}
+
 bool hasPowerPath(const Project& project, const std::string& charger) {
     const auto sources = chargeSources(project, charger);
     const std::string pack = std::get<Charger>(project.stage(charger)->part).charges;
@@ -309,6 +346,8 @@ std::vector<PathChoice> powerPaths(const Project& project, const ChargeAsk& ask,
         if (way != PathWay::node && choice.project.stages.size() == project.stages.size())
             return {};
         ChargeAsk asked = quick(ask);
+        choice.socketSees =
+            socketSees(choice.project, charger, sourceOf(choice.project, ask, charger));
         if (const auto charge = chargeOf(choice.project, asked)) {
             choice.hours = charge.value().hoursToFull;
             choice.never = charge.value().never;

@@ -56,6 +56,10 @@ struct ChargeLook {
 [[nodiscard]] std::vector<ChargeChoice> rateSchools(const Project& project, const ChargeAsk& ask,
                                                     const std::stop_token& stop = {});
 
+/// One, two, up to `most` chargers like this one on the same supply, each with a pack like its.
+[[nodiscard]] std::vector<ChargeChoice> sharedSupply(const Project& project, const ChargeAsk& ask,
+                                                     int most, const std::stop_token& stop = {});
+
 /// How the device is fed while the pack charges.
 enum class PathWay { node, diode, fet };
 
@@ -69,6 +73,7 @@ struct PathChoice {
     double usable = 0;                   ///< share of the nameplate that reaches the loads
     double cyclesAtTop = 0; ///< share of the capacity that the device takes a day from a full pack
                             ///< on its charger
+    double socketSees = 0;  ///< V that the full pack puts on an unplugged source's contacts
     Project project;
 };
 
@@ -81,6 +86,10 @@ struct PathChoice {
 /// charger's source first. Guards, fuses and leads that stand alone on the pack stay before it.
 [[nodiscard]] Project withPowerPath(const Project& project, const std::string& charger, Volts drop,
                                     Ohms resistance);
+/// Volts that the full pack puts on the contacts of a source that is not plugged in: nothing but
+/// through a selector that does not block. (A charger is taken to block.)
+[[nodiscard]] double socketSees(const Project& project, const std::string& charger,
+                                const std::string& source);
 /// Has it one already?
 [[nodiscard]] bool hasPowerPath(const Project& project, const std::string& charger);
 

@@ -48,7 +48,7 @@ std::vector<std::size_t> presentIn(const Project& p, std::size_t source, const s
 } // namespace
 
 Feed::Feed(const Project& project, std::size_t charger, std::size_t source, std::size_t mode,
-           Celsius ambient)
+           Celsius ambient, int alike)
     : m_project(asLoad(project, project.stages[charger], project.stages[source].id)),
       m_source(sourceModel(project.stages[source].part)),
       m_sourceIndex(stageIndex(m_project, project.stages[source].id)),
@@ -62,6 +62,7 @@ Feed::Feed(const Project& project, std::size_t charger, std::size_t source, std:
         m_regulated = m_regulated || isRegulator(s->part);
     if (m_source.ohms > 0 && !m_source.beyond)
         m_source.limit = 0; // a transformer or a pack sags further; it has nothing to let go with
+    m_source.ohms *= alike; // all of them pull at once
     lookForPlainWay();
     if (!m_plain)
         tabulate();
@@ -69,6 +70,8 @@ Feed::Feed(const Project& project, std::size_t charger, std::size_t source, std:
         m_noLoad = idle->volts;
         m_others = idle->sourceAmps;
     }
+    if (m_source.limit > 0)
+        m_source.limit = m_others + std::max(0.0, m_source.limit - m_others) / alike;
     m_high = m_noLoad + m_source.high - m_source.volts;
 }
 

@@ -17,9 +17,10 @@ struct FeedPoint {
 /// source (a power path) take their share of it.
 class Feed {
   public:
-    /// `charger` and `source` are places in the project's stages; the source must feed it.
+    /// `charger` and `source` are places in the project's stages; the source must feed it. With
+    /// `alike` chargers of the same pack on that source, this one has its share of the source.
     Feed(const Project& project, std::size_t charger, std::size_t source, std::size_t mode,
-         Celsius ambient);
+         Celsius ambient, int alike = 1);
 
     [[nodiscard]] const SourceModel& source() const { return m_source; }
     /// Volts at the charger's input with nothing drawn by it: typical, and the highest.

@@ -76,13 +76,4 @@ double fillsFrom(double bigWh, double outEfficiency, double smallWh, double inEf
     return smallWh > 0 ? bigWh * outEfficiency * inEfficiency / smallWh : 0;
 }
 
-std::vector<double> sharedWatts(const std::vector<double>& wanted, double supply) {
-    const double all = std::accumulate(wanted.begin(), wanted.end(), 0.0);
-    std::vector<double> given = wanted;
-    if (over(all, supply))
-        for (double& watts : given)
-            watts *= supply / all;
-    return given;
-}
-
 } // namespace sipper

@@ -1,4 +1,4 @@
-// Several packs: joined side by side, filled from each other, or on one supply.
+// Several packs: joined side by side, or filled from each other.
 #pragma once
 
 #include <cstddef>
@@ -9,9 +9,10 @@ namespace sipper {
 
 /// A pack as it lies on the bench, with its lead.
 struct BenchPack {
-    double volts = 0; ///< at rest
-    double ohms = 0;  ///< of the pack and its lead, over 0
-    double most = 0;  ///< A that its cells take; 0: not known
+    double volts = 0;     ///< at rest
+    double ohms = 0;      ///< of the pack and its lead, over 0
+    double most = 0;      ///< A that its cells take; 0: not known
+    double wattHours = 0; ///< nameplate; 0: not known
 };
 
 struct Joined {
@@ -33,9 +34,5 @@ struct Joined {
 /// small one's charger lose (efficiencies 0 to 1).
 [[nodiscard]] double fillsFrom(double bigWh, double outEfficiency, double smallWh,
                                double inEfficiency);
-
-/// Chargers on one supply: the watts that each gets when together they want more than it has, in
-/// proportion to what they want.
-[[nodiscard]] std::vector<double> sharedWatts(const std::vector<double>& wanted, double supply);
 
 } // namespace sipper

@@ -160,7 +160,8 @@ BenchPack benchPackOf(const Project& project, const std::string& charger) {
     const PackModel& m = bench.value()->model;
     return {bench.value()->restVolts(0.5),
             std::max(1e-3, m.series * m.resistanceAt(0.5) / m.parallel + m.connection),
-            bench.value()->settings.cellAmps};
+            bench.value()->settings.cellAmps,
+            m.series * m.parallel * m.rated * m.openCircuit.integral(0, 1)};
 }
 
 std::string converterCaution(const Project& project, const std::string& charger) {

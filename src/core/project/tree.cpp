@@ -102,4 +102,22 @@ const Load* firstLoadBehind(const Project& p, std::string_view id) {
     return p.loads.empty() ? nullptr : &p.loads.front();
 }
 
+std::vector<std::string> sourcesOf(const Project& p, const Stage& stage) {
+    std::vector<std::string> roots;
+    std::set<std::string> seen;
+    std::vector<const Stage*> open{&stage};
+    while (!open.empty()) {
+        const Stage* s = open.front();
+        open.erase(open.begin());
+        if (isSource(s->part)) {
+            roots.push_back(s->id);
+            continue;
+        }
+        for (const std::string& feed : s->fedBy)
+            if (const Stage* f = p.stage(feed); f && seen.insert(feed).second)
+                open.push_back(f);
+    }
+    return roots;
+}
+
 } // namespace sipper

@@ -24,6 +24,8 @@ inline constexpr std::size_t kNowhere = std::numeric_limits<std::size_t>::max();
 /// Stages between the source and this stage or load, the nearest first, along the first feed of
 /// each; ends at the source.
 [[nodiscard]] std::vector<const Stage*> wayBack(const Project& project, std::string_view id);
+/// The ids of all sources that feed a stage, through whatever stands between, nearest feed first.
+[[nodiscard]] std::vector<std::string> sourcesOf(const Project& project, const Stage& stage);
 /// The nearest regulator on the way back; null when there is none.
 [[nodiscard]] const Stage* regulatorBefore(const Project& project, std::string_view id);
 

@@ -17,7 +17,6 @@
 
 #include <QLabel>
 #include <QPushButton>
-#include <QStyle>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
@@ -26,24 +25,9 @@ namespace sipper::app {
 namespace {
 
 constexpr std::size_t kLadders = 100; ///< moments at which the marker knows every limit
+constexpr int kShared = 4;            ///< chargers that may hang on one supply
+constexpr double kSideBySide = 720;   ///< px that two cards need beside each other
 constexpr double kFirstMarker = 0.3;  ///< share of the charge where the marker first stands
-
-FieldFacts facts(const char* key, const char* label, const char* help, Unit unit, double low,
-                 double high) {
-    FieldFacts f;
-    f.key = key;
-    f.label = label;
-    f.help = help;
-    f.unit = unit;
-    f.limits = {low, high, false};
-    return f;
-}
-
-void accent(QWidget& button, bool on) {
-    button.setProperty("accent", on);
-    button.style()->unpolish(&button);
-    button.style()->polish(&button);
-}
 
 /// Sockets and adapters of the library, by volts.
 std::vector<Stage> librarySources() {
@@ -89,13 +73,14 @@ ChargingView::ChargingView(Session& session, QWidget* parent)
     m_plot = new ChargePlot(frame);
     inside->addWidget(m_plot);
     body->addWidget(frame, 6);
-    auto* row = new QHBoxLayout;
-    row->setSpacing(t.ipx(8));
+    m_beside = new QBoxLayout(QBoxLayout::LeftToRight);
+    m_beside->setSpacing(t.ipx(8));
     m_ladder = new LadderCard(m_body);
     m_choices = new ChoicesCard(session, m_body);
-    row->addWidget(m_ladder, 1);
-    row->addWidget(m_choices, 1);
-    body->addLayout(row, 5);
+    m_choices->setMinimumHeight(m_ladder->minimumHeight());
+    m_beside->addWidget(m_ladder, 1);
+    m_beside->addWidget(m_choices, 1);
+    body->addLayout(m_beside, 5);
     connect(m_plot, &ChargePlot::markerMoved, this, [this](double hours) {
         m_fresh = false;
         showLadder(hours);
@@ -103,6 +88,13 @@ ChargingView::ChargingView(Session& session, QWidget* parent)
     connect(m_choices, &ChoicesCard::refused, this,
             [this](const QString& says) { complain(*m_complaint, says); });
     new Refresher(this, session, {&Session::projectChanged}, [this] { refresh(); });
+}
+
+/// Where there is no room side by side the two lower cards stand one over the other.
+void ChargingView::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    m_beside->setDirection(width() < Theme::now().ipx(kSideBySide) ? QBoxLayout::TopToBottom
+                                                                   : QBoxLayout::LeftToRight);
 }
 
 QLayout* ChargingView::buildVerdict() {
@@ -141,8 +133,8 @@ QLayout* ChargingView::buildChoices() {
     row->addStretch();
     const auto label = [&](const QString& text) { row->addWidget(mutedLabel(text, this, 12)); };
     label(tr("from"));
-    m_from =
-        new QuantityEdit(facts("from", "From", "Charge at the start", Unit::percent, 0, 1), this);
+    m_from = new QuantityEdit(
+        typedFacts("from", "From", "Charge at the start", Unit::percent, 0, 1), this);
     m_from->setObjectName(QStringLiteral("charging.from"));
     m_from->setFixedWidth(t.ipx(62));
     connect(m_from, &QuantityEdit::committed, this, [this](std::optional<double> share) {
@@ -161,9 +153,10 @@ QLayout* ChargingView::buildChoices() {
     });
     row->addWidget(m_mode);
     label(tr("air"));
-    m_air = new QuantityEdit(
-        facts("air", "Air", "Air around it; empty for the brief's typical", Unit::celsius, -60, 90),
-        this);
+    m_air =
+        new QuantityEdit(typedFacts("air", "Air", "Air around it; empty for the brief's typical",
+                                    Unit::celsius, -60, 90),
+                         this);
     m_air->setObjectName(QStringLiteral("charging.air"));
     m_air->setFixedWidth(t.ipx(66));
     connect(m_air, &QuantityEdit::committed, this, [this](std::optional<double> c) {
@@ -211,7 +204,7 @@ void ChargingView::refreshSources() {
         b->setCheckable(true);
         b->setChecked(id == m_source);
         b->setToolTip(tr("Charge from %1").arg(qs(nameOf(*p.stage(id)))));
-        accent(*b, id == m_source);
+        accentButton(*b, id == m_source);
         connect(b, &QPushButton::clicked, this, [this, id] {
             m_source = id;
             refresh();
@@ -294,6 +287,8 @@ void ChargingView::solveChoices() {
             found->steps = setupSteps(*project, asked.charger);
             found->caution = converterCaution(*project, asked.charger);
             found->pack = benchPackOf(*project, asked.charger);
+            found->shared = sharedSupply(*project, asked, kShared, stop);
+            found->socketSees = socketSees(*project, asked.charger, asked.source);
             if (stop.stop_requested())
                 return {};
             return [this, found] {
@@ -325,6 +320,7 @@ void ChargingView::fill() {
     const Charge& c = m_answer->charge;
     say(lead(c), why(c), c.never.has_value());
     m_plot->show(m_session.project(), c);
+    m_choices->showCharge(std::shared_ptr<const Charge>(m_answer, &m_answer->charge));
     if (m_fresh && !c.curve.empty())
         m_plot->setMarker(c.curve.back().hours * kFirstMarker);
     showLadder(m_plot->marker());

@@ -7,6 +7,7 @@
 #include <QWidget>
 
 class QComboBox;
+class QBoxLayout;
 class QHBoxLayout;
 class QLabel;
 class QLayout;
@@ -27,6 +28,9 @@ class ChargingView : public QWidget {
     /// Waits for the charge and what stands beside it; for tests and pictures.
     bool settle() { return m_session.jobs().settle(kCharge) && m_session.jobs().settle(kChoices); }
     [[nodiscard]] const Charge* charge() const { return m_answer ? &m_answer->charge : nullptr; }
+
+  protected:
+    void resizeEvent(QResizeEvent* event) override;
 
   private:
     static constexpr const char* kCharge = "charge";
@@ -62,6 +66,7 @@ class ChargingView : public QWidget {
     QuantityEdit* m_from;
     QComboBox* m_mode;
     QuantityEdit* m_air;
+    QBoxLayout* m_beside; ///< ladder and choices
     ChargePlot* m_plot;
     LadderCard* m_ladder;
     ChoicesCard* m_choices;

@@ -4,6 +4,7 @@
 #include "quantity/read.hpp"
 #include "views/charging/limitcolour.hpp"
 #include "widgets/panel.hpp"
+#include "widgets/quantityedit.hpp"
 #include "widgets/text.hpp"
 
 #include <QLineEdit>
@@ -18,6 +19,7 @@ namespace {
 
 constexpr double kName = 168; ///< px of a row's words
 constexpr double kFigure = 84;
+constexpr double kMostWh = 1e6; ///< of a bigger pack
 
 QString reason(ChargeNever never) {
     switch (never) {
@@ -121,6 +123,8 @@ ChoicesCard::ChoicesCard(Session& session, QWidget* parent)
     // In the order of Page.
     addPage(tr("Sources"), "choices.sources.show",
             tr("The same charge from other sources, each solved"));
+    addPage(tr("Energy"), "choices.energy.show",
+            tr("Where the energy of the charge goes, from the source to what is stored"));
     addPage(tr("Rates"), "choices.rates.show",
             tr("Three schools of how fast to charge, and what they cost"));
     addPage(tr("In use"), "choices.paths.show",
@@ -140,6 +144,45 @@ void ChoicesCard::show(std::shared_ptr<const ChargeChoices> choices) {
     showPage();
 }
 
+void ChoicesCard::showCharge(std::shared_ptr<const Charge> charge) {
+    m_charge = std::move(charge);
+    if (static_cast<Page>(page()) == Page::energy)
+        showPage();
+}
+
+std::vector<EnergyStream::Entry> ChoicesCard::energyOf(const Project& p,
+                                                       const ChargeLedger& ledger) {
+    std::vector<EnergyStream::Entry> losses;
+    for (const Stage& s : p.stages)
+        if (const auto at = ledger.stages.find(s.id); at != ledger.stages.end())
+            losses.push_back({qs(nameOf(s)), at->second, false});
+    losses.push_back({tr("the charger"), ledger.charger, false});
+    losses.push_back({tr("heat in the cells"), ledger.packHeat, false});
+    auto all = EnergyStream::lossesWorthShowing(losses, ledger.input);
+    all.push_back({tr("stored"), ledger.stored, true});
+    for (const Load& load : p.loads)
+        if (const auto at = ledger.loads.find(load.id); at != ledger.loads.end() && at->second > 0)
+            all.push_back({qs(nameOf(load)), at->second, true});
+    return all;
+}
+
+void ChoicesCard::addEnergy() {
+    if (!m_charge || m_charge->ledger.input <= 0) {
+        addNote(tr("No energy flows in this charge."));
+        return;
+    }
+    const ChargeLedger& ledger = m_charge->ledger;
+    auto* stream = new EnergyStream(body());
+    stream->setObjectName(QStringLiteral("charge.energy"));
+    stream->setFrameless();
+    stream->show(energyOf(m_session.project(), ledger), ledger.input,
+                 tr("%1 from the source: %2 is stored")
+                     .arg(quantity(ledger.input, Unit::wattHour),
+                          qs(writeShare(ledger.stored / ledger.input))),
+                 Role::charging);
+    rows().addWidget(stream, 1);
+}
+
 void ChoicesCard::fillPage() {
     if (!m_choices)
         return;
@@ -148,6 +191,9 @@ void ChoicesCard::fillPage() {
         addChoices(m_choices->sources, "source", false);
         addNote(tr("Click one to open it as another variant."));
         break;
+    case Page::energy:
+        addEnergy();
+        return;
     case Page::rates:
         addChoices(m_choices->rates, "rate", true);
         addNote(tr("From a source that is strong enough. Above 0.5 C each doubling costs about a "
@@ -262,10 +308,91 @@ void ChoicesCard::addPacks() {
         m_volts = typed;
         sayJoined(*answer, typed);
     });
+    addBigPack();
+    addShared();
     addNote(
         tr("Join only packs of the same cells, age and count in series, each with its own fuse. "
            "Salvaged cells: measure each first."),
         true);
+}
+
+/// Watt-hours, with what the bigger pack's converter and this charger lose.
+void ChoicesCard::sayFills(QLabel& answer) const {
+    const double own =
+        m_charge && m_charge->ledger.input > 0 ? m_charge->storedWh / m_charge->ledger.input : 0;
+    if (own <= 0) {
+        answer.setText(tr("This charge stores nothing: no pack fills it."));
+        return;
+    }
+    const double times = fillsFrom(m_bigWh, m_bigShare, m_choices->pack.wattHours, own);
+    answer.setText(tr("fills this one (%1) <b>%2 times</b>: this charger stores %3 of what it "
+                      "takes.")
+                       .arg(quantity(m_choices->pack.wattHours, Unit::wattHour),
+                            QString::number(times, 'f', times < 10 ? 1 : 0), qs(writeShare(own))));
+}
+
+void ChoicesCard::addBigPack() {
+    const Theme& t = Theme::now();
+    constexpr double kBigger = 10; // times this pack, as a first question, in round tens
+    if (m_bigWh <= 0)
+        m_bigWh = std::max(1.0, std::round(m_choices->pack.wattHours)) * kBigger;
+    auto* row = new QWidget(body());
+    auto* line = new QHBoxLayout(row);
+    line->setContentsMargins(0, t.ipx(8), 0, 0);
+    line->setSpacing(t.ipx(6));
+    auto* answer = new QLabel(body());
+    answer->setObjectName(QStringLiteral("packs.fills"));
+    answer->setFont(t.font(12));
+    answer->setWordWrap(true);
+    const auto field = [&](const char* name, const char* label, const char* help, Unit unit,
+                           double high, double now, double ChoicesCard::*into) {
+        FieldFacts facts = typedFacts(name, label, help, unit, 0, high);
+        facts.limits.minOpen = true;
+        auto* edit = new QuantityEdit(facts, row);
+        edit->setObjectName(QLatin1String(name));
+        edit->setFixedWidth(t.ipx(74));
+        edit->setValue(now);
+        connect(edit, &QuantityEdit::committed, this,
+                [this, into, answer](std::optional<double> value) {
+                    if (value && *value > 0)
+                        this->*into = *value;
+                    sayFills(*answer);
+                });
+        line->addWidget(edit);
+    };
+    line->addWidget(mutedLabel(tr("A bigger pack of"), row, 12));
+    field("packs.big", "Bigger pack", "Watt-hours of its cells", Unit::wattHour, kMostWh, m_bigWh,
+          &ChoicesCard::m_bigWh);
+    line->addWidget(mutedLabel(tr("through"), row, 12));
+    field("packs.share", "Its converter", "Share of it that reaches the charger", Unit::percent, 1,
+          m_bigShare, &ChoicesCard::m_bigShare);
+    line->addStretch();
+    rows().addWidget(row);
+    rows().addWidget(answer);
+    sayFills(*answer);
+}
+
+void ChoicesCard::addShared() {
+    auto* head = mutedLabel(tr("Several such chargers and packs on this supply"), body(), 12);
+    rows().addSpacing(Theme::now().ipx(8));
+    rows().addWidget(head);
+    double most = 0;
+    for (const ChargeChoice& c : m_choices->shared)
+        most = std::max(most, c.hours.value_or(0));
+    for (std::size_t i = 0; i < m_choices->shared.size(); ++i) {
+        const ChargeChoice& c = m_choices->shared[i];
+        ChoiceRow::Look look;
+        look.name = qs(c.says);
+        look.hours = c.hours;
+        look.yours = true; // nothing to open: the others are not in this project
+        look.trouble = c.never.has_value();
+        look.note = c.never    ? reason(*c.never)
+                    : c.heldBy ? qs(limitShort(*c.heldBy, c.source))
+                               : QString();
+        auto* row = new ChoiceRow(look, most, body());
+        row->setObjectName(QStringLiteral("choice.shared.%1").arg(i));
+        rows().addWidget(row);
+    }
 }
 
 void ChoicesCard::addNote(const QString& text, bool caution) {
@@ -329,6 +456,14 @@ void ChoicesCard::addPaths() {
                     ? tr("The device has a power path already: while its source is plugged in it "
                          "takes nothing from the pack.")
                     : tr("Nothing hangs on the charged pack."));
+        if (m_choices->socketSees > 0)
+            addNote(tr("Unplugged, the source's contacts see up to %1 from the pack: the path does "
+                       "not block.")
+                        .arg(quantity(m_choices->socketSees, Unit::volt)),
+                    true);
+        else if (m_choices->hasPath)
+            addNote(tr("Unplugged, the source's contacts see nothing from the pack: the path "
+                       "blocks."));
         return;
     }
     double most = 0;
@@ -360,8 +495,8 @@ void ChoicesCard::addPaths() {
                     [this, held = m_choices, &c] { tryOut(wayText(c.way), c.project); });
         rows().addWidget(row);
     }
-    addNote(tr("Plugged in: the source also has to carry the device. Unplugged: a path must block, "
-               "or the pack feeds what hangs on the socket."));
+    addNote(tr("Plugged in, the source also has to carry the device. Unplugged, its contacts see "
+               "nothing from the pack: chargers and paths here block."));
 }
 
 void ChoicesCard::tryOut(const QString& name, const Project& project) {

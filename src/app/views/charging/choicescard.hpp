@@ -4,6 +4,7 @@
 #include "charge/many.hpp"
 #include "charge/setup.hpp"
 #include "session/session.hpp"
+#include "widgets/energystream.hpp"
 #include "widgets/pagedcard.hpp"
 
 #include <QAbstractButton>
@@ -21,7 +22,9 @@ struct ChargeChoices {
     bool hasPath = false; ///< the project has a power path already
     std::vector<SetupStep> steps;
     std::string caution;
-    BenchPack pack; ///< the charged pack, for others of its kind
+    BenchPack pack;                   ///< the charged pack, for others of its kind
+    std::vector<ChargeChoice> shared; ///< more of this charger on the same supply
+    double socketSees = 0;            ///< V on the source's contacts while it is not plugged in
 };
 
 /// A bar of hours, or why there are none. A click opens it as another variant.
@@ -54,25 +57,37 @@ class ChoicesCard : public PagedCard {
     explicit ChoicesCard(Session& session, QWidget* parent = nullptr);
 
     void show(std::shared_ptr<const ChargeChoices> choices);
+    /// The charge itself, for the page that shows where its energy goes.
+    void showCharge(std::shared_ptr<const Charge> charge);
+    /// Watt-hours of a charge from the source to what is stored, losses first.
+    [[nodiscard]] static std::vector<EnergyStream::Entry> energyOf(const Project& project,
+                                                                   const ChargeLedger& ledger);
     void setState(const QString& text);
 
   signals:
     void refused(const QString& why);
 
   private:
-    enum class Page { sources, rates, paths, packs, setup };
+    enum class Page { sources, energy, rates, paths, packs, setup };
     void fillPage() override;
     void addChoices(const std::vector<ChargeChoice>& choices, const char* name, bool lives);
     void addPaths();
+    void addEnergy();
     void addPacks();
+    void addBigPack();
+    void addShared();
     void addSetup();
     void addNote(const QString& text, bool caution = false);
     void sayJoined(QLabel& answer, const QString& typed) const;
+    void sayFills(QLabel& answer) const;
     void tryOut(const QString& name, const Project& project);
 
     Session& m_session;
     std::shared_ptr<const ChargeChoices> m_choices;
-    QString m_volts; ///< packs to be joined, as typed; empty: three like this one
+    std::shared_ptr<const Charge> m_charge;
+    double m_bigWh = 0;       ///< of a bigger pack that fills this one; 0: ten times as much
+    double m_bigShare = 0.85; ///< of it that reaches the charger
+    QString m_volts;          ///< packs to be joined, as typed; empty: three like this one
 };
 
 } // namespace sipper::app

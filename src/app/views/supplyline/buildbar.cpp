@@ -17,19 +17,12 @@
 #include <QLineEdit>
 #include <QMenu>
 #include <QPushButton>
-#include <QStyle>
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <array>
 
 namespace sipper::app {
 namespace {
-
-void accent(QWidget& button, bool on) {
-    button.setProperty("accent", on);
-    button.style()->unpolish(&button);
-    button.style()->polish(&button);
-}
 
 /// A fresh source; cells come from the library.
 Stage freshSource(const Project& p, Kind kind, std::string_view near) {
@@ -113,7 +106,7 @@ void BuildBar::addButtons(QHBoxLayout& row) {
 
 void BuildBar::connectAll() {
     connect(m_curves, &QPushButton::toggled, this, [this](bool on) {
-        accent(*m_curves, on);
+        accentButton(*m_curves, on);
         emit curvesAsked(on);
     });
     connect(m_name, &QLineEdit::editingFinished, this, [this] {
@@ -435,7 +428,7 @@ void BuildBar::refreshPlugs() {
                       qs(nameOf(p.stages[sources[k]])));
         plug->setToolTip(in ? tr("Plugged in; click to pull it out")
                             : tr("Not plugged in; click to plug it in"));
-        accent(*plug, in);
+        accentButton(*plug, in);
     }
 }
 

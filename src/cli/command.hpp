@@ -21,6 +21,10 @@ struct Asked {
     std::string from = "0.1";
     std::string source;
     std::string charger;
+    std::string weather;
+    std::string years = "1";
+    std::string seed = "1";
+    bool map = false;
     std::vector<std::string> with;
     std::vector<std::string> only;
     std::string timeUnit;
@@ -75,6 +79,7 @@ extern const Command kCompare;
 extern const Command kTrace;
 extern const Command kSum;
 extern const Command kCharge;
+extern const Command kSun;
 extern const Command kTidy;
 extern const Command kSchema;
 extern const Command kKinds;

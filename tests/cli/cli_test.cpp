@@ -115,6 +115,45 @@ TEST_CASE("charge answers with every key, from a share and a mode", "[cli]") {
     CHECK(once["phases"].empty());
 }
 
+TEST_CASE("sun answers with every key, by weather or by climate", "[cli]") {
+    const std::string path = quoted(test::file("reference/tram-clock.sipper"));
+    const std::string weather =
+        " --weather " + quoted(test::file("reference/tram-line.weather.csv"));
+    const Json j = Json::parse(run("sun " + path + weather + " --json").out);
+    for (const char* key :
+         {"years", "unmet_h", "longest_unmet_h", "longest_dark_h", "least_charge", "worst_day",
+          "panel_wh", "available_wh", "lost_wh", "charged_wh", "load_wh", "forbidden_charge_h",
+          "hours_full", "worst_month", "months", "days", "ledger_wh", "plan"}) {
+        INFO(key);
+        CHECK(j.contains(key));
+    }
+    CHECK(j["unmet_h"] == Approx(158.9).margin(2));
+    CHECK(j["worst_month"] == 1);
+    CHECK(j["months"].size() == 12);
+    CHECK(j["days"].size() == 365);
+    CHECK(j["days"][4].size() == 24);
+    const Json& lost = j["lost_wh"];
+    CHECK(j["panel_wh"].get<double>() + lost["full"].get<double>() + lost["knee"].get<double>() +
+              lost["temperature"].get<double>() + lost["limit"].get<double>() ==
+          Approx(j["available_wh"].get<double>()));
+    CHECK(j["plan"]["program_ohm"].is_null());
+    CHECK_FALSE(j.contains("map"));
+    // The stand-in says that it is one; the same seed the same, another another.
+    const auto standIn = [&](const std::string& options) {
+        return Json::parse(run("sun " + path + options + " --json").out);
+    };
+    const Json seven = standIn(" --seed 7 --years 2");
+    CHECK(seven["stand_in"] == true);
+    CHECK(seven["weather"] == "stand-in, Maritime, seed 7");
+    CHECK(seven["years"] == 2);
+    CHECK(seven["panel_wh"] == standIn(" --seed 7 --years 2")["panel_wh"]);
+    CHECK(seven["panel_wh"] != standIn(" --seed 8 --years 2")["panel_wh"]);
+    const auto text = run("sun " + path + weather);
+    CHECK(text.exit == 0);
+    CHECK_THAT(text.out,
+               Catch::Contains("6 d 15 h missed in the year") && Catch::Contains("Rule of thumb"));
+}
+
 TEST_CASE("operate answers for a charge and a mode", "[cli]") {
     const std::string path = quoted(test::file("reference/street-choir.sipper"));
     const Json j = Json::parse(run("operate " + path + " --charge 30% --mode loud --json").out);
@@ -227,6 +266,15 @@ TEST_CASE("what can't be done exits 2 with one line that says where", "[cli]") {
          "a share from 0 to 1"},
         {"charge " + quoted(test::file("reference/sluice-lamp.sipper")) + " --mode gone",
          "one of dark, lit"},
+        {"sun " + good, "a panel and a charger on it"},
+        {"sun " + quoted(test::file("reference/tram-clock.sipper")) + " --years many",
+         "a whole number from 1 to 100"},
+        {"sun " + quoted(test::file("reference/tram-clock.sipper")) + " --seed -3",
+         "a whole number from 0"},
+        {"sun " + quoted(test::file("reference/tram-clock.sipper")) + " --weather /no/such.csv",
+         "/no/such.csv: found nothing that can be read"},
+        {"sun " + quoted(test::file("reference/tram-clock.sipper")) + " --charger fuse",
+         "a charger that a panel feeds"},
         {"operate " + good + " --charge full", "--charge"},
         {"runtime " + good + " --quickly", "quickly"},
     };
@@ -315,6 +363,7 @@ TEST_CASE("what can't be written is said, in every subcommand", "[cli]") {
     for (const std::string& command :
          {"runtime --no-range " + file, "operate " + file, "check " + file, "levers " + file,
           "compare " + file, "tidy " + file, std::string("schema"), "trace " + trace,
+          "sun " + quoted(test::file("reference/tram-clock.sipper")),
           std::string("sum life capacity=2.2Ah current=18mA"), std::string("--help"),
           std::string("--version")})
         for (const char* to : {">/dev/full", ">&-"}) {

@@ -58,6 +58,28 @@ std::optional<double> ConverterModel::inputAmps(double vIn, double v, double amp
     return inductor + quiescent;
 }
 
+double ConverterModel::outputAmps(double vIn, double most, double v) const {
+    const double in = most - quiescent;
+    if (topology == Topology::linear || topology == Topology::direct)
+        return topology == Topology::linear ? in : most;
+    if (in <= 0 || vIn <= 0)
+        return 0;
+    const bool down = topology == Topology::buck || (topology == Topology::buckBoost && vIn >= v);
+    if (!down)
+        return std::max(0.0, (vIn * in - fixedAt(in) - drop * in - resistance * in * in) / v);
+    // Stepping down: R x^2 + (V + drop) x = V_in I - fixed. Where pulses are skipped the fixed loss
+    // goes with x and joins the second term.
+    const auto root = [&](double perAmp, double power) {
+        return power > 0
+                   ? 2 * power / (perAmp + std::sqrt(perAmp * perAmp + 4 * resistance * power))
+                   : 0.0;
+    };
+    if (skipBelow > 0)
+        if (const double x = root(v + drop + fixed / skipBelow, vIn * in); x < skipBelow)
+            return x;
+    return root(v + drop, vIn * in - fixed);
+}
+
 double ConverterModel::leastInput(double v, double amps) const {
     switch (topology) {
     case Topology::linear:

@@ -27,6 +27,9 @@ struct ConverterModel {
     /// carries that (a boost past its largest power).
     [[nodiscard]] std::optional<double> inputAmps(double inputVolts, double volts,
                                                   double amps) const;
+    /// Amps at the output into fixed volts for `inputAmps` at the input; 0 where they don't cover
+    /// its own needs. The other way round of `inputAmps`, for what converts.
+    [[nodiscard]] double outputAmps(double inputVolts, double inputAmps, double volts) const;
     /// Does the input current depend on the input volts at all?
     [[nodiscard]] bool takesByVolts() const {
         return topology != Topology::linear && topology != Topology::direct;

@@ -102,9 +102,8 @@ bool Line::drawsAnything() const {
 /// `design: solving the line`: V = E(h) - i_m (R0 + R1 g) - i_mean R1 (1 - g), as a source E - R i.
 std::pair<double, double> Line::source(const ModeCases& m, const PackView& v) const {
     const double s = m_pack.series;
-    const double r1 = m_pack.relaxation;
-    return {s * (v.e - v.mean * r1 * (1 - m.settled)),
-            s / m_pack.parallel * (v.r0 + r1 * m.settled) + m_pack.connection};
+    return {s * (v.e - v.mean * v.r1 * (1 - m.settled)),
+            s / m_pack.parallel * (v.r0 + v.r1 * m.settled) + m_pack.connection};
 }
 
 /// In a burst through R0 only: V = E - i_burst R0 - R1 (g i_m + (1 - g) i_mean).
@@ -112,7 +111,7 @@ std::pair<double, double> Line::burstSource(const ModeCases& m, const PackView& 
                                             double plainAmps) const {
     const double s = m_pack.series;
     const double slow = m.settled * plainAmps / m_pack.parallel + (1 - m.settled) * v.mean;
-    return {s * (v.e - m_pack.relaxation * slow), s / m_pack.parallel * v.r0 + m_pack.connection};
+    return {s * (v.e - v.r1 * slow), s / m_pack.parallel * v.r0 + m_pack.connection};
 }
 
 double Line::modeMean(const ModeCases& m, const PackView& v, const ModeMoment* before) const {
@@ -163,9 +162,7 @@ void Line::finishFlows(Flows& flows, double openCircuit) const {
 /// fill the stretch do not depend on it. `before`: the moment that is a little above, or null.
 std::optional<double> Line::stretchMean(const std::vector<ModeCases>& cases, PackView view,
                                         const Moment* before, double guess) const {
-    const auto dependsOnMean = [&](const ModeCases& m) {
-        return m.settled < 1 && m_pack.relaxation > 0;
-    };
+    const auto dependsOnMean = [&](const ModeCases& m) { return m.settled < 1 && view.r1 > 0; };
     const auto sumOf = [&](double mean, bool dependent) {
         PackView at = view;
         at.mean = mean / m_pack.parallel;
@@ -228,9 +225,15 @@ Line::Solved Line::solveMode(const ModeCases& m, const PackView& view, double op
 }
 
 void Line::solve(std::size_t setting, const Wells& wells, Moment& out, double guess) const {
-    const std::vector<ModeCases>& cases = m_settings[setting];
     const double height = m_pack.height(wells);
-    PackView view{m_pack.openCircuitAt(height), m_pack.resistanceAt(height), 0};
+    solvePushed(setting, m_pack.openCircuitAt(height), m_pack.resistanceAt(height),
+                m_pack.relaxation, out, guess);
+}
+
+void Line::solvePushed(std::size_t setting, double cellVolts, double r0, double r1, Moment& out,
+                       double guess) const {
+    const std::vector<ModeCases>& cases = m_settings[setting];
+    PackView view{cellVolts, r0, r1, 0};
     // What the buffers hold from the last time is a little below the answer while the pack sinks.
     const bool warm = out.setting == setting && !out.collapsed;
     out.setting = setting;

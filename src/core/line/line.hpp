@@ -65,6 +65,11 @@ class Line {
     /// may name a mean current known to lie below, to save rounds. Reuses the buffers of `moment`.
     void solve(std::size_t setting, const Wells& wells, Moment& moment, double guess = 0) const;
 
+    /// The same for a pack whose cells stand at `cellVolts` with these ohms of one cell, whatever
+    /// its wells hold: what pushes into its node from elsewhere may be in the volts.
+    void solvePushed(std::size_t setting, double cellVolts, double r0, double r1, Moment& moment,
+                     double guess = 0) const;
+
     /// Does anything draw at all, in any mode?
     [[nodiscard]] bool drawsAnything() const;
 
@@ -87,8 +92,9 @@ class Line {
         std::vector<Case> singles;
     };
     struct PackView {
-        double e;    ///< volts of one cell at rest
-        double r0;   ///< ohms of one cell
+        double e;  ///< volts of one cell at rest
+        double r0; ///< ohms of one cell
+        double r1;
         double mean; ///< amps of one cell over the stretch
     };
     void prepare();

@@ -85,6 +85,11 @@ double inputMinOf(const Part& part) {
     return a ? plain(a->inputMin) : 0;
 }
 
+double startMinOf(const Part& part) {
+    const ActivePart* a = active(part);
+    return a ? plain(a->startMin) : 0;
+}
+
 double maxPartOf(const Part& part) {
     const ActivePart* a = active(part);
     return a ? plain(a->maxPart) : 0;

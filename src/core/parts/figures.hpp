@@ -31,6 +31,8 @@ template <class Q>
 [[nodiscard]] double neverAboveOf(const Part& part);
 /// V at the input under which it stops; 0 where nothing is said.
 [[nodiscard]] double inputMinOf(const Part& part);
+/// V that a part needs at its input to start; 0 where nothing is said.
+[[nodiscard]] double startMinOf(const Part& part);
 /// Degrees Celsius that the part may reach; 0 where nothing is said.
 [[nodiscard]] double maxPartOf(const Part& part);
 /// V at the end stop of its trimmer: `set_max_v`; 0 where nothing is said.

@@ -14,6 +14,7 @@ namespace sipper {
 struct ActivePart {
     std::optional<Volts> inputMin;
     std::optional<Volts> inputNeverAbove;
+    std::optional<Volts> startMin; ///< to start at all, where that is more than to go on
     std::optional<KelvinPerWatt> thermal;
     std::optional<Celsius> maxPart;
     std::optional<bool> fan;
@@ -157,6 +158,8 @@ struct Charger : ActivePart {
     std::optional<Hours> timer;  ///< after which it ends
     std::optional<Volts> floats; ///< V of the whole pack, held on afterwards
     std::optional<bool> thermistor;
+    std::optional<bool> tracking; ///< keeps a panel at the top of its power
+    std::optional<Amps> dark;     ///< taken from the pack while it gives nothing
     std::optional<Volts> dropout;
     std::optional<DropoutKind> dropoutKind;
     std::optional<Amps> ratedCurrent;

@@ -14,6 +14,7 @@
 #include "widgets/text.hpp"
 
 #include <QHBoxLayout>
+#include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
 #include <QPushButton>

@@ -1,0 +1,82 @@
+// What a run of sun stands on, made once: panel, charger, pack over temperature, light by slots.
+#pragma once
+
+#include "sun/sun.hpp"
+
+namespace sipper {
+
+/// A whole pack at one temperature.
+struct PackAt {
+    double ampHours = 0; ///< Q of the whole pack
+    double r0 = 0;       ///< ohms of one cell, before the factor by charge
+    double r1 = 0;
+};
+
+/// A pack over temperature, in small steps and straight between them.
+class PackOverAir {
+  public:
+    PackOverAir(const Pack& pack, double scale);
+
+    [[nodiscard]] PackAt at(double air) const;
+    [[nodiscard]] const PackModel& model() const { return m_model; }
+    [[nodiscard]] double parallel() const { return m_parallel; }
+    [[nodiscard]] double selfShare() const { return m_selfShare; } ///< of Q, 1/h
+
+  private:
+    PackModel m_model; ///< what does not move with the air
+    double m_parallel;
+    double m_selfShare;
+    std::vector<PackAt> m_steps;
+};
+
+/// A stretch of an hour of the day with one light and one setting.
+struct SunSegment {
+    double hours = 0;
+    std::size_t slot = 0; ///< of the hour, 0 to 5
+    std::size_t setting = 0;
+    double minute = 0; ///< of the day, where it begins
+};
+
+struct SunBench::Impl {
+    const Project& project;
+    const Weather& weather;
+    std::size_t chargerAt;
+    std::size_t panelAt;
+    std::size_t packAt;
+    const Charger& charger;
+    const Pack& pack;
+    PanelWay way;
+    double latitude;
+    double typicalAir;
+    std::optional<double> chargeFrom; ///< degC between which the cells may be charged
+    std::optional<double> chargeTo;
+    NodeCharts charts;
+    std::vector<std::vector<SunSegment>> day; ///< by hour of the day
+    std::vector<float> light;                 ///< on the panel, W/m2, by slot of all years
+
+    Impl(const Project& p, const Weather& w, std::size_t charger_, std::size_t panel,
+         std::size_t pack_, const PanelWay& panelWay, double latitudeDeg);
+
+    [[nodiscard]] double airAt(std::size_t hour) const {
+        return weather.air.empty() ? typicalAir : static_cast<double>(weather.air[hour]);
+    }
+    /// The first hour of a run: of day 172, south of the equator 355.
+    [[nodiscard]] std::size_t firstHour() const {
+        return ((latitude < 0 ? 355 : 172) - 1) * std::size_t{24};
+    }
+    void makeDay();
+    void makeLight();
+};
+
+/// The panel of a charger with its way there, looked up and checked; `at` is its place.
+struct PanelFound {
+    std::size_t at;
+    PanelWay way;
+};
+[[nodiscard]] Outcome<PanelFound> panelOf(const Project& project, const Stage& charger);
+/// The whole label of a panel, or which figure it lacks.
+[[nodiscard]] Outcome<PanelLabel> labelOf(const Panel& panel, const std::string& where);
+/// How a panel stands: its own tilt and azimuth, or the latitude's, facing the equator.
+[[nodiscard]] Facing facingOf(const Panel& panel, double latitude);
+
+} // namespace sipper

@@ -15,6 +15,13 @@
 
 namespace sipper::test {
 
+/// Under sanitizers everything takes ten times as long: what proves figures runs a part there.
+#ifdef __SANITIZE_ADDRESS__
+inline constexpr bool kSanitized = true;
+#else
+inline constexpr bool kSanitized = false;
+#endif
+
 inline std::filesystem::path file(const std::string& name) {
     return std::filesystem::path(SIPPER_TEST_FILES) / name;
 }

@@ -9,6 +9,7 @@
 #include <csignal>
 #include <cstdio>
 #include <cstring>
+#include <fmt/core.h>
 #include <sstream>
 
 namespace {

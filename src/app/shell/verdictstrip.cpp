@@ -3,6 +3,7 @@
 
 #include "charge/words.hpp"
 #include "shell/varianttabs.hpp"
+#include "sun/words.hpp"
 #include "theme/theme.hpp"
 #include "widgets/severitymark.hpp"
 #include "widgets/text.hpp"
@@ -182,7 +183,15 @@ void VerdictStrip::showCells() {
         m_runtime->show3(hours(runs->value()), range, VerdictFigure::Tone::plain,
                          !m_session.settled());
 
-    if (p.brief.targetRuntime && runs) {
+    if (const SunLook* sun = r.sun(); sun && byTheSun(p)) {
+        const double missed = sun->year.all.unmet / static_cast<double>(sun->year.years);
+        m_target->show3(tr("all year"),
+                        missed > 0 ? tr("%1 a year missed").arg(hours(missed))
+                                   : tr("nothing missed"),
+                        missed > 0 ? VerdictFigure::Tone::bad : VerdictFigure::Tone::good,
+                        !m_session.settled());
+        m_runtime->setCaption(tr("Without sun"));
+    } else if (p.brief.targetRuntime && runs) {
         const double target = p.brief.targetRuntime->value();
         const double spare = runs->value() - target;
         m_target->show3(hours(target),
@@ -209,6 +218,17 @@ void VerdictStrip::showCells() {
 /// How long a refill takes, and what holds it back.
 void VerdictStrip::showRefill() {
     const Charge* refill = m_session.results().refill();
+    if (const SunLook* sun = m_session.results().sun();
+        sun && (!refill || byTheSun(m_session.project()))) {
+        std::size_t poorest = 0;
+        for (std::size_t month = 1; month < sun->year.months.size(); ++month)
+            if (timesTheNeed(sun->year, month) < timesTheNeed(sun->year, poorest))
+                poorest = month;
+        m_refill->show3(tr("%1 × need").arg(timesTheNeed(sun->year, poorest), 0, 'f', 1),
+                        tr("by the sun in %1").arg(qs(monthName(poorest))),
+                        VerdictFigure::Tone::plain, !m_session.settled());
+        return;
+    }
     if (!refill)
         return;
     const Part& source = m_session.project().stage(refill->source)->part;
@@ -262,7 +282,7 @@ void VerdictStrip::fit() {
     const int title = std::max(t.ipx(130), m_tabs->sizeHint().width());
     int room = width() - title - t.ipx(40);
     for (VerdictFigure* f : {m_advice, m_runtime, m_target, m_refill, m_worst, m_weight}) {
-        if (f == m_refill && !m_session.results().refill()) {
+        if (f == m_refill && !m_session.results().refill() && !m_session.results().sun()) {
             f->hide();
             continue;
         }

@@ -51,6 +51,8 @@ StepLine runtimeLine(const Session& s) {
         return {QObject::tr("does not run down")};
     if (r.hours->value() == 0)
         return {QObject::tr("never starts"), true};
+    if (byTheSun(s.project()))
+        return {QObject::tr("%1 without sun").arg(hours(r.hours->value()))};
     const auto& target = s.project().brief.targetRuntime;
     const bool miss = target && r.hours->value() < target->value();
     const QString runs = hours(r.hours->value());
@@ -59,8 +61,14 @@ StepLine runtimeLine(const Session& s) {
 
 StepLine chargingLine(const Session& s) {
     const Charge* refill = s.results().refill();
+    if (const SunLook* sun = s.results().sun(); sun && (!refill || byTheSun(s.project()))) {
+        const double missed = sun->year.all.unmet / static_cast<double>(sun->year.years);
+        return {missed > 0 ? QObject::tr("%1 a year missed").arg(hours(missed))
+                           : QObject::tr("nothing missed"),
+                missed > 0};
+    }
     if (!refill)
-        return {QObject::tr("no charger")};
+        return {byTheSun(s.project()) ? QObject::tr("by the sun") : QObject::tr("no charger")};
     if (refill->never)
         return {refill->never == ChargeNever::endTrap ? QObject::tr("never ends")
                                                       : QObject::tr("never charges"),
@@ -103,7 +111,6 @@ std::span<const ViewEntry> viewTable() {
          {{"supply-line", "--example nest-box-listener"},
           {"supply-line-night", "--example lake-parade-lantern --theme night"},
           {"supply-line-two-sources", "--example stage-theremin"},
-          {"supply-line-tethered", "data/recipes/adapter-and-buck.sipper --mode work"},
           {"regulator-curves", "--example nest-box-listener --select boost5 --curves"},
           {"library", "--example nest-box-listener --select logic33 --library"},
           {"supply-line-charging", "--example moth-counter --plug socket --select topper"}}},
@@ -126,7 +133,8 @@ std::span<const ViewEntry> viewTable() {
          make<ChargingView>,
          chargingLine,
          {{"charging", "--example moth-counter"},
-          {"charging-night", "--example hedge-lantern --theme night"}}},
+          {"charging-night", "--example hedge-lantern --theme night"},
+          {"charging-sun", "--example ridge-weather-mast"}}},
         {"compare",
          "Variants",
          "&Compare variants",

@@ -65,4 +65,13 @@ bool loadFonts();
     return Theme::now().colour(role);
 }
 
+/// A role's colour laid on the card, `share` of it, opaque.
+[[nodiscard]] inline QColor onCard(Role role, double share) {
+    const QColor over = colour(role);
+    const QColor ground = colour(Role::card);
+    const auto mix = [share](int a, int b) { return qRound(a * share + b * (1 - share)); };
+    return {mix(over.red(), ground.red()), mix(over.green(), ground.green()),
+            mix(over.blue(), ground.blue())};
+}
+
 } // namespace sipper::app

@@ -52,6 +52,10 @@ void PagedCard::addPage(const QString& text, const char* name, const QString& he
     m_pages << b;
 }
 
+void PagedCard::addToHead(QWidget* control) {
+    m_head->addWidget(control);
+}
+
 void PagedCard::choose(int page) {
     m_page = page;
     for (int i = 0; i < static_cast<int>(m_pages.size()); ++i) {

@@ -18,6 +18,9 @@ class PagedCard : public QFrame {
     PagedCard(const QString& name, const QString& accessible, const QString& prefix,
               QWidget* parent = nullptr);
 
+    /// Puts a control at the end of the row of pages.
+    void addToHead(QWidget* control);
+
   protected:
     /// The next page, with the object name of its button.
     void addPage(const QString& text, const char* name, const QString& help);

@@ -114,6 +114,11 @@ std::span<const Rule> allRules() {
         Rule{"charge_heat", rules::chargeHeat},
         Rule{"charge_limited", rules::chargeLimited},
         Rule{"dumb_charger", rules::dumbCharger},
+        Rule{"panel_knee", rules::panelKnee},
+        Rule{"panel_cold_voltage", rules::panelColdVoltage},
+        Rule{"panel_small", rules::panelSmall},
+        Rule{"dark_run", rules::darkRun},
+        Rule{"frost_locks", rules::frostLocks},
         Rule{"fault_kills", rules::faultKills},
         Rule{"set_before_connect", rules::setBeforeConnect},
         Rule{"own_use", rules::ownUse},
@@ -173,7 +178,7 @@ void weighCures(const Project& project, const Runtime& runtime, std::vector<Find
     for (Finding& f : findings) {
         if (stop.stop_requested())
             return;
-        if (!f.cure)
+        if (!f.cure || f.gainHours) // what is there already was gained elsewhere
             continue;
         const Project cured = f.cure->apply(project);
         const Runtime after = predictRuntime(cured, typicalConditions(cured), quick);

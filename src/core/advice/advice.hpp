@@ -6,6 +6,7 @@
 #include "runtime/range.hpp"
 #include "runtime/survey.hpp"
 #include "runtime/tether.hpp"
+#include "sun/look.hpp"
 
 #include <span>
 #include <stop_token>
@@ -20,6 +21,7 @@ struct Solved {
     const Survey* survey;                    ///< null without a pack
     std::span<const Tether> tethers = {};    ///< of the sources that can be plugged in
     std::span<const ChargeLook> charges = {};
+    const SunLook* sun = nullptr; ///< null while it is being run, and without a panel
 };
 
 /// What the rules look at besides runtime and range.

@@ -8,6 +8,7 @@
 #include "parts/figures.hpp"
 #include "quantity/slack.hpp"
 #include "sums/sums.hpp"
+#include "sun/sunbench.hpp"
 
 #include <cmath>
 #include <fmt/format.h>
@@ -272,7 +273,7 @@ void freezingCharge(const Solved& s, std::vector<Finding>& out) {
 }
 
 void recoveryTrap(const Solved& s, std::vector<Finding>& out) {
-    eachCharge(s, [&](const ChargeBench& b, const ChargeLook&) {
+    const auto look = [&](const ChargeBench& b) {
         const ChargeSettings& set = b.settings;
         if (set.recoveryBelow <= 0 || set.recoveryCurrent <= 0 || !canRecharge(b.pack.cell))
             return;
@@ -289,7 +290,18 @@ void recoveryTrap(const Solved& s, std::vector<Finding>& out) {
             {{"load_a", takes}, {"limit_a", set.recoveryCurrent}});
         f.cure = pathCure(s.project.stages[b.charger].id);
         out.push_back(std::move(f));
-    });
+    };
+    eachCharge(s, [&](const ChargeBench& b, const ChargeLook&) { look(b); });
+    // A flat pack at dawn, with the device on it.
+    for (const std::string& id : sunChargersOf(s.project)) {
+        ChargeAsk ask;
+        ask.charger = id;
+        if (const auto found = panelOf(s.project, *s.project.stage(id))) {
+            ask.source = s.project.stages[found.value().at].id;
+            if (const auto bench = chargeBenchOf(s.project, ask))
+                look(*bench.value());
+        }
+    }
 }
 
 void endTrap(const Solved& s, std::vector<Finding>& out) {

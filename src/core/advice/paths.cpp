@@ -69,6 +69,7 @@ void backfeed(const Solved& s, std::vector<Finding>& out) {
                             "let " + nameOf(stage) + " block");
         out.push_back(std::move(f));
     }
+    panelBackfeed(s, out);
 }
 
 void pathDrop(const Solved& s, std::vector<Finding>& out) {

@@ -30,6 +30,14 @@ void socketClass(const Solved& s, std::vector<Finding>& out);
 void noise(const Solved& s, std::vector<Finding>& out);
 void backfeed(const Solved& s, std::vector<Finding>& out);
 void pathDrop(const Solved& s, std::vector<Finding>& out);
+// sun.cpp
+void panelKnee(const Solved& s, std::vector<Finding>& out);
+void panelColdVoltage(const Solved& s, std::vector<Finding>& out);
+void panelSmall(const Solved& s, std::vector<Finding>& out);
+void darkRun(const Solved& s, std::vector<Finding>& out);
+void frostLocks(const Solved& s, std::vector<Finding>& out);
+/// The part of `backfeed` that looks at panels.
+void panelBackfeed(const Solved& s, std::vector<Finding>& out);
 // protection.cpp
 void noGuard(const Solved& s, std::vector<Finding>& out);
 // guards.cpp

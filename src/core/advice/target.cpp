@@ -2,6 +2,7 @@
 #include "advice/rules.hpp"
 
 #include "advice/words.hpp"
+#include "sun/sun.hpp"
 
 #include <fmt/format.h>
 
@@ -10,6 +11,8 @@ namespace sipper::rules {
 void shortOfTarget(const Solved& s, std::vector<Finding>& out) {
     if (!s.project.brief.targetRuntime || !s.runtime.hours || !s.project.pack())
         return;
+    if (byTheSun(s.project))
+        return; // the year says what is missed
     const double target = s.project.brief.targetRuntime->value();
     const double typical = s.runtime.hours->value();
     const double low = s.range ? s.range->range.p10 : typical;

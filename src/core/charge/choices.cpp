@@ -113,6 +113,16 @@ std::vector<ChargeLook> lookAtCharges(const Project& project) {
         ask.charger = id;
         if (id == refill.charger)
             ask.source = refill.source;
+        const auto sources = chargeSources(project, id);
+        const auto isPanel = [&](const std::string& source) {
+            return std::holds_alternative<Panel>(project.stage(source)->part);
+        };
+        if (ask.source.empty() || isPanel(ask.source)) { // a panel's refill is its year
+            const auto other = std::find_if_not(sources.begin(), sources.end(), isPanel);
+            if (other == sources.end())
+                continue;
+            ask.source = *other;
+        }
         auto charge = chargeOf(project, ask);
         if (!charge)
             continue;

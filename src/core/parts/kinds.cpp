@@ -106,6 +106,16 @@ Part freshUsb() {
     return Usb{Amps{1.5}};
 }
 
+Part freshPanel() {
+    Panel p; // of two watts and 6 V
+    p.openCircuit = Volts{7.2};
+    p.shortCircuit = Amps{0.36};
+    p.bestVoltage = Volts{6};
+    p.bestCurrent = Amps{0.333};
+    p.perKelvin = VoltsPerKelvin{-0.0223};
+    return p;
+}
+
 Part freshPack() {
     Pack p;
     p.series = 1;
@@ -132,7 +142,7 @@ constexpr std::array kTable{
               Section::sources, Trade::mains, LossRule::none, Offer::source, true, false, false,
               plain<Vehicle>},
     KindFacts{Kind::panel, "panel", "solar panel", "Sources", "Solar panel", card, Section::sources,
-              Trade::panel, LossRule::none, Offer::none, true, false, false, plain<Panel>},
+              Trade::panel, LossRule::none, Offer::source, true, false, false, freshPanel},
     KindFacts{Kind::guard, "guard", "cut-off guard", "Guard", "Guard (cut-off)", threshold,
               Section::guards, Trade::guard, LossRule::series, Offer::inLine, false, false, false,
               freshGuard},

@@ -30,10 +30,15 @@ std::shared_ptr<const Deep> deepOf(const Project& project, const Quick& quick,
     deep->range = predictRange(project, quick.runtime, stop, depth.builds, crew);
     if (stop.stop_requested())
         return nullptr;
+    if (depth.sun)
+        if (auto look = lookAtSun(project, stop))
+            deep->sun = std::make_shared<const SunLook>(std::move(*look));
+    if (stop.stop_requested())
+        return nullptr;
     if (depth.findings)
         deep->findings =
             advise({project, quick.runtime, deep->range, quick.survey ? &*quick.survey : nullptr,
-                    quick.tethers, quick.charges});
+                    quick.tethers, quick.charges, deep->sun.get()});
     if (depth.gains)
         weighCures(project, quick.runtime, deep->findings, stop);
     if (depth.schools && !stop.stop_requested())

@@ -41,6 +41,7 @@ struct Deep {
     std::vector<Finding> findings;         ///< with the range, and with what each cure gains
     std::vector<Consequence> consequences; ///< of the brief
     std::vector<SchoolLife> schools;       ///< of the guard's cut-off
+    std::shared_ptr<const SunLook> sun;    ///< ten years of a panel; null without one
 };
 
 /// How far to go. What is left out stays empty.
@@ -49,6 +50,7 @@ struct Depth {
     bool gains = true;    ///< of the cures
     bool consequences = true;
     bool schools = true;
+    bool sun = true;
     int builds = kBuilds; ///< of the range
 };
 

@@ -22,7 +22,7 @@ constexpr double kSwingAtDull = 0.5; ///< of the swing on a day without sun
 constexpr double kSwingPerClearness = 1.0;
 constexpr double kAirPersistence = 0.75;
 
-std::optional<std::array<double, 12>> months(const Json& document, const char* key) {
+std::optional<std::array<double, 12>> climateMonths(const Json& document, const char* key) {
     const auto at = document.find(key);
     if (at == document.end() || !at->is_array() || at->size() != 12)
         return std::nullopt;
@@ -35,13 +35,13 @@ std::optional<std::array<double, 12>> months(const Json& document, const char* k
     return out;
 }
 
-std::optional<double> figure(const Json& document, const char* key) {
+std::optional<double> climateFigure(const Json& document, const char* key) {
     const auto at = document.find(key);
     return at != document.end() && at->is_number() ? std::optional(at->get<double>())
                                                    : std::nullopt;
 }
 
-std::string text(const Json& document, const char* key) {
+std::string climateText(const Json& document, const char* key) {
     const auto at = document.find(key);
     return at != document.end() && at->is_string() ? at->get<std::string>() : std::string();
 }
@@ -60,8 +60,8 @@ Outcome<Climate> readClimate(const std::filesystem::path& path) {
     const Json& d = parsed.value();
     Climate c;
     c.id = path.stem().string();
-    c.label = text(d, "label");
-    c.says = text(d, "x-note");
+    c.label = climateText(d, "label");
+    c.says = climateText(d, "x-note");
     struct Months {
         const char* key;
         std::array<double, 12>* into;
@@ -69,7 +69,7 @@ Outcome<Climate> readClimate(const std::filesystem::path& path) {
     for (const auto& [key, into] :
          {Months{"clearness", &c.clearness}, Months{"clearness_spread", &c.spread},
           Months{"air_c", &c.air}, Months{"air_swing_c", &c.swing}}) {
-        const auto values = months(d, key);
+        const auto values = climateMonths(d, key);
         if (!values)
             return wrong(std::string("/") + key, "something else", "12 numbers");
         *into = *values;
@@ -81,7 +81,7 @@ Outcome<Climate> readClimate(const std::filesystem::path& path) {
     for (const auto& [key, into] :
          {Figure{"latitude_deg", &c.latitude}, Figure{"persistence", &c.persistence},
           Figure{"air_spread_c", &c.airSpread}}) {
-        const auto value = figure(d, key);
+        const auto value = climateFigure(d, key);
         if (!value)
             return wrong(std::string("/") + key, "something else", "a number");
         *into = *value;

@@ -183,19 +183,26 @@ class Mapper {
         return one ? one : two;
     }
 
-    /// From the largest panel, whose least pack is the smallest, along the line.
+    /// With more panel the least pack is no larger, with more years no smaller: what is known of
+    /// both bounds it from two sides. Two halves of the panels walk side by side.
     void line(const Crew& crew, std::size_t years) {
         auto& line = m_map->least[years];
-        // The stairs go one way: two halves of the panels walk side by side.
+        const auto fewer = m_map->least.find(m_before);
+        const auto* under = m_before > 0 && m_before < years ? &fewer->second : nullptr;
         crew(2, [&](std::size_t half) {
             const std::size_t from = half * SunMap::kSide / 2;
-            std::size_t pack = SunMap::kSide; // one above what is known to miss nothing
+            std::size_t pack = SunMap::kSide; // what is known to miss nothing; the side: none is
             for (std::size_t panel = from; panel < from + SunMap::kSide / 2; ++panel) {
                 if (m_stop.stop_requested())
                     return;
-                while (pack > 0 && missesNothing({panel, pack - 1}, years))
-                    --pack;
-                // With more panel the least pack is no larger; it is tried again from there.
+                std::size_t low = !under ? 0 : (*under)[panel] ? *(*under)[panel] : SunMap::kSide;
+                while (low < pack) {
+                    const std::size_t middle = (low + pack) / 2;
+                    if (missesNothing({panel, middle}, years))
+                        pack = middle;
+                    else
+                        low = middle + 1;
+                }
                 const std::lock_guard lock(m_guard);
                 if (pack < SunMap::kSide)
                     line[panel] = pack;
@@ -204,6 +211,7 @@ class Mapper {
                     m_heard(*m_map);
             }
         });
+        m_before = years;
     }
     [[nodiscard]] bool missesNothing(Place at, std::size_t years) {
         {
@@ -229,6 +237,7 @@ class Mapper {
     std::mutex m_guard;
     std::vector<std::unique_ptr<SunBench>> m_free;
     std::size_t m_count = 0;
+    std::size_t m_before = 0; ///< years of the line before this one
 };
 
 } // namespace

@@ -71,11 +71,20 @@ struct SunYear {
     /// missed in part, as a share of the hour.
     std::vector<float> charge;
     std::vector<float> missed;
+    /// The same of the year that missed most (from midsummer on, its winter in one piece), with its
+    /// number from 0 and its hours; the last one where none missed anything.
+    std::vector<float> worstCharge;
+    std::vector<float> worstMissed;
+    std::size_t worstYear = 0;
+    double worstYearUnmet = 0;
     SunLedger ledger;
 };
 
 /// The chargers that a panel feeds, by id.
 [[nodiscard]] std::vector<std::string> sunChargersOf(const Project& project);
+
+/// Is it the sun that refills it: so says the brief, and a panel charges its pack?
+[[nodiscard]] bool byTheSun(const Project& project);
 
 /// What a run stands on; made once for many runs of the same project in the same weather. The
 /// project and the weather outlive it.

@@ -171,6 +171,12 @@ std::vector<std::string> sunChargersOf(const Project& project) {
     return ids;
 }
 
+bool byTheSun(const Project& project) {
+    const auto& ways = project.brief.refilledBy;
+    return ways && std::find(ways->begin(), ways->end(), "sun") != ways->end() &&
+           !sunChargersOf(project).empty();
+}
+
 std::optional<double> latitudeOf(const Project& project, const Weather& weather) {
     if (project.brief.latitude)
         return project.brief.latitude->value();

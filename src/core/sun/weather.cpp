@@ -25,22 +25,22 @@ constexpr std::size_t kEpwLight = 13;
 
 using Row = std::vector<std::string>;
 
-struct Rows {
+struct WeatherRows {
     std::vector<Row> rows;
     Row row;
 };
 
 /// All rows, as libcsv reads them.
-Outcome<std::vector<Row>> rowsOf(std::string_view text, const std::string& name) {
+Outcome<std::vector<Row>> weatherRowsOf(std::string_view text, const std::string& name) {
     csv_parser parser;
     if (csv_init(&parser, CSV_APPEND_NULL) != 0)
         return Error{"weather", "", "no memory", "a reader", name};
-    Rows sink;
+    WeatherRows sink;
     const auto cell = [](void* data, size_t length, void* user) {
-        static_cast<Rows*>(user)->row.emplace_back(static_cast<const char*>(data), length);
+        static_cast<WeatherRows*>(user)->row.emplace_back(static_cast<const char*>(data), length);
     };
     const auto end = [](int, void* user) {
-        auto* s = static_cast<Rows*>(user);
+        auto* s = static_cast<WeatherRows*>(user);
         s->rows.push_back(std::move(s->row));
         s->row.clear();
     };
@@ -53,16 +53,16 @@ Outcome<std::vector<Row>> rowsOf(std::string_view text, const std::string& name)
     return std::move(sink.rows);
 }
 
-std::string rowName(std::size_t at) {
+std::string weatherRowName(std::size_t at) {
     return fmt::format("row {}", at + 1);
 }
 
-std::string quoted(const std::string& text) {
+std::string weatherQuoted(const std::string& text) {
     constexpr std::size_t kShown = 40;
     return "\"" + text.substr(0, kShown) + "\"";
 }
 
-std::optional<double> number(std::string_view text) {
+std::optional<double> weatherNumber(std::string_view text) {
     while (!text.empty() && text.front() == ' ')
         text.remove_prefix(1);
     while (!text.empty() && (text.back() == ' ' || text.back() == '\r'))
@@ -86,7 +86,7 @@ std::optional<Stamp> stampOf(const std::string& text) {
         (text[10] != 'T' && text[10] != ' ') || text[13] != ':')
         return std::nullopt;
     const auto part = [&](std::size_t at, std::size_t length) {
-        return number(std::string_view(text).substr(at, length));
+        return weatherNumber(std::string_view(text).substr(at, length));
     };
     const auto month = part(5, 2);
     const auto day = part(8, 2);
@@ -122,13 +122,14 @@ class Filler {
 
     [[nodiscard]] Error wrong(std::size_t row, const std::string& found,
                               const std::string& expected) const {
-        return Error{"weather", rowName(row), found, expected, m_name};
+        return Error{"weather", weatherRowName(row), found, expected, m_name};
     }
     std::optional<Error> light(std::size_t row, const std::string& text,
                                std::optional<double> missing) {
-        const auto value = number(text);
+        const auto value = weatherNumber(text);
         if (!value || (missing && *value >= *missing))
-            return wrong(row, value ? "missing light, " + text : quoted(text), "light in W/m2");
+            return wrong(row, value ? "missing light, " + text : weatherQuoted(text),
+                         "light in W/m2");
         if (*value > kBrightest)
             return wrong(row, text + " W/m2", fmt::format("light up to {:g} W/m2", kBrightest));
         m_weather.light.push_back(static_cast<float>(std::max(0.0, *value)));
@@ -136,9 +137,9 @@ class Filler {
     }
     std::optional<Error> air(std::size_t row, const std::string& text,
                              std::optional<double> missing) {
-        const auto value = number(text);
+        const auto value = weatherNumber(text);
         if (!value || (missing && *value >= *missing))
-            return wrong(row, value ? "missing air, " + text : quoted(text), "air in degC");
+            return wrong(row, value ? "missing air, " + text : weatherQuoted(text), "air in degC");
         if (*value < kColdestAir || *value > kWarmestAir)
             return wrong(row, text + " degC",
                          fmt::format("air from {:g} to {:g} degC", kColdestAir, kWarmestAir));
@@ -168,7 +169,7 @@ std::size_t firstDayOf(std::size_t month) {
 }
 
 Outcome<Weather> readWeatherCsv(std::string_view text, const std::string& name) {
-    auto read = rowsOf(text, name);
+    auto read = weatherRowsOf(text, name);
     if (!read)
         return read.error();
     const std::vector<Row>& rows = read.value();
@@ -191,7 +192,7 @@ Outcome<Weather> readWeatherCsv(std::string_view text, const std::string& name) 
     weather.says = std::filesystem::path(name).filename().string();
     Filler fill(weather, name);
     if (!time || !light)
-        return fill.wrong(0, rows[0].empty() ? "nothing" : quoted(rows[0][0]),
+        return fill.wrong(0, rows[0].empty() ? "nothing" : weatherQuoted(rows[0][0]),
                           "a header with time and ghi_w_m2");
     for (std::size_t i = 1; i < rows.size(); ++i) {
         const Row& row = rows[i];
@@ -199,14 +200,14 @@ Outcome<Weather> readWeatherCsv(std::string_view text, const std::string& name) 
         const auto stamp = stampOf(cell(*time));
         const std::size_t next = weather.light.size();
         if (!stamp)
-            return fill.wrong(i, quoted(cell(*time)), "a time such as 2001-01-01T00:00");
+            return fill.wrong(i, weatherQuoted(cell(*time)), "a time such as 2001-01-01T00:00");
         if (isLeapDay(*stamp))
             continue;
         if (next == kHoursAYear)
-            return fill.wrong(i, quoted(cell(*time)),
+            return fill.wrong(i, weatherQuoted(cell(*time)),
                               fmt::format("no more than {} hours", kHoursAYear));
         if (!isHour(*stamp, next))
-            return fill.wrong(i, quoted(cell(*time)), stampText(next));
+            return fill.wrong(i, weatherQuoted(cell(*time)), stampText(next));
         if (auto error = fill.light(i, cell(*light), std::nullopt))
             return *error;
         if (air)
@@ -219,7 +220,7 @@ Outcome<Weather> readWeatherCsv(std::string_view text, const std::string& name) 
 }
 
 Outcome<Weather> readEpw(std::string_view text, const std::string& name) {
-    auto read = rowsOf(text, name);
+    auto read = weatherRowsOf(text, name);
     if (!read)
         return read.error();
     const std::vector<Row>& rows = read.value();
@@ -227,13 +228,14 @@ Outcome<Weather> readEpw(std::string_view text, const std::string& name) {
     weather.says = std::filesystem::path(name).filename().string();
     Filler fill(weather, name);
     if (rows.size() <= kEpwHeader || rows[0].size() < 9 || rows[0][0] != "LOCATION")
-        return fill.wrong(0, rows.empty() || rows[0].empty() ? "nothing" : quoted(rows[0][0]),
+        return fill.wrong(0,
+                          rows.empty() || rows[0].empty() ? "nothing" : weatherQuoted(rows[0][0]),
                           "an EPW file: LOCATION and 7 more lines of header");
     std::array<double, 3> place{}; // latitude, longitude, zone
     for (std::size_t k = 0; k < place.size(); ++k) {
-        const auto value = number(rows[0][6 + k]);
+        const auto value = weatherNumber(rows[0][6 + k]);
         if (!value)
-            return fill.wrong(0, quoted(rows[0][6 + k]),
+            return fill.wrong(0, weatherQuoted(rows[0][6 + k]),
                               "latitude, longitude and zone in fields 7 to 9");
         place[k] = *value;
     }
@@ -243,11 +245,11 @@ Outcome<Weather> readEpw(std::string_view text, const std::string& name) {
         const Row& row = rows[i];
         if (row.size() <= kEpwLight)
             return fill.wrong(i, fmt::format("{} fields", row.size()), "an hour of EPW");
-        const auto month = number(row[1]);
-        const auto day = number(row[2]);
-        const auto hour = number(row[3]); // ends then
+        const auto month = weatherNumber(row[1]);
+        const auto day = weatherNumber(row[2]);
+        const auto hour = weatherNumber(row[3]); // ends then
         if (!month || !day || !hour || *hour < 1 || *hour > 24 || *month < 1 || *day < 1)
-            return fill.wrong(i, quoted(row[1] + "," + row[2] + "," + row[3]),
+            return fill.wrong(i, weatherQuoted(row[1] + "," + row[2] + "," + row[3]),
                               "month, day and hour 1 to 24");
         const Stamp stamp{static_cast<std::size_t>(*month), static_cast<std::size_t>(*day),
                           static_cast<std::size_t>(*hour) - 1};
@@ -257,7 +259,7 @@ Outcome<Weather> readEpw(std::string_view text, const std::string& name) {
         if (next == kHoursAYear)
             return fill.wrong(i, "another hour", fmt::format("no more than {}", kHoursAYear));
         if (!isHour(stamp, next))
-            return fill.wrong(i, quoted(row[1] + "," + row[2] + "," + row[3]),
+            return fill.wrong(i, weatherQuoted(row[1] + "," + row[2] + "," + row[3]),
                               stampText(next) + " (its hour is the one that ends)");
         if (auto error = fill.light(i, row[kEpwLight], kNoLight))
             return *error;

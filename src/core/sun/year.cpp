@@ -55,7 +55,9 @@ class Run {
                 if (m_ask.progress)
                     m_ask.progress(static_cast<double>(k) / static_cast<double>(hours));
             }
-            hour((first + k) % all, k + kHoursAYear >= hours);
+            hour((first + k) % all);
+            if ((k + 1) % kHoursAYear == 0)
+                closeYear(k / kHoursAYear);
         }
         finish();
         return std::move(m_out);
@@ -94,6 +96,15 @@ class Run {
             m_out.missed.assign(kHoursAYear, 0);
         }
     }
+    void closeYear(std::size_t number) {
+        if (m_ask.details && m_yearUnmet >= m_out.worstYearUnmet) {
+            m_out.worstYearUnmet = m_yearUnmet;
+            m_out.worstYear = number;
+            m_out.worstCharge = m_out.charge;
+            m_out.worstMissed = m_out.missed;
+        }
+        m_yearUnmet = 0;
+    }
 
     /// The pack at the hour's air.
     void warm() {
@@ -106,7 +117,7 @@ class Run {
         m_lockedBy = cold ? SunLimit::cold : SunLimit::hot;
     }
 
-    void hour(std::size_t at, bool last) {
+    void hour(std::size_t at) {
         const double air = m_bench.airAt(at);
         if (air != m_air) {
             m_air = air;
@@ -127,7 +138,8 @@ class Run {
                 hours += segments[i].hours;
             segment(hours, s.setting, g >= kDarkLight ? m_way.curve(g, m_air) : PanelCurve());
         }
-        if (m_ask.details && last) {
+        m_yearUnmet += m_unmetHere;
+        if (m_ask.details) {
             m_out.charge[m_ofYear] = static_cast<float>(chargeNow());
             m_out.missed[m_ofYear] = static_cast<float>(m_unmetHere);
         }
@@ -551,7 +563,8 @@ class Run {
     bool m_quick = false; ///< something is on the edge: a short step
     std::size_t m_ofYear = 0;
     SunSums* m_month = nullptr;
-    double m_unmetHere = 0;
+    double m_unmetHere = 0; ///< h of this hour
+    double m_yearUnmet = 0;
     Stretch m_unmetRun;
     Stretch m_darkRun;
 };

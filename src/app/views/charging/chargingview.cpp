@@ -8,6 +8,7 @@
 #include "views/charging/chargeplot.hpp"
 #include "views/charging/choicescard.hpp"
 #include "views/charging/ladder.hpp"
+#include "views/charging/sunpage.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/quantityedit.hpp"
@@ -66,21 +67,30 @@ ChargingView::ChargingView(Session& session, QWidget* parent)
     body->addLayout(buildChoices());
     m_complaint = complaintLabel(QStringLiteral("charging.complaint"), this);
     body->addWidget(m_complaint);
-    auto* frame = new QFrame(m_body);
+    m_sun = new SunPage(session, m_body);
+    body->addWidget(m_sun, 1);
+    m_askLayout->insertWidget(m_askLayout->indexOf(m_chargers) + 1, m_sun->controls());
+    connect(m_sun, &SunPage::answered, this, &ChargingView::say);
+    m_held = new QWidget(m_body);
+    body->addWidget(m_held, 1);
+    auto* held = new QVBoxLayout(m_held);
+    held->setContentsMargins(0, 0, 0, 0);
+    held->setSpacing(t.ipx(8));
+    auto* frame = new QFrame(m_held);
     makeCard(*frame, QStringLiteral("chargeCard"), tr("The charge"));
     auto* inside = new QVBoxLayout(frame);
     inside->setContentsMargins(t.ipx(8), t.ipx(6), t.ipx(8), t.ipx(4));
     m_plot = new ChargePlot(frame);
     inside->addWidget(m_plot);
-    body->addWidget(frame, 6);
+    held->addWidget(frame, 6);
     m_beside = new QBoxLayout(QBoxLayout::LeftToRight);
     m_beside->setSpacing(t.ipx(8));
-    m_ladder = new LadderCard(m_body);
-    m_choices = new ChoicesCard(session, m_body);
+    m_ladder = new LadderCard(m_held);
+    m_choices = new ChoicesCard(session, m_held);
     m_choices->setMinimumHeight(m_ladder->minimumHeight());
     m_beside->addWidget(m_ladder, 1);
     m_beside->addWidget(m_choices, 1);
-    body->addLayout(m_beside, 5);
+    held->addLayout(m_beside, 5);
     connect(m_plot, &ChargePlot::markerMoved, this, [this](double hours) {
         m_fresh = false;
         showLadder(hours);
@@ -88,6 +98,12 @@ ChargingView::ChargingView(Session& session, QWidget* parent)
     connect(m_choices, &ChoicesCard::refused, this,
             [this](const QString& says) { complain(*m_complaint, says); });
     new Refresher(this, session, {&Session::projectChanged}, [this] { refresh(); });
+}
+
+bool ChargingView::settle() {
+    if (m_sun->isVisibleTo(this))
+        return m_sun->settle();
+    return m_session.jobs().settle(kCharge) && m_session.jobs().settle(kChoices);
 }
 
 /// Where there is no room side by side the two lower cards stand one over the other.
@@ -116,6 +132,7 @@ QLayout* ChargingView::buildVerdict() {
 QLayout* ChargingView::buildChoices() {
     const Theme& t = Theme::now();
     auto* row = new QHBoxLayout;
+    m_askLayout = row;
     row->setSpacing(t.ipx(8));
     m_sources = new QHBoxLayout;
     m_sources->setSpacing(t.ipx(6));
@@ -131,7 +148,10 @@ QLayout* ChargingView::buildChoices() {
     });
     row->addWidget(m_chargers);
     row->addStretch();
-    const auto label = [&](const QString& text) { row->addWidget(mutedLabel(text, this, 12)); };
+    const auto label = [&](const QString& text) {
+        m_askRow << mutedLabel(text, this, 12);
+        row->addWidget(m_askRow.back());
+    };
     label(tr("from"));
     m_from = new QuantityEdit(
         typedFacts("from", "From", "Charge at the start", Unit::percent, 0, 1), this);
@@ -164,6 +184,7 @@ QLayout* ChargingView::buildChoices() {
         refresh();
     });
     row->addWidget(m_air);
+    m_askRow << m_from << m_mode << m_air;
     return row;
 }
 
@@ -235,6 +256,18 @@ void ChargingView::refresh() {
                      "then a charger on it.")
                 : tr("Nothing feeds the charger: add a source before it."),
             false);
+        return;
+    }
+    const bool sun = std::holds_alternative<Panel>(p.stage(m_source)->part);
+    m_sun->setVisible(sun);
+    m_sun->controls()->setVisible(sun);
+    m_held->setVisible(!sun);
+    for (QWidget* w : m_askRow)
+        w->setVisible(!sun);
+    if (sun) {
+        m_answer.reset();
+        say(tr("…"), tr("The years are being run."), false);
+        m_sun->show(m_charger);
         return;
     }
     solve();

@@ -18,6 +18,7 @@ namespace sipper::app {
 class ChargePlot;
 class ChoicesCard;
 class LadderCard;
+class SunPage;
 class QuantityEdit;
 
 class ChargingView : public QWidget {
@@ -26,7 +27,7 @@ class ChargingView : public QWidget {
     explicit ChargingView(Session& session, QWidget* parent = nullptr);
 
     /// Waits for the charge and what stands beside it; for tests and pictures.
-    bool settle() { return m_session.jobs().settle(kCharge) && m_session.jobs().settle(kChoices); }
+    bool settle();
     [[nodiscard]] const Charge* charge() const { return m_answer ? &m_answer->charge : nullptr; }
 
   protected:
@@ -61,8 +62,12 @@ class ChargingView : public QWidget {
     QLabel* m_lead;
     QLabel* m_why;
     QWidget* m_body;
+    SunPage* m_sun;
+    QWidget* m_held;          ///< cards of a charge, without the sources
+    QHBoxLayout* m_askLayout; ///< the row of what is asked
     QHBoxLayout* m_sources;
     QComboBox* m_chargers;
+    QList<QWidget*> m_askRow; ///< from, device, air: not asked of a panel
     QuantityEdit* m_from;
     QComboBox* m_mode;
     QuantityEdit* m_air;

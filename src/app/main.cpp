@@ -38,6 +38,7 @@ struct Options {
     bool library = false;
     bool listShots = false;
     double charge = -1;
+    double light = 0;
     double scale = 0;
 };
 
@@ -111,6 +112,7 @@ void addOptions(CLI::App& cli, Options& o) {
     cli.add_option("--theme", o.theme, "day or night")->check(CLI::IsMember({"day", "night"}));
     cli.add_option("--mode", o.mode, "id of the mode shown");
     cli.add_option("--charge", o.charge, "charge shown, 0 to 1")->check(CLI::Range(0.0, 1.0));
+    cli.add_option("--light", o.light, "light on the panels, W/m2")->check(CLI::Range(0.0, 1500.0));
     cli.add_option("--select", o.select, "id of the part chosen");
     cli.add_flag("--library", o.library, "with --screenshot: the library for the chosen stage");
     cli.add_option("--sum", o.sum, "open the quick sums at this one, such as divider");
@@ -168,6 +170,7 @@ std::optional<std::string> showAsked(sipper::app::MainWindow& window, sipper::ap
             return "--mode: found " + o.mode + ", expected the id of a mode";
     }
     session.setMoment(o.charge >= 0 ? o.charge : session.charge(), mode);
+    session.setLight(o.light, std::nullopt);
     if (!o.select.empty() && !p.stage(o.select) && !p.load(o.select))
         return "--select: found " + o.select + ", expected the id of a stage or load";
     if (!o.select.empty())

@@ -22,6 +22,7 @@ struct Asked {
     std::string source;
     std::string charger;
     std::string weather;
+    std::string light;
     std::string years = "1";
     std::string seed = "1";
     bool map = false;

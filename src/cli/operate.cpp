@@ -1,16 +1,19 @@
 #include "command.hpp"
 
-#include "charge/live.hpp"
 #include "line/operating.hpp"
 #include "line/sources.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
+#include "quantity/read.hpp"
 #include "quantity/write.hpp"
+#include "sun/sunlive.hpp"
 
 #include <fmt/format.h>
 
 namespace sipper::cli {
 namespace {
+
+constexpr double kBrightest = 1500; ///< W/m2
 
 Json operateJson(const Project& p, const OperatingPoint& point) {
     Json out{{"stages", Json::object()}, {"loads", Json::object()}};
@@ -87,7 +90,14 @@ Outcome<Answer> answerOperate(const Asked& asked) {
     Conditions conditions = typicalConditions(p);
     if (auto trouble = plug(p, asked, conditions))
         return *trouble;
-    const OperatingPoint point = operateLive(p, conditions, charge.value(), mode.value());
+    if (!asked.light.empty()) {
+        const auto light = readQuantity(asked.light, Unit::none);
+        if (!light || light.value() < 0 || light.value() > kBrightest)
+            return badOption("--light", asked.light,
+                             fmt::format("W/m2 on the panels, 0 to {:g}", kBrightest));
+        conditions.light = light.value();
+    }
+    const OperatingPoint point = operateLit(p, conditions, charge.value(), mode.value());
     return Answer{operateJson(p, point), operateText(p, point)};
 }
 
@@ -96,6 +106,7 @@ void optionsOperate(CLI::App& app, Asked& asked) {
     addVariant(app, asked);
     app.add_option("--charge", asked.charge, "charge left, 0 to 1 or per cent (default 1)");
     app.add_option("--mode", asked.mode, "id of the mode (default: the base mode)");
+    app.add_option("--light", asked.light, "W/m2 on the panels (default: night)");
     app.add_option("--with", asked.with, "ids of the sources plugged in besides the pack");
 }
 

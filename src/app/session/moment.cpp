@@ -1,9 +1,9 @@
 #include "session/moment.hpp"
 
-#include "charge/live.hpp"
 #include "line/sources.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
+#include "sun/sunlive.hpp"
 
 namespace sipper::app {
 namespace {
@@ -66,6 +66,15 @@ void Moment::set(const Project& p, double charge, std::size_t mode) {
     emit changed();
 }
 
+void Moment::setLight(const Project& p, double light, std::optional<double> air) {
+    if (light == m_light && air == m_lightAir)
+        return;
+    m_light = light;
+    m_lightAir = air;
+    solve(p);
+    emit changed();
+}
+
 void Moment::plug(const Project& p, const QString& source, bool in) {
     if (m_plugged.contains(source) == in)
         return;
@@ -90,7 +99,10 @@ void Moment::solve(const Project& p) {
     for (const QString& id : m_plugged)
         if (const Stage* s = p.stage(id.toStdString()); s && isSource(s->part))
             conditions.present.push_back(s->id);
-    m_point = p.pack() || !conditions.present.empty() ? operateLive(p, conditions, m_charge, m_mode)
+    conditions.light = m_light;
+    if (m_lightAir)
+        conditions.lightAir = Celsius{*m_lightAir};
+    m_point = p.pack() || !conditions.present.empty() ? operateLit(p, conditions, m_charge, m_mode)
                                                       : OperatingPoint{};
 }
 

@@ -31,6 +31,10 @@ class Moment : public QObject {
     void follow(const Project& project);
 
     void set(const Project& project, double charge, std::size_t mode);
+    /// Light on the panels, W/m2, and the air around them, degC; nothing: the brief's typical.
+    void setLight(const Project& project, double light, std::optional<double> air);
+    [[nodiscard]] double light() const { return m_light; }
+    [[nodiscard]] std::optional<double> lightAir() const { return m_lightAir; }
     void plug(const Project& project, const QString& source, bool in);
     void select(const QString& id);
     void highlight(const QString& id);
@@ -48,6 +52,8 @@ class Moment : public QObject {
     std::size_t m_mode = 0;
     std::string m_modeId;
     bool m_tethered = false;
+    double m_light = 0;
+    std::optional<double> m_lightAir;
     OperatingPoint m_point;
     QStringList m_plugged;
     QString m_selected;

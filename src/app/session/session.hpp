@@ -66,6 +66,11 @@ class Session : public QObject {
     [[nodiscard]] const QString& selected() const { return m_moment.selected(); }
     [[nodiscard]] const QString& highlighted() const { return m_moment.highlighted(); }
     void setMoment(double charge, std::size_t mode) { m_moment.set(project(), charge, mode); }
+    [[nodiscard]] double light() const { return m_moment.light(); }
+    [[nodiscard]] std::optional<double> lightAir() const { return m_moment.lightAir(); }
+    void setLight(double light, std::optional<double> air) {
+        m_moment.setLight(project(), light, air);
+    }
     void plug(const QString& source, bool in) { m_moment.plug(project(), source, in); }
     void select(const QString& id) { m_moment.select(id); }
     void highlight(const QString& id) { m_moment.highlight(id); }

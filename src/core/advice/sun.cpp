@@ -84,15 +84,13 @@ void panelKnee(const Solved& s, std::vector<Finding>& out) {
         {{"gives_w", knee.watts()}, {"knee_w", knee.topWatts()}, {"set_a", knee.topGives}});
     if (bounded)
         f.numbers["asks_a"] = knee.asked.amps;
-    if (charger.topology == Topology::linear && s.sun->plan.setCurrent) {
-        const double set = charger.programK && s.sun->plan.programOhm
-                               ? *charger.programK / *s.sun->plan.programOhm
-                               : *s.sun->plan.setCurrent;
+    if (charger.topology == Topology::linear && knee.topGives > 0) {
+        const KneeSetting set = kneeSetting(charger, knee.topGives);
         f.cure = editCure(
-            "Set " + amps(set), "set the charger to the panel's knee",
-            [id, plan = s.sun->plan](const Project& p) { return withKneeCurrent(p, id, plan); });
-        if (s.sun->plan.programOhm)
-            f.numbers["program_ohm"] = *s.sun->plan.programOhm;
+            "Set " + amps(set.amps), "set the charger to the panel's knee",
+            [id, most = knee.topGives](const Project& p) { return withKneeCurrent(p, id, most); });
+        if (set.ohms)
+            f.numbers["program_ohm"] = *set.ohms;
     } else if (charger.topology != Topology::direct) {
         const auto found = panelOf(s.project, stage);
         if (found) {

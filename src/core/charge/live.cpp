@@ -34,11 +34,12 @@ void bookWay(const Project& p, const ChargeBench& bench, const ChargeMoment& now
         partTemperature(p.stages[bench.charger].part, now.loss, bench.ambient.value());
 }
 
-/// What hangs on the pack, at the volts that the charger lifts it to.
-void bookNode(const Project& p, const ChargeBench& bench, const ChargeMoment& now,
+} // namespace
+
+void bookNode(const Project& p, const ChargeBench& bench, const NodePoint& at,
               OperatingPoint& point) {
     Flows node;
-    if (!bench.node.flowsAt(now.node.volts, node))
+    if (!bench.node.flowsAt(at.volts, node))
         return;
     for (std::size_t i = 0; i < p.stages.size(); ++i)
         if (i != bench.packAt && bench.node.network().reachesStage(i))
@@ -51,14 +52,12 @@ void bookNode(const Project& p, const ChargeBench& bench, const ChargeMoment& no
                 !under(node.loads[i].v, w.min.value()) && !over(node.loads[i].v, w.max.value());
         }
     StageFlow& pack = point.flows.stages[bench.packAt];
-    pack.vOut = now.node.volts;
-    pack.iIn = pack.iOut = -now.node.packAmps;
+    pack.vOut = at.volts;
+    pack.iIn = pack.iOut = -at.packAmps;
     pack.state = StageState::on;
-    point.flows.sourceVolts = now.node.volts;
-    point.flows.sourceAmps = -now.node.packAmps;
+    point.flows.sourceVolts = at.volts;
+    point.flows.sourceAmps = -at.packAmps;
 }
-
-} // namespace
 
 OperatingPoint operateLive(const Project& project, const Conditions& conditions, double charge,
                            std::size_t mode) {
@@ -89,7 +88,7 @@ OperatingPoint operateLive(const Project& project, const Conditions& conditions,
         if (now.starved)
             continue;
         bookWay(project, b, now, point);
-        bookNode(project, b, now, point);
+        bookNode(project, b, now.node, point);
     }
     return point;
 }

@@ -2,7 +2,7 @@
 // taking what is left.
 #pragma once
 
-#include "charge/charge.hpp"
+#include "charge/bench.hpp"
 #include "line/operating.hpp"
 
 namespace sipper {
@@ -13,5 +13,10 @@ namespace sipper {
 /// (see ChargeNever) leaves it off.
 [[nodiscard]] OperatingPoint operateLive(const Project& project, const Conditions& conditions,
                                          double charge, std::size_t mode);
+
+/// Books what hangs on a charged pack, and the pack itself, at the volts that its charger lifts it
+/// to.
+void bookNode(const Project& project, const ChargeBench& bench, const NodePoint& node,
+              OperatingPoint& point);
 
 } // namespace sipper

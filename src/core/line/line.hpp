@@ -15,6 +15,8 @@ struct Conditions {
     std::optional<double> health;
     std::optional<double> charge;
     std::vector<std::string> present; ///< ids of the sources that are there besides the pack
+    double light = 0;                 ///< W/m2 on every panel; 0: night
+    std::optional<Celsius> lightAir;  ///< around the panels; nothing: the ambient
 };
 
 /// The conditions that a headline is made for: the brief's typical ambient.

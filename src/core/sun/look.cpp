@@ -161,18 +161,23 @@ std::optional<SunLook> lookAtSun(const Project& p, const std::stop_token& stop) 
     return look;
 }
 
-Project withKneeCurrent(const Project& project, const std::string& charger, const SunPlan& plan) {
+KneeSetting kneeSetting(const Charger& c, double amps) {
+    if (!c.programK || amps <= 0)
+        return {amps, std::nullopt};
+    const double ohms = seriesAtOrOver("E24", *c.programK / amps);
+    return {*c.programK / ohms, ohms};
+}
+
+Project withKneeCurrent(const Project& project, const std::string& charger, double amps) {
     Project p = project;
     Stage* stage = p.stage(charger);
-    if (!stage || !plan.setCurrent)
+    if (!stage || amps <= 0)
         return p;
     auto& c = std::get<Charger>(stage->part);
-    if (c.programK && plan.programOhm) {
-        c.programOhm = Ohms{*plan.programOhm};
-        c.chargeCurrent = Amps{*c.programK / *plan.programOhm};
-    } else {
-        c.chargeCurrent = Amps{*plan.setCurrent};
-    }
+    const KneeSetting set = kneeSetting(c, amps);
+    c.chargeCurrent = Amps{set.amps};
+    if (set.ohms)
+        c.programOhm = Ohms{*set.ohms};
     return p;
 }
 
@@ -309,10 +314,13 @@ std::vector<SunLever> sunLevers(const Project& project, const Weather& weather,
                     draw.resistance = Ohms{draw.resistance->value() * 2};
             }
     });
-    const SunPlan plan = planOf(*bench.value());
-    if (plan.setCurrent && b.charger.topology == Topology::linear)
+    if (b.charger.topology == Topology::linear) {
+        // What stays at the knee on a bright noon of the poorest month.
+        const SunPlan plan = planOf(*bench.value());
+        const double amps = kneeAt(*bench.value(), plan.worstSunMonth, 12).topGives;
         add("the set current at the panel's knee",
-            [&](Project& p) { p = withKneeCurrent(p, id, plan); });
+            [&](Project& p) { p = withKneeCurrent(p, id, amps); });
+    }
     if (!b.charger.inputHold && b.charger.topology != Topology::direct)
         add("a charger that holds its input", [&](Project& p) {
             auto& c = std::get<Charger>(p.stage(id)->part);

@@ -52,10 +52,16 @@ struct SunLever {
                                               const Library& library,
                                               const std::stop_token& stop = {});
 
-/// The project with the charger's current set to what the panel gives at its knee, by the next
-/// resistor of E24 where it has one.
+/// What a charger would be set to so that it asks for no more than `amps`: by the next resistor of
+/// E24 where it has one.
+struct KneeSetting {
+    double amps = 0;
+    std::optional<double> ohms;
+};
+[[nodiscard]] KneeSetting kneeSetting(const Charger& charger, double amps);
+/// The project with that charger set so.
 [[nodiscard]] Project withKneeCurrent(const Project& project, const std::string& charger,
-                                      const SunPlan& plan);
+                                      double amps);
 /// The project with each of the next larger panels of the library in place, up to `count`, by what
 /// they are called; with two of its own where the library has none.
 [[nodiscard]] std::vector<std::pair<std::string, Project>>

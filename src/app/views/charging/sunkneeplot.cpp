@@ -67,7 +67,7 @@ void SunKneePlot::put(QCPItemText& item, double volts, double amps, Qt::Alignmen
     item.setPositionAlignment(side);
 }
 
-void SunKneePlot::show(const SunKnee& knee, const SunPlan& plan) {
+void SunKneePlot::show(const SunKnee& knee) {
     const double openLabel = knee.label.volts(0);
     const double widest = std::max(openLabel, knee.curve.volts(0));
     const auto fill = [&](QCPGraph& graph, const PanelCurve& curve) {
@@ -116,15 +116,15 @@ void SunKneePlot::show(const SunKnee& knee, const SunPlan& plan) {
         std::clamp(stands ? knee.stand.panelVolts : widest / 2, 0.25 * widest, 0.6 * widest);
     put(*m_standText, middle, std::min(knee.stand.panelAmps, knee.curve.topAmps()) * 0.88,
         Qt::AlignHCenter | Qt::AlignTop);
-    const bool sets = !atKnee && plan.setCurrent && knee.topGives > 0 && stands &&
-                      knee.stand.limit == SunLimit::source;
+    const bool sets =
+        !atKnee && knee.topGives > 0 && stands && knee.stand.limit == SunLimit::source;
     m_set->setVisible(sets);
     m_setText->setVisible(sets);
     if (sets) {
         m_set->point1->setCoords(0, 1000 * knee.curve.topAmps());
         m_set->point2->setCoords(1, 1000 * knee.curve.topAmps());
         m_setText->setText(
-            tr("%1 stay at the knee in full sun").arg(quantity(*plan.setCurrent, Unit::ampere)));
+            tr("set %1 and it stays at the knee").arg(quantity(knee.topGives, Unit::ampere)));
         put(*m_setText, 0, knee.curve.topAmps() * 0.28, Qt::AlignLeft | Qt::AlignVCenter);
     }
     replot();

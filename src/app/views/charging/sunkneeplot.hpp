@@ -12,7 +12,7 @@ class SunKneePlot : public QCustomPlot {
     Q_OBJECT
   public:
     explicit SunKneePlot(QWidget* parent = nullptr);
-    void show(const SunKnee& knee, const SunPlan& plan);
+    void show(const SunKnee& knee);
     /// What stands at the charger's point: `asks 500 mA, sits here: 515 mW`.
     [[nodiscard]] QString standText() const { return m_standText->text(); }
 

@@ -183,11 +183,11 @@ void SunPage::buildCards(QBoxLayout& column) {
     row->addStretch();
     m_setKnee = new QPushButton(kneeFrame);
     m_setKnee->setObjectName(QStringLiteral("sun.setKnee"));
-    m_setKnee->setToolTip(tr("Sets the charger to what the panel has at its knee in full sun"));
+    m_setKnee->setToolTip(tr("Sets the charger to what the panel has at its knee at this moment"));
     connect(m_setKnee, &QPushButton::clicked, this, [this] {
-        if (m_answer)
+        if (const SunKnee* shown = kneeShown())
             m_session.apply(tr("set the charger to the panel's knee"),
-                            withKneeCurrent(m_session.project(), m_charger, m_answer->plan));
+                            withKneeCurrent(m_session.project(), m_charger, shown->topGives));
     });
     row->addWidget(m_setKnee);
     knee->addLayout(row);
@@ -363,19 +363,6 @@ void SunPage::fill() {
         m_hour->setCurrentIndex(static_cast<int>(12 - kFirstHour));
     }
     showKnee();
-    const SunPlan& plan = m_answer->plan;
-    const auto* charger = std::get_if<Charger>(&m_session.project().stage(m_charger)->part);
-    const bool sets =
-        charger && charger->topology == Topology::linear && plan.setCurrent &&
-        !(withKneeCurrent(m_session.project(), m_charger, plan) == m_session.project());
-    m_setKnee->setVisible(sets);
-    if (sets)
-        m_setKnee->setText(
-            plan.programOhm
-                ? tr("Set %1 (%2)")
-                      .arg(quantity(*charger->programK / *plan.programOhm, Unit::ampere),
-                           quantity(*plan.programOhm, Unit::ohm))
-                : tr("Set %1").arg(quantity(*plan.setCurrent, Unit::ampere)));
     const bool misses = y.all.unmet > 0;
     emit answered(misses ? hours(y.all.unmet / static_cast<double>(y.years)) : tr("Nothing"),
                   misses ? tr("missed a year. %1").arg(qs(sunHeadline(y)))
@@ -383,13 +370,27 @@ void SunPage::fill() {
                   misses);
 }
 
-void SunPage::showKnee() {
-    if (!m_answer)
-        return;
+const SunKnee* SunPage::kneeShown() const {
     const auto at = static_cast<std::size_t>(m_month->currentIndex()) * kHours +
                     static_cast<std::size_t>(m_hour->currentIndex());
-    if (at < m_answer->knees.size())
-        m_kneePlot->show(m_answer->knees[at], m_answer->plan);
+    return m_answer && at < m_answer->knees.size() ? &m_answer->knees[at] : nullptr;
+}
+
+void SunPage::showKnee() {
+    const SunKnee* knee = kneeShown();
+    const Stage* stage = m_session.project().stage(m_charger);
+    if (!knee || !stage)
+        return;
+    m_kneePlot->show(*knee);
+    const auto& charger = std::get<Charger>(stage->part);
+    const KneeSetting set = kneeSetting(charger, knee->topGives);
+    const bool sets = charger.topology == Topology::linear && set.amps > 0 &&
+                      knee->stand.limit == SunLimit::source;
+    m_setKnee->setVisible(sets);
+    m_setKnee->setText(
+        set.ohms ? tr("Set %1 (%2)")
+                       .arg(quantity(set.amps, Unit::ampere), quantity(*set.ohms, Unit::ohm))
+                 : tr("Set %1").arg(quantity(set.amps, Unit::ampere)));
 }
 
 void SunPage::askForWeather() {

@@ -64,6 +64,7 @@ class SunPage : public QWidget {
     void solveBeside(const std::shared_ptr<const Weather>& weather);
     void fill();
     void showKnee();
+    [[nodiscard]] const SunKnee* kneeShown() const;
     void askForWeather();
 
     Session& m_session;

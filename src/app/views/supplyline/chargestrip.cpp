@@ -3,11 +3,15 @@
 #include "theme/theme.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/plotstyle.hpp"
+#include "widgets/quantityedit.hpp"
 #include "widgets/refresher.hpp"
 #include "widgets/text.hpp"
 
+#include "sun/sun.hpp"
+
 #include <QKeyEvent>
 #include <QLabel>
+#include <QSlider>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <qcustomplot.h>
@@ -16,6 +20,8 @@ namespace sipper::app {
 namespace {
 
 constexpr double kKeyStep = 0.01;
+constexpr int kFullLight = 1000; ///< W/m2
+constexpr int kLightStep = 20;
 
 } // namespace
 
@@ -35,6 +41,7 @@ ChargeStrip::ChargeStrip(Session& session, QWidget* parent) : QFrame(parent), m_
     m_plot->setFocusPolicy(Qt::StrongFocus);
     m_plot->setCursor(Qt::SizeHorCursor);
     row->addWidget(m_plot, 1);
+    row->addWidget(lightBox());
     addMarks();
     m_plot->installEventFilter(this);
     new Refresher(this, session, {&Session::projectChanged}, [this] { rebuild(); });
@@ -68,6 +75,50 @@ QWidget* ChargeStrip::choice() {
     column->addWidget(m_modes);
     column->addStretch();
     return left;
+}
+
+/// The light on the panels at the marker's moment, and the air around them.
+QWidget* ChargeStrip::lightBox() {
+    const Theme& theme = Theme::now();
+    m_lightBox = new QWidget(this);
+    m_lightBox->setFixedWidth(theme.ipx(136));
+    auto* column = new QVBoxLayout(m_lightBox);
+    column->setContentsMargins(theme.ipx(8), theme.ipx(4), theme.ipx(4), theme.ipx(4));
+    column->setSpacing(theme.ipx(4));
+    m_lightSays = new QLabel(m_lightBox);
+    m_lightSays->setObjectName(QStringLiteral("light.says"));
+    m_lightSays->setFont(theme.font(12, true));
+    m_light = new QSlider(Qt::Horizontal, m_lightBox);
+    m_light->setObjectName(QStringLiteral("light"));
+    m_light->setAccessibleName(tr("Light on the panel"));
+    m_light->setToolTip(tr("Watts per square metre on the panel, from night to full sun"));
+    m_light->setRange(0, kFullLight);
+    m_light->setSingleStep(kLightStep);
+    m_light->setPageStep(5 * kLightStep);
+    m_air = new QuantityEdit(typedFacts("lightAir", "Air",
+                                        "Air around the panel; empty for the brief's typical",
+                                        Unit::celsius, -60, 90),
+                             m_lightBox);
+    m_air->setObjectName(QStringLiteral("light.air"));
+    connect(m_light, &QSlider::valueChanged, this,
+            [this](int light) { m_session.setLight(light, m_session.lightAir()); });
+    connect(m_air, &QuantityEdit::committed, this,
+            [this](std::optional<double> air) { m_session.setLight(m_session.light(), air); });
+    column->addWidget(m_lightSays);
+    column->addWidget(m_light);
+    column->addWidget(m_air);
+    column->addStretch();
+    return m_lightBox;
+}
+
+void ChargeStrip::showLight() {
+    m_lightBox->setVisible(!sunChargersOf(m_session.project()).empty());
+    const QSignalBlocker quiet(m_light);
+    m_light->setValue(qRound(m_session.light()));
+    m_lightSays->setText(m_session.light() > 0
+                             ? tr("Light %1 W/m²").arg(m_session.light(), 0, 'f', 0)
+                             : tr("Light: night"));
+    m_air->setValue(m_session.lightAir().value_or(m_session.project().brief.air().usual().value()));
 }
 
 /// The curve, the part of it that is over the stop, and the marker with its bubble.
@@ -179,6 +230,7 @@ void ChargeStrip::rebuild() {
 }
 
 void ChargeStrip::place() {
+    showLight();
     m_modes->setCurrentIndex(static_cast<int>(m_session.mode()));
     const double at = hoursAt(m_session.charge());
     m_line->point1->setCoords(at, 0);

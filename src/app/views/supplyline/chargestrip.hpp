@@ -7,12 +7,16 @@
 
 class QComboBox;
 class QCustomPlot;
+class QLabel;
+class QSlider;
 class QCPItemStraightLine;
 class QCPItemText;
 class QCPItemRect;
 class QCPItemTracer;
 
 namespace sipper::app {
+
+class QuantityEdit;
 
 /// Drag or use the arrow keys to move the marker; Home is full, End the stop.
 class ChargeStrip : public QFrame {
@@ -29,6 +33,8 @@ class ChargeStrip : public QFrame {
 
   private:
     [[nodiscard]] QWidget* choice();
+    [[nodiscard]] QWidget* lightBox();
+    void showLight();
     void addMarks();
     [[nodiscard]] QString ampsText() const;
     void rebuild();
@@ -38,6 +44,10 @@ class ChargeStrip : public QFrame {
     Session& m_session;
     QComboBox* m_modes;
     QCustomPlot* m_plot;
+    QWidget* m_lightBox;
+    QLabel* m_lightSays;
+    QSlider* m_light;
+    QuantityEdit* m_air;
     QCPItemStraightLine* m_line;
     QCPItemText* m_bubble;
     QCPItemRect* m_out;

@@ -6,6 +6,7 @@
 
 #include "line/sources.hpp"
 #include "parts/figures.hpp"
+#include "sun/sunlive.hpp"
 #include "theme/theme.hpp"
 #include "widgets/text.hpp"
 
@@ -32,12 +33,14 @@ QString ratioText(const StageFlow& f) {
 
 QString stageDetail(const Stage& s, const StageFlow& f) {
     if (isSource(s.part) && f.state != StageState::limiting)
-        return f.state == StageState::off ? QStringLiteral("not plugged in")
+        return f.state == StageState::off ? std::holds_alternative<Panel>(s.part)
+                                                ? QStringLiteral("in the dark")
+                                                : QStringLiteral("not plugged in")
                                           : quantity(f.vOut, Unit::volt) + QStringLiteral(" · ") +
                                                 quantity(f.iOut, Unit::ampere);
     if (isCharger(s.part))
         return f.state == StageState::off
-                   ? QStringLiteral("not plugged in")
+                   ? QStringLiteral("gives nothing")
                    : QStringLiteral("%1 · %2").arg(
                          quantity(f.iOut, Unit::ampere),
                          qs(writeShare(f.vIn * f.iIn > 0 ? f.vOut * f.iOut / (f.vIn * f.iIn) : 0)));
@@ -85,6 +88,13 @@ class Layouter {
     [[nodiscard]] double px(double n) const { return n * m_scale; }
     /// What occurs at a stage's output, or at a load, on the cells and on every other source.
     [[nodiscard]] Band outBand(std::size_t i) const {
+        if (const Stage* panel = panelBefore(m_project, m_project.stages[i]))
+            if (const auto volts = panelVolts(m_project, *panel)) {
+                Band band;
+                band.include(volts->dawn);
+                band.include(volts->cold);
+                return band;
+            }
         return merged([i](const Survey& s) { return s.stageOut[i]; });
     }
     [[nodiscard]] Band loadBand(std::size_t i) const {
@@ -171,8 +181,7 @@ class Layouter {
         // A pack that is charged stands behind its charger: from left to right flows what flows.
         std::vector<std::size_t> sources;
         for (std::size_t i = 0; i < m_project.stages.size(); ++i)
-            if (isSource(m_project.stages[i].part) &&
-                kindFacts(m_project.stages[i].part).kind != Kind::panel)
+            if (isSource(m_project.stages[i].part))
                 sources.push_back(i);
         // The higher voltage stands higher.
         std::stable_sort(sources.begin(), sources.end(),

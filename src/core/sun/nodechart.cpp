@@ -15,7 +15,7 @@ namespace {
 constexpr double kCellVolts = 0.025;    ///< of one cell, between two solved pushes
 constexpr double kEdgeVolts = 0.0002;   ///< of one cell: where an edge is called found
 constexpr double kMostVolts = 7;        ///< of one cell, pushed; more is read as this
-constexpr double kSameOhms = 0.05;      ///< relative: resistances that share a chart
+constexpr double kSameOhms = 0.02;      ///< relative: resistances that share a chart
 constexpr double kRegulatorBack = 1.05; ///< of its input minimum (design: what is missed)
 
 std::int64_t ohmBin(double ohms) {
@@ -184,12 +184,6 @@ NodeCharts::NodeCharts(const Project& project, Celsius ambient)
                 needs = needs || (share.share > 0 && m_line.network().reachesLoad(i) &&
                                   criticalDraws(project.loads[i], project, share.mode));
         m_needs.push_back(needs);
-    }
-    for (const std::size_t i : m_line.network().order()) {
-        const Part& part = project.stages[i].part;
-        if (i < kMostStages &&
-            (std::holds_alternative<Guard>(part) || (isRegulator(part) && inputMinOf(part) > 0)))
-            m_switches.push_back(i);
     }
 }
 

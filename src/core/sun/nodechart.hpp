@@ -107,8 +107,6 @@ class NodeCharts {
     [[nodiscard]] Line& line() { return m_line; }
     /// Does something critical draw in this setting at all?
     [[nodiscard]] bool needs(std::size_t setting) const { return m_needs[setting]; }
-    /// Stages that can open: guards, and regulators with an input minimum.
-    [[nodiscard]] const std::vector<std::size_t>& switches() const { return m_switches; }
     /// Regulators behind a stage that need more to start than to go on.
     [[nodiscard]] OpenSet startersBehind(std::size_t stage) const;
     /// Watt-hours of every stage and load, by place in the project, of all that was spent since the
@@ -122,7 +120,6 @@ class NodeCharts {
     Line m_line;
     OpenSet m_held = 0;
     std::vector<bool> m_needs;
-    std::vector<std::size_t> m_switches;
     std::unordered_map<std::uint64_t, std::unique_ptr<NodeChart>> m_charts;
     std::unordered_map<std::uint64_t, OpenSet> m_openOf;
 };

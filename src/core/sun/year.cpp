@@ -280,8 +280,8 @@ class Run {
             m_dead = false;
             anew();
         }
-        for (std::size_t round = 0; round <= m_bench.charts.switches().size() + 1 && !m_dead;
-             ++round) {
+        const std::size_t rounds = 2 * m_bench.project.stages.size() + 2; // each opens and returns
+        for (std::size_t round = 0; round < rounds && !m_dead; ++round) {
             const NodeChart::Point& flags = f.line->flags();
             if (flags.collapsed || m_height <= 0) {
                 m_dead = true;

@@ -119,10 +119,12 @@ void addOptions(CLI::App& cli, Options& o) {
     cli.add_option("--page", o.page,
                    "beside the discharge: levers, envelope, range, units, wear; beside the charge: "
                    "choices.sources, choices.energy, choices.rates, choices.paths, choices.packs, "
-                   "choices.setup")
+                   "choices.setup; beside a panel's year: beside.map, beside.levers, beside.need, "
+                   "beside.reading, beside.watch")
         ->check(CLI::IsMember({"levers", "envelope", "range", "units", "wear", "choices.sources",
                                "choices.energy", "choices.rates", "choices.paths", "choices.packs",
-                               "choices.setup"}));
+                               "choices.setup", "beside.map", "beside.levers", "beside.need",
+                               "beside.reading", "beside.watch"}));
     cli.add_option("--variant", o.variant, "number of the variant shown, from 0")
         ->check(CLI::Range(0, 100));
     cli.add_option("--plug", o.plugs, "ids of sources that are plugged in");

@@ -67,9 +67,13 @@ TEST_CASE("hours of the year are read by key, and the line goes to their charge"
     QTest::keyClick(d.plot(), Qt::Key_Return);
     CHECK(d.session.charge() ==
           Approx(static_cast<double>(d.page()->year()->worstCharge[25])).margin(1e-6));
+    CHECK(d.session.light() == 0); // at one in the night
     const QPoint middle = d.plot()->axisRect()->rect().center();
     QTest::mouseMove(d.plot(), middle);
     QTest::mouseClick(d.plot(), Qt::LeftButton, {}, middle);
+    CHECK(*d.plot()->marked() % 24 == 12);
+    CHECK(d.session.light() > 50); // a noon in summer, with its light
+    CHECK(*d.session.lightAir() > 5);
     CHECK(d.session.charge() ==
           Approx(static_cast<double>(d.page()->year()->worstCharge[*d.plot()->marked()])));
 }
@@ -189,6 +193,19 @@ TEST_CASE("a reading at noon sets the field factor", "[sun]") {
     const double factor = *fieldFactorFrom(panel, 47.2, 172, 12, 0.14);
     CHECK_THAT(d.find<QLabel>("reading.answer")->text().toStdString(),
                Catch::Contains(writeShare(factor)));
+    auto* watts = d.find<QuantityEdit>("reading.watts");
+    amps->setFocus();
+    amps->selectAll();
+    QTest::keyClick(amps, Qt::Key_Delete);
+    QTest::keyClick(amps, Qt::Key_Return);
+    watts->setFocus();
+    QTest::keyClicks(watts, "0.6 W");
+    QTest::keyClick(watts, Qt::Key_Return);
+    CHECK_THAT(d.find<QLabel>("reading.answer")->text().toStdString(),
+               Catch::Contains(writeShare(*fieldFactorFromWatts(panel, 47.2, 172, 12, 6, 0.6))));
+    amps->setFocus();
+    QTest::keyClicks(amps, "140 mA");
+    QTest::keyClick(amps, Qt::Key_Return);
     d.find<QPushButton>("reading.take")->click();
     CHECK(*std::get<sipper::Panel>(d.session.project().stage("panel")->part).fieldFactor ==
           Approx(factor));

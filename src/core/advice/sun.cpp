@@ -41,6 +41,43 @@ std::vector<const Stage*> seeing(const Project& p, const Stage& panel) {
     return all;
 }
 
+/// The years of another project in the same weather.
+std::optional<SunSums> yearsOf(const Solved& s, const Project& project) {
+    SunAsk ask;
+    ask.years = s.sun->year.years;
+    ask.details = false;
+    ask.charger = s.sun->year.charger;
+    const auto year = sunYear(project, *s.sun->weather, ask);
+    return year ? std::optional(year.value().all) : std::nullopt;
+}
+
+/// What a cure of the knee does over the years. Through a linear charger amps pass, not watts: what
+/// the panel gives more at its knee is burnt.
+void weighKnee(const Solved& s, Finding& f) {
+    const SunSums& before = s.sun->year.all;
+    const auto after = f.cure ? yearsOf(s, f.cure->apply(s.project)) : std::nullopt;
+    if (!after || before.chargedWh <= 0)
+        return;
+    const double years = static_cast<double>(s.sun->year.years);
+    f.numbers["unmet_after_h"] = after->unmet;
+    f.numbers["charged_share"] = after->chargedWh / before.chargedWh - 1;
+    if (after->unmet < before.unmet) {
+        f.gainHours = (before.unmet - after->unmet) / years;
+        return;
+    }
+    const bool linear =
+        std::get<Charger>(s.project.stage(f.subject)->part).topology == Topology::linear;
+    f.says += linear ? " Over the years that alone misses no less: a linear charger burns what the "
+                       "knee gives more."
+                     : " Over the years that alone misses no less.";
+    const auto tracking = withTracking(s.project, f.subject);
+    const auto tracked = tracking ? yearsOf(s, *tracking) : std::nullopt;
+    if (tracked && tracked->unmet < before.unmet)
+        f.says += fmt::format(" One that tracks misses {}.",
+                              tracked->unmet > 0 ? writeHours(tracked->unmet / years) + " a year"
+                                                 : "nothing");
+}
+
 /// The project with the next panels of the library in place, the first that misses nothing.
 std::optional<std::pair<std::string, Project>> largerPanel(const Solved& s) {
     const auto levers = panelSizes(s.project, s.sun->year.charger, kSizes);
@@ -101,6 +138,7 @@ void panelKnee(const Solved& s, std::vector<Finding>& out) {
             f.numbers["hold_v"] = hold;
         }
     }
+    weighKnee(s, f);
     out.push_back(std::move(f));
 }
 

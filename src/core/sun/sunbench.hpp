@@ -64,6 +64,11 @@ struct SunBench::Impl {
     [[nodiscard]] std::size_t firstHour() const {
         return ((latitude < 0 ? 355 : 172) - 1) * std::size_t{24};
     }
+    /// Place in the weather's hours of an hour of the year, in the given year of a run from 0.
+    [[nodiscard]] std::size_t placeOf(std::size_t year, std::size_t hourOfYear) const {
+        const std::size_t since = (hourOfYear + kHoursAYear - firstHour()) % kHoursAYear;
+        return (firstHour() + year * kHoursAYear + since) % weather.light.size();
+    }
     void makeDay();
     void makeLight();
 };

@@ -69,7 +69,7 @@ ChargingView::ChargingView(Session& session, QWidget* parent)
     body->addWidget(m_complaint);
     m_sun = new SunPage(session, m_body);
     body->addWidget(m_sun, 1);
-    m_askLayout->insertWidget(m_askLayout->indexOf(m_chargers) + 1, m_sun->controls());
+    m_askLayout->insertWidget(m_askLayout->indexOf(m_chargers) + 1, m_sun->controls(), 1);
     connect(m_sun, &SunPage::answered, this, &ChargingView::say);
     m_held = new QWidget(m_body);
     body->addWidget(m_held, 1);

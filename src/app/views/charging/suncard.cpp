@@ -4,11 +4,11 @@
 #include "sun/words.hpp"
 #include "views/charging/choicescard.hpp"
 #include "views/charging/sunmapplot.hpp"
+#include "widgets/flowlayout.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/quantityedit.hpp"
 #include "widgets/text.hpp"
 
-#include <QHBoxLayout>
 #include <QPushButton>
 #include <QVBoxLayout>
 #include <cmath>
@@ -16,7 +16,7 @@
 namespace sipper::app {
 namespace {
 
-constexpr double kMostReading = 1000; ///< A
+constexpr double kMostReading = 1000; ///< A or W
 
 QString missed(double hoursOfAll, std::size_t years) {
     return hoursOfAll > 0
@@ -199,14 +199,18 @@ void SunCard::addNeed() {
 std::optional<double> SunCard::factor() const {
     const Stage* stage = m_session.project().stage(m_panel);
     const auto* panel = stage ? std::get_if<sipper::Panel>(&stage->part) : nullptr;
-    return panel ? fieldFactorFrom(*panel, m_latitude, static_cast<int>(std::lround(m_readDay)),
-                                   m_readHour, m_readAmps)
-                 : std::nullopt;
+    if (!panel)
+        return std::nullopt;
+    const auto day = static_cast<int>(std::lround(m_readDay));
+    const double air = m_session.project().brief.air().usual().value();
+    return m_readAmps > 0
+               ? fieldFactorFrom(*panel, m_latitude, day, m_readHour, m_readAmps)
+               : fieldFactorFromWatts(*panel, m_latitude, day, m_readHour, air, m_readWatts);
 }
 
 void SunCard::sayFactor(QLabel& answer) const {
     const auto found = factor();
-    if (m_readAmps <= 0)
+    if (m_readAmps <= 0 && m_readWatts <= 0)
         answer.setText(tr("Short the panel through the meter at noon under a clear sky, as it will "
                           "stand, and type what it says."));
     else if (!found)
@@ -223,9 +227,13 @@ void SunCard::addReading() {
     addNote(tr(
         "Labels are laboratory figures; three quarters is usual. A reading replaces the guess."));
     auto* row = new QWidget(body());
-    auto* line = new QHBoxLayout(row);
+    auto* line = new FlowLayout(row, t.ipx(6), t.ipx(4));
     line->setContentsMargins(0, t.ipx(4), 0, t.ipx(4));
-    line->setSpacing(t.ipx(6));
+    const auto word = [&](const QString& text) {
+        auto* label = mutedLabel(text, row, 12);
+        label->setMinimumHeight(t.ipx(26));
+        line->addWidget(label);
+    };
     auto* answer = new QLabel(body());
     answer->setObjectName(QStringLiteral("reading.answer"));
     answer->setFont(t.font(12));
@@ -249,16 +257,20 @@ void SunCard::addReading() {
         });
         line->addWidget(edit);
     };
-    line->addWidget(mutedLabel(tr("It gave"), row, 12));
+    word(tr("It gave"));
     field("reading.amps", "Short-circuit amps", "What the meter said, amps", Unit::ampere, 0,
-          kMostReading, 84, &m_readAmps);
-    line->addWidget(mutedLabel(tr("on day"), row, 12));
+          kMostReading, 66, &m_readAmps);
+    word(tr("or"));
+    field("reading.watts", "Watts",
+          "What it gave at its best point, watts; the amps count where both "
+          "are typed",
+          Unit::watt, 0, kMostReading, 66, &m_readWatts);
+    word(tr("on day"));
     field("reading.day", "Day of the year", "1 is the first of January, 172 midsummer", Unit::none,
           1, 365, 52, &m_readDay);
-    line->addWidget(mutedLabel(tr("at"), row, 12));
+    word(tr("at"));
     field("reading.hour", "Hour", "Solar time: 12 is when the sun stands highest", Unit::none, 0,
           24, 46, &m_readHour);
-    line->addStretch();
     rows().addWidget(row);
     rows().addWidget(answer);
     rows().addWidget(take, 0, Qt::AlignLeft);

@@ -59,6 +59,7 @@ class SunCard : public PagedCard {
     double m_latitude = 0;
     // A reading at noon, as typed.
     double m_readAmps = 0;
+    double m_readWatts = 0; ///< at its best point, where amps were not read
     double m_readDay = 172;
     double m_readHour = 12;
 };

@@ -125,7 +125,7 @@ void SunKneePlot::show(const SunKnee& knee) {
         m_set->point2->setCoords(1, 1000 * knee.curve.topAmps());
         m_setText->setText(
             tr("set %1 and it stays at the knee").arg(quantity(knee.topGives, Unit::ampere)));
-        put(*m_setText, 0, knee.curve.topAmps() * 0.28, Qt::AlignLeft | Qt::AlignVCenter);
+        put(*m_setText, 0, knee.curve.topAmps() * 0.13, Qt::AlignLeft | Qt::AlignVCenter);
     }
     replot();
 }

@@ -2,12 +2,14 @@
 
 #include "runtime/crew.hpp"
 #include "sun/map.hpp"
+#include "sun/sunbench.hpp"
 #include "sun/watch.hpp"
 #include "sun/words.hpp"
 #include "theme/theme.hpp"
 #include "views/charging/suncard.hpp"
 #include "views/charging/sunkneeplot.hpp"
 #include "views/charging/sunyearplot.hpp"
+#include "widgets/flowlayout.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/quantityedit.hpp"
@@ -40,8 +42,12 @@ SunPage::SunPage(Session& session, QWidget* parent) : QWidget(parent), m_session
     m_complaint = complaintLabel(QStringLiteral("sun.complaint"), this);
     column->addWidget(m_complaint);
     buildCards(*column);
-    connect(m_yearPlot, &SunYearPlot::picked, this,
-            [this](std::size_t, double charge) { m_session.setMoment(charge, m_session.mode()); });
+    connect(m_yearPlot, &SunYearPlot::picked, this, [this](std::size_t hour, double charge) {
+        m_session.setMoment(charge, m_session.mode());
+        if (m_answer && hour < m_answer->light.size())
+            m_session.setLight(std::round(static_cast<double>(m_answer->light[hour])),
+                               static_cast<double>(m_answer->air[hour]));
+    });
     connect(m_card, &SunCard::refused, this,
             [this](const QString& says) { complain(*m_complaint, says); });
     connect(&session.jobs(), &Jobs::progressed, this,
@@ -63,10 +69,14 @@ SunPage::SunPage(Session& session, QWidget* parent) : QWidget(parent), m_session
 void SunPage::buildControls() {
     const Theme& t = Theme::now();
     m_controls = new QWidget(this);
-    auto* row = new QHBoxLayout(m_controls);
+    // Wrapped like words where the window is narrow.
+    auto* row = new FlowLayout(m_controls, t.ipx(6), t.ipx(6));
     row->setContentsMargins(0, 0, 0, 0);
-    row->setSpacing(t.ipx(6));
-    const auto label = [&](const QString& text) { row->addWidget(mutedLabel(text, this, 12)); };
+    const auto label = [&](const QString& text) {
+        auto* word = mutedLabel(text, this, 12);
+        word->setMinimumHeight(t.ipx(26)); // in the middle beside its field
+        row->addWidget(word);
+    };
     label(tr("at"));
     m_latitude =
         new QuantityEdit(typedFacts("latitude", "Latitude", "Degrees north; under 0 in the south",
@@ -144,7 +154,6 @@ void SunPage::buildCards(QBoxLayout& column) {
     m_yearTitle->setObjectName(QStringLiteral("sun.reading"));
     m_yearTitle->setFont(t.font(12, true));
     head->addWidget(m_yearTitle, 1);
-    head->addWidget(m_weatherSays);
     inside->addLayout(head);
     m_yearPlot = new SunYearPlot(frame);
     inside->addWidget(m_yearPlot, 1);
@@ -152,6 +161,8 @@ void SunPage::buildCards(QBoxLayout& column) {
     m_rule->setObjectName(QStringLiteral("sun.rule"));
     m_rule->setWordWrap(true);
     inside->addWidget(m_rule);
+    m_weatherSays->setWordWrap(true);
+    inside->addWidget(m_weatherSays);
     column.addWidget(frame, 6);
     connect(m_yearPlot, &SunYearPlot::markedChanged, this, [this](const QString& reading) {
         m_yearTitle->setText(reading.isEmpty() ? m_yearSays : reading);
@@ -181,6 +192,7 @@ void SunPage::buildCards(QBoxLayout& column) {
         m_hour->addItem(QStringLiteral("%1:00").arg(hour + kFirstHour, 2, 10, QLatin1Char('0')));
     row->addWidget(m_hour);
     row->addStretch();
+    knee->addLayout(row);
     m_setKnee = new QPushButton(kneeFrame);
     m_setKnee->setObjectName(QStringLiteral("sun.setKnee"));
     m_setKnee->setToolTip(tr("Sets the charger to what the panel has at its knee at this moment"));
@@ -189,10 +201,9 @@ void SunPage::buildCards(QBoxLayout& column) {
             m_session.apply(tr("set the charger to the panel's knee"),
                             withKneeCurrent(m_session.project(), m_charger, shown->topGives));
     });
-    row->addWidget(m_setKnee);
-    knee->addLayout(row);
     m_kneePlot = new SunKneePlot(kneeFrame);
     knee->addWidget(m_kneePlot, 1);
+    knee->addWidget(m_setKnee, 0, Qt::AlignLeft);
     for (QComboBox* combo : {m_month, m_hour})
         connect(combo, &QComboBox::activated, this, [this] {
             m_fresh = false;
@@ -283,6 +294,12 @@ void SunPage::solve() {
             answer->year = std::move(*year);
             answer->plan = planOf(*bench.value());
             answer->latitude = *latitudeOf(*project, *answer->weather);
+            const SunBench::Impl& b = bench.value()->impl();
+            for (std::size_t hour = 0; hour < kHoursAYear; ++hour) {
+                const std::size_t at = b.placeOf(answer->year.worstYear, hour);
+                answer->light.push_back(b.light[at * kSlotsAnHour + kSlotsAnHour / 2]);
+                answer->air.push_back(static_cast<float>(b.airAt(at)));
+            }
             for (std::size_t month = 0; month < 12; ++month)
                 for (std::size_t hour = 0; hour < kHours; ++hour)
                     answer->knees.push_back(kneeAt(*bench.value(), month, kFirstHour + hour));
@@ -354,7 +371,7 @@ void SunPage::fill() {
     m_yearPlot->show(y);
     m_rule->setText(qs(ruleText(y, m_answer->plan)));
     m_weatherSays->setText(m_answer->weather->standIn
-                               ? tr("invented weather of that climate, no place on earth")
+                               ? tr("Invented weather of that climate, no place on earth.")
                                : qs(m_answer->weather->says));
     m_card->setPanel(y.panel, m_answer->latitude);
     if (m_fresh) {

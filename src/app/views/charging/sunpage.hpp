@@ -52,6 +52,9 @@ class SunPage : public QWidget {
         SunPlan plan;
         std::vector<SunKnee> knees; ///< by month, then by hour from kFirstHour
         double latitude = 0;
+        /// Light on the panel and air through the year that is shown, by hour.
+        std::vector<float> light;
+        std::vector<float> air;
     };
     static constexpr std::size_t kFirstHour = 6;
     static constexpr std::size_t kHours = 13;

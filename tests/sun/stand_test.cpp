@@ -21,7 +21,7 @@ struct Walked {
 /// nothing of the charger's own search.
 Walked walk(const Charger& c, const PanelWay& way, const PanelCurve& curve, const SunNode& node,
             double asked) {
-    constexpr int kSteps = 40000;
+    constexpr int kSteps = 20000;
     const bool linear = c.topology == Topology::linear;
     const bool direct = c.topology == Topology::direct;
     const bool buck = c.topology == Topology::buck;

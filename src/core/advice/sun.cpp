@@ -6,11 +6,13 @@
 #include "charge/words.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
+#include "project/build.hpp"
 #include "quantity/slack.hpp"
 #include "sun/look.hpp"
 #include "sun/sunbench.hpp"
 #include "sun/words.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
 

@@ -319,10 +319,11 @@ void SunPage::solveMap(const std::shared_ptr<const Weather>& weather) {
     m_session.jobs().runOnProject(
         kMap, Jobs::Priority::idle,
         [this, project = std::make_shared<const Project>(m_session.project()), charger = m_charger,
-         weather, crew = m_session.jobs().crew()](const std::stop_token& stop,
-                                                  const Jobs::Progress& progress) -> Jobs::Deliver {
+         years = m_yearCount, weather, crew = m_session.jobs().crew()](
+            const std::stop_token& stop, const Jobs::Progress& progress) -> Jobs::Deliver {
             SunMapAsk ask;
             ask.years = 1; // the first year fills the map at once; the lines tell three and ten
+            std::erase_if(ask.lines, [&](std::size_t line) { return line > years; });
             std::size_t heard = 0;
             const auto hear = [&](const SunMap& map) {
                 progress(static_cast<std::size_t>(100 * map.share), 100);

@@ -152,7 +152,7 @@ Outcome<Answer> answerSun(const Asked& asked) {
     ask.years = years.value();
     const auto year = bench.value()->run(ask);
     const SunPlan plan = planOf(*bench.value());
-    Answer answer{sunJson(*year, plan, weather.value()), sunText(p, *year, plan, weather.value())};
+    Answer answer{sunJson(*year, plan, weather.value()), sunText(*year, plan, weather.value())};
     if (asked.map) {
         const auto map = sunMapOf(p, weather.value(), asked.charger, {years.value()});
         if (!map)

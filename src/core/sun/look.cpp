@@ -53,18 +53,9 @@ std::vector<Stage> panelsLike(const Panel& panel, const Library& library) {
                 kSameVolts * plain(panel.bestVoltage))
                 like.push_back(part.stage);
     std::sort(like.begin(), like.end(), [](const Stage& a, const Stage& b) {
-        const auto watts = [](const Stage& s) {
-            const auto& p = std::get<Panel>(s.part);
-            return plain(p.bestVoltage) * plain(p.bestCurrent);
-        };
-        return watts(a) < watts(b);
+        return labelWatts(std::get<Panel>(a.part)) < labelWatts(std::get<Panel>(b.part));
     });
     return like;
-}
-
-double wattsOf(const Panel& p) {
-    return plain(p.bestVoltage) * plain(p.bestCurrent) * p.countParallel.value_or(1) *
-           p.countSeries.value_or(1);
 }
 
 /// Another panel in the same place: it stands as the old one did.
@@ -191,7 +182,8 @@ panelSizes(const Project& project, const std::string& charger, std::size_t count
     const std::size_t at = found.value().at;
     const auto& panel = std::get<Panel>(project.stages[at].part);
     for (const Stage& other : panelsLike(panel, loadLibrary())) {
-        if (sizes.size() >= count || wattsOf(std::get<Panel>(other.part)) <= 1.05 * wattsOf(panel))
+        if (sizes.size() >= count ||
+            labelWatts(std::get<Panel>(other.part)) <= 1.05 * labelWatts(panel))
             continue;
         Project p = project;
         p.variants.clear();
@@ -225,7 +217,7 @@ std::optional<Project> withTracking(const Project& project, const std::string& c
         return std::nullopt;
     Project p = project;
     auto& c = std::get<Charger>(p.stage(charger)->part);
-    const bool large = wattsOf(std::get<Panel>(project.stages[found.value().at].part)) > 10;
+    const bool large = labelWatts(std::get<Panel>(project.stages[found.value().at].part)) > 10;
     if (c.topology != Topology::buck) {
         // The losses of a small module, or of a controller.
         c.topology = Topology::buck;
@@ -289,7 +281,7 @@ std::vector<SunLever> sunLevers(const Project& project, const Weather& weather,
             [&](Project& p) { panelOfStage(p, b.panelAt).azimuth = Degrees{best}; });
     const auto like = panelsLike(panel, library);
     const auto larger = std::find_if(like.begin(), like.end(), [&](const Stage& s) {
-        return wattsOf(std::get<Panel>(s.part)) > 1.05 * wattsOf(panel);
+        return labelWatts(std::get<Panel>(s.part)) > 1.05 * labelWatts(panel);
     });
     if (larger != like.end())
         add(larger->label, [&](Project& p) {
@@ -376,12 +368,9 @@ SunNeed sunNeed(const Project& project, const Weather& weather, const std::strin
     };
     const auto& panel = std::get<Panel>(project.stages[b.panelAt].part);
     if (const auto scale = least([&](double s) { return misses(s, 1); }))
-        need.panelW = *scale * wattsOf(panel);
+        need.panelW = *scale * labelWatts(panel);
     if (const auto scale = least([&](double s) { return misses(1, s); })) {
-        const double nominal = b.pack.cell.nominal ? b.pack.cell.nominal->value()
-                                                   : voltsOf(b.pack.cell.chemistry).nominal;
-        need.packWh =
-            *scale * b.pack.series * b.pack.parallel * b.pack.cell.capacity.value() * nominal;
+        need.packWh = *scale * labelWattHours(b.pack);
     }
     // Panels of the library by cells in parallel, the cheapest that misses nothing.
     std::vector<SunNeed::Pair> pairs;

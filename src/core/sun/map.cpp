@@ -47,14 +47,8 @@ class Mapper {
 
   private:
     void label(const SunBench::Impl& b) {
-        const auto& panel = std::get<Panel>(b.project.stages[b.panelAt].part);
-        const PanelLabel& l = b.way.shape.label;
-        const double watts = l.maxPower * l.maxPowerCurrent * panel.countSeries.value_or(1) *
-                             panel.countParallel.value_or(1);
-        const double nominal = b.pack.cell.nominal ? b.pack.cell.nominal->value()
-                                                   : voltsOf(b.pack.cell.chemistry).nominal;
-        const double wattHours =
-            b.pack.series * b.pack.parallel * b.pack.cell.capacity.value() * nominal;
+        const double watts = labelWatts(std::get<Panel>(b.project.stages[b.panelAt].part));
+        const double wattHours = labelWattHours(b.pack);
         for (std::size_t k = 0; k < SunMap::kSide; ++k) {
             m_map->panelW[k] = watts * SunMap::scaleOf(k);
             m_map->packWh[k] = wattHours * SunMap::scaleOf(k);

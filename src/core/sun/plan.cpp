@@ -52,6 +52,12 @@ std::array<double, 12> sunHoursOf(const SunBench::Impl& b) {
     return sums;
 }
 
+/// W/m2 on a panel under a clear sky.
+double clearLight(const Panel& panel, double latitude, int day, double hour) {
+    return PanelSky(facingOf(panel, latitude), 0)
+        .at(day, hour, clearSky(sunSine(latitude, day, hour)));
+}
+
 } // namespace
 
 SunPlan planOf(SunBench& bench) {
@@ -64,9 +70,7 @@ SunPlan planOf(SunBench& bench) {
         std::min_element(plan.sunHours.begin(), plan.sunHours.end()) - plan.sunHours.begin());
     const double worst = plan.sunHours[plan.worstSunMonth];
     const auto& panel = std::get<Panel>(b.project.stages[b.panelAt].part);
-    const PanelLabel& label = b.way.shape.label;
-    plan.panelW = label.maxPower * label.maxPowerCurrent * panel.countSeries.value_or(1) *
-                  panel.countParallel.value_or(1);
+    plan.panelW = labelWatts(panel);
     plan.ruleWhDay = kRuleShare * plan.panelW * worst;
     if (worst > 0) {
         plan.panelNeededW = plan.useWhDay / (kRuleShare * worst);
@@ -74,10 +78,8 @@ SunPlan planOf(SunBench& bench) {
     }
     if (b.charger.topology != Topology::direct) {
         const PanelCharger charger(b.charger, b.way, 0);
-        const double nominal =
-            b.pack.series * (b.pack.cell.nominal ? b.pack.cell.nominal->value()
-                                                 : voltsOf(b.pack.cell.chemistry).nominal);
-        const double amps = charger.givesAtTop(b.way.curve(kFullSun, b.typicalAir), nominal);
+        const double amps =
+            charger.givesAtTop(b.way.curve(kFullSun, b.typicalAir), nominalVolts(b.pack));
         if (amps > 0) {
             plan.setCurrent = amps;
             if (b.charger.programK)
@@ -94,8 +96,7 @@ std::optional<double> fieldFactorFrom(const Panel& panel, double latitude, int d
     const auto label = labelOf(panel, "panel");
     if (!label || amps <= 0)
         return std::nullopt;
-    const double light = PanelSky(facingOf(panel, latitude), 0)
-                             .at(day, hour, clearSky(sunSine(latitude, day, hour)));
+    const double light = clearLight(panel, latitude, day, hour);
     const double full =
         panel.countParallel.value_or(1) * label.value().shortCircuit * light / kFullSun;
     return full > 0 ? std::optional(amps / full) : std::nullopt;
@@ -106,8 +107,7 @@ std::optional<double> fieldFactorFromWatts(const Panel& panel, double latitude, 
     const auto label = labelOf(panel, "panel");
     if (!label || watts <= 0)
         return std::nullopt;
-    const double light = PanelSky(facingOf(panel, latitude), 0)
-                             .at(day, hour, clearSky(sunSine(latitude, day, hour)));
+    const double light = clearLight(panel, latitude, day, hour);
     PanelWay way{PanelShape(label.value()), panel.countSeries.value_or(1), 1, 0, 0};
     const double whole =
         panel.countParallel.value_or(1) * way.curve(light, air).top().second; // amps scale watts

@@ -65,6 +65,20 @@ Outcome<PanelLabel> labelOf(const Panel& panel, const std::string& where) {
     return label;
 }
 
+double labelWatts(const Panel& p) {
+    return plain(p.bestVoltage) * plain(p.bestCurrent) * p.countSeries.value_or(1) *
+           p.countParallel.value_or(1);
+}
+
+double nominalVolts(const Pack& pack) {
+    return pack.series *
+           (pack.cell.nominal ? pack.cell.nominal->value() : voltsOf(pack.cell.chemistry).nominal);
+}
+
+double labelWattHours(const Pack& pack) {
+    return nominalVolts(pack) * pack.parallel * pack.cell.capacity.value();
+}
+
 Facing facingOf(const Panel& panel, double latitude) {
     const double upright = std::min(std::abs(latitude), kNoTilt);
     return {latitude, panel.tilt ? panel.tilt->value() : upright,

@@ -81,6 +81,11 @@ struct PanelFound {
 [[nodiscard]] Outcome<PanelFound> panelOf(const Project& project, const Stage& charger);
 /// The whole label of a panel, or which figure it lacks.
 [[nodiscard]] Outcome<PanelLabel> labelOf(const Panel& panel, const std::string& where);
+/// W of all the panels and Wh of the whole pack by their labels.
+[[nodiscard]] double labelWatts(const Panel& panel);
+[[nodiscard]] double labelWattHours(const Pack& pack);
+/// V of the whole pack by its cells' label.
+[[nodiscard]] double nominalVolts(const Pack& pack);
 /// How a panel stands: its own tilt and azimuth, or the latitude's, facing the equator.
 [[nodiscard]] Facing facingOf(const Panel& panel, double latitude);
 

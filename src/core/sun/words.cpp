@@ -22,10 +22,6 @@ std::string wattHours(double wh) {
     return writeQuantity(wh, Unit::wattHour);
 }
 
-double needWh(const SunSums& s) {
-    return s.loadWh; // what arrived; the chain's losses are in the charge it took
-}
-
 } // namespace
 
 std::string monthName(std::size_t month) {
@@ -37,7 +33,7 @@ double timesTheNeed(const SunYear& y, std::size_t month) {
     // what the pack lost besides.
     const SunSums& s = y.months[month];
     const double need =
-        needWh(s) *
+        s.loadWh *
         (y.all.loadWh > 0 && y.all.panelWh > 0 ? std::max(1.0, y.all.panelWh / y.all.loadWh) : 1.0);
     const double unmetShare =
         s.unmet / (24.0 * static_cast<double>(firstDayOf(month + 1) - firstDayOf(month)) *
@@ -102,9 +98,7 @@ std::string ruleText(const SunYear& y, const SunPlan& p) {
     return says;
 }
 
-std::string sunText(const Project& p, const SunYear& y, const SunPlan& plan,
-                    const Weather& weather) {
-    (void)p;
+std::string sunText(const SunYear& y, const SunPlan& plan, const Weather& weather) {
     std::string out = sunHeadline(y) + "\n";
     out += fmt::format("weather: {}{}\n", weather.says,
                        weather.standIn ? " (invented weather of that climate, no place on earth)"

@@ -21,8 +21,7 @@ namespace sipper {
 [[nodiscard]] std::string ruleText(const SunYear& year, const SunPlan& plan);
 
 /// The whole answer on a terminal.
-[[nodiscard]] std::string sunText(const Project& project, const SunYear& year, const SunPlan& plan,
-                                  const Weather& weather);
+[[nodiscard]] std::string sunText(const SunYear& year, const SunPlan& plan, const Weather& weather);
 [[nodiscard]] std::string sunMapText(const SunMap& map);
 
 } // namespace sipper

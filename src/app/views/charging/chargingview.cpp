@@ -55,8 +55,9 @@ ChargingView::ChargingView(Session& session, QWidget* parent)
     auto* column = new QVBoxLayout(page);
     column->setContentsMargins(t.ipx(16), t.ipx(8), t.ipx(16), t.ipx(12));
     column->setSpacing(t.ipx(8));
-    column->addLayout(
-        viewTitle(this, tr("Charging"), tr("how long a refill takes, and what holds it back")));
+    auto* title = viewTitle(this, tr("Charging"), {});
+    m_about = qobject_cast<QLabel*>(title->itemAt(1)->widget());
+    column->addLayout(title);
     column->addLayout(buildVerdict());
     m_body = new QWidget(page);
     column->addWidget(m_body, 1);
@@ -247,6 +248,7 @@ void ChargingView::refresh() {
     m_from->setValue(m_fromShare);
     m_air->setValue(m_airC.value_or(p.brief.air().usual().value()));
     const bool any = !m_charger.empty() && !m_source.empty();
+    m_about->setText(tr("how long a refill takes, and what holds it back"));
     m_body->setVisible(any);
     if (!any) {
         m_answer.reset();
@@ -260,6 +262,8 @@ void ChargingView::refresh() {
     }
     const bool sun = std::holds_alternative<Panel>(p.stage(m_source)->part);
     m_sun->setVisible(sun);
+    if (sun)
+        m_about->setText(tr("years of sun on the panel, and what they miss"));
     m_sun->controls()->setVisible(sun);
     m_held->setVisible(!sun);
     for (QWidget* w : m_askRow)

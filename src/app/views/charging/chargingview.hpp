@@ -61,6 +61,7 @@ class ChargingView : public QWidget {
     Session& m_session;
     QLabel* m_lead;
     QLabel* m_why;
+    QLabel* m_about; ///< beside the title
     QWidget* m_body;
     SunPage* m_sun;
     QWidget* m_held;          ///< cards of a charge, without the sources

@@ -95,9 +95,6 @@ void SunPage::buildControls() {
     m_climate->setObjectName(QStringLiteral("sun.climate"));
     m_climate->setAccessibleName(tr("Climate"));
     m_climate->setToolTip(tr("Invented weather of such a climate; no place on earth"));
-    if (const auto climates = loadClimates())
-        for (const Climate& c : climates.value())
-            m_climate->addItem(qs(c.label), qs(c.id));
     connect(m_climate, &QComboBox::activated, this, [this](int at) {
         m_file.reset();
         Project p = m_session.project();
@@ -241,9 +238,16 @@ void SunPage::refreshControls() {
     const Project& p = m_session.project();
     m_latitude->setValue(p.brief.latitude ? std::optional(p.brief.latitude->value())
                                           : std::nullopt);
-    const double latitude = p.brief.latitude ? p.brief.latitude->value() : 0;
-    if (const auto climate = climateOf(p.brief.climate, latitude))
-        m_climate->setCurrentIndex(m_climate->findData(qs(climate.value().id)));
+    if (m_climate->count() == 0) // from files: once, when it is first looked at
+        if (const auto climates = loadClimates())
+            for (const Climate& c : climates.value())
+                m_climate->addItem(qs(c.label), qs(c.id));
+    const std::pair wanted(p.brief.climate, p.brief.latitude ? p.brief.latitude->value() : 0.0);
+    if (wanted != m_climateShown)
+        if (const auto climate = climateOf(wanted.first, wanted.second)) {
+            m_climate->setCurrentIndex(m_climate->findData(qs(climate.value().id)));
+            m_climateShown = wanted;
+        }
     m_years->setCurrentIndex(m_years->findData(static_cast<qulonglong>(m_yearCount)));
     m_seed->setValue(static_cast<double>(m_seedNumber));
     const bool standsIn = !m_file;

@@ -91,6 +91,7 @@ class SunPage : public QWidget {
     SunKneePlot* m_kneePlot;
     SunCard* m_card;
     QBoxLayout* m_beside;
+    std::optional<std::pair<std::optional<std::string>, double>> m_climateShown; ///< id, latitude
     std::string m_charger;
     std::size_t m_yearCount = kSunYears;
     std::uint64_t m_seedNumber = 1;

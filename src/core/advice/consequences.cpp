@@ -8,6 +8,7 @@
 #include "parts/fields.hpp"
 #include "runtime/budget.hpp"
 #include "runtime/shelf.hpp"
+#include "sums/sunheight.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -277,8 +278,7 @@ class Reasoner {
 
 double dayLength(double latitudeDegrees, int day) {
     const double rad = std::numbers::pi / 180;
-    const double declination = 23.45 * std::sin(rad * 360.0 * (284 + day) / 365.0);
-    const double x = -std::tan(latitudeDegrees * rad) * std::tan(declination * rad);
+    const double x = -std::tan(latitudeDegrees * rad) * std::tan(declinationOf(day));
     return 2.0 / 15.0 * std::acos(std::clamp(x, -1.0, 1.0)) / rad;
 }
 

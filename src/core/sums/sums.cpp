@@ -3,6 +3,7 @@
 #include "quantity/read.hpp"
 #include "quantity/write.hpp"
 #include "sums/panelcurve.hpp"
+#include "sums/sunheight.hpp"
 
 #include <algorithm>
 #include <array>
@@ -178,14 +179,13 @@ Results panel(const Values& v) {
 }
 
 Results sky(const Values& v) {
-    const double rad = std::numbers::pi / 180;
-    const double declination = 23.45 * std::sin(rad * 360.0 * (284 + v.at("day")) / 365.0);
+    const double degree = std::numbers::pi / 180;
+    const double day = v.at("day");
+    const double declination = declinationOf(day) / degree;
     const double angle = 15 * (v.at("hour") - 12);
-    const double sine =
-        std::sin(rad * v.at("latitude")) * std::sin(rad * declination) +
-        std::cos(rad * v.at("latitude")) * std::cos(rad * declination) * std::cos(rad * angle);
-    const double elevation = std::asin(std::clamp(sine, -1.0, 1.0)) / rad;
-    const double clear = sine > 0 ? 1098 * sine * std::exp(-0.059 / sine) : 0;
+    const double sine = sunSine(v.at("latitude"), day, v.at("hour"));
+    const double elevation = std::asin(std::clamp(sine, -1.0, 1.0)) / degree;
+    const double clear = clearSky(sine);
     return {{"elevation_deg", "Sun over the horizon", Unit::degree, elevation,
              fmt::format("declination {:.2f}°, hour angle {:g}°", declination, angle)},
             {"clear_w_m2", "Clear sky, on the level, W/m²", Unit::none, clear,

@@ -16,20 +16,6 @@ double extraterrestrial(int day) {
 
 } // namespace
 
-double declinationOf(int day) {
-    return kRad * 23.45 * std::sin(kRad * 360.0 * (284 + day) / 365.0);
-}
-
-double sunSine(double latitude, int day, double hour) {
-    const double declination = declinationOf(day);
-    return std::sin(kRad * latitude) * std::sin(declination) +
-           std::cos(kRad * latitude) * std::cos(declination) * std::cos(kRad * 15 * (hour - 12));
-}
-
-double clearSky(double sine) {
-    return sine > 0 ? 1098 * sine * std::exp(-0.059 / sine) : 0;
-}
-
 double diffuseShare(double kt) {
     if (kt <= 0.22)
         return 1 - 0.09 * kt;

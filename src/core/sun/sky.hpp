@@ -2,6 +2,8 @@
 // panel.
 #pragma once
 
+#include "sums/sunheight.hpp"
+
 #include <array>
 #include <cstddef>
 #include <vector>
@@ -14,12 +16,6 @@ inline constexpr std::size_t kSlotsAnHour = 6; ///< of 10 min; the light is cons
 inline constexpr double kSolarConstant = 1367; ///< W/m2
 inline constexpr double kGround = 0.2;         ///< share of the light that the ground throws back
 
-/// Sun's declination in radians on day 1 to 365 (Cooper 1969).
-[[nodiscard]] double declinationOf(int day);
-/// Sine of the sun's elevation at a latitude in degrees; `hour` is solar time, 12 at its highest.
-[[nodiscard]] double sunSine(double latitude, int day, double hour);
-/// W/m2 of a clear sky on the level; 0 under the horizon (Haurwitz 1945).
-[[nodiscard]] double clearSky(double sine);
 /// Share of the light on the level that comes from the whole sky, at an hour's clearness 0 to 1
 /// (Erbs, Klein and Duffie 1982).
 [[nodiscard]] double diffuseShare(double clearness);

@@ -26,6 +26,7 @@ struct Asked {
     std::string years = "1";
     std::string seed = "1";
     bool map = false;
+    std::string series = "E24";
     std::vector<std::string> with;
     std::vector<std::string> only;
     std::string timeUnit;
@@ -81,6 +82,7 @@ extern const Command kTrace;
 extern const Command kSum;
 extern const Command kCharge;
 extern const Command kSun;
+extern const Command kProtect;
 extern const Command kTidy;
 extern const Command kSchema;
 extern const Command kKinds;

@@ -12,7 +12,7 @@ namespace sipper::test {
 inline std::vector<Finding> findingsOf(const Project& p) {
     const Runtime r = predictRuntime(p);
     const std::optional<RangeResult> range = predictRange(p, r, {}, 60);
-    const Looked looked = lookAt(p);
+    const Looked looked = lookAt(p, r);
     auto findings = advise(solved(p, r, range, looked));
     weighCures(p, r, findings);
     return findings;

@@ -106,7 +106,7 @@ TEST_CASE("each rule about mains speaks of its case", "[advice]") {
          [](Project& p) {
              p.load("device")->connector = Connector{"barrel plug", {}, {}};
          }},
-        {"polarity", "device", "is negative, and that of Buck 5 is positive", Severity::stop,
+        {"polarity", "device", "is negative, and that of Buck 5 is positive", Severity::care,
          [](Project& p) {
              p.load("device")->connector = Connector{"barrel plug", Polarity::negative, {}};
              p.stage(p.load("device")->fedBy)->connector =
@@ -213,7 +213,10 @@ TEST_CASE("each rule about guards, cells and wiring speaks of its case", "[advic
         {"set_before_connect", "boost5", "with nothing connected", Severity::note,
          [](Project& p) { switcher(p, "boost5").setMax = Volts{25}; }},
         {"fault_kills", "logic33", "fails short", Severity::care,
-         [](Project& p) { p.load("logic")->window.neverAbove = Volts{3.35}; }},
+         [](Project& p) {
+             p.load("logic")->window.neverAbove = Volts{3.35};
+             p.load("logic")->precious = true;
+         }},
     };
     for (const Case& c : cases) {
         INFO(c.rule);

@@ -28,7 +28,7 @@ TEST_CASE("a comparison gives what each variant gives by itself", "[compare]") {
         CHECK(w.range.has_value() == range.has_value());
         if (range)
             CHECK(w.range->p10 == range->range.p10);
-        const Looked looked = lookAt(p);
+        const Looked looked = lookAt(p, r);
         CHECK(w.findings.size() == advise(solved(p, r, range, looked)).size());
         CHECK(w.count(Severity::stop) + w.count(Severity::care) + w.count(Severity::note) ==
               static_cast<int>(w.findings.size()));

@@ -49,7 +49,7 @@ TEST_CASE("the table has each kind once, and names that are told apart", "[kinds
         CHECK(row.source == (row.losses == LossRule::none));
         CHECK_FALSE(nameOf(row.section).empty());
     }
-    CHECK(kinds().size() == 19);
+    CHECK(kinds().size() == 22);
     CHECK_FALSE(kindNamed("wyre"));
     CHECK_FALSE(partOfKind(""));
     CHECK_THAT(kindNames(), Catch::StartsWith("pack, adapter") && Catch::EndsWith("charger"));

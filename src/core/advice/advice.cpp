@@ -129,12 +129,14 @@ std::span<const Rule> allRules() {
     return list;
 }
 
-Looked lookAt(const Project& project) {
+Looked lookAt(const Project& project, const Runtime& runtime) {
     Looked looked;
     if (project.pack())
         looked.survey = survey(project, typicalConditions(project));
     looked.tethers = tethersOf(project);
     looked.charges = lookAtCharges(project);
+    looked.protect =
+        *protectLook(project, runtime, looked.survey ? &*looked.survey : nullptr, looked.tethers);
     return looked;
 }
 

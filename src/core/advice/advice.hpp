@@ -3,6 +3,7 @@
 
 #include "advice/finding.hpp"
 #include "charge/choices.hpp"
+#include "protect/protect.hpp"
 #include "runtime/range.hpp"
 #include "runtime/survey.hpp"
 #include "runtime/tether.hpp"
@@ -22,6 +23,7 @@ struct Solved {
     std::span<const Tether> tethers = {};    ///< of the sources that can be plugged in
     std::span<const ChargeLook> charges = {};
     const SunLook* sun = nullptr; ///< null while it is being run, and without a panel
+    const ProtectLook* protect = nullptr;
 };
 
 /// What the rules look at besides runtime and range.
@@ -29,12 +31,13 @@ struct Looked {
     std::optional<Survey> survey;
     std::vector<Tether> tethers;
     std::vector<ChargeLook> charges;
+    ProtectLook protect;
 };
-[[nodiscard]] Looked lookAt(const Project& project);
+[[nodiscard]] Looked lookAt(const Project& project, const Runtime& runtime);
 [[nodiscard]] inline Solved solved(const Project& project, const Runtime& runtime,
                                    const std::optional<RangeResult>& range, const Looked& looked) {
-    return {project,        runtime,       range, looked.survey ? &*looked.survey : nullptr,
-            looked.tethers, looked.charges};
+    return {project,        runtime,        range,   looked.survey ? &*looked.survey : nullptr,
+            looked.tethers, looked.charges, nullptr, &looked.protect};
 }
 
 /// One rule: looks at a solved project and says nothing, or one finding for each subject.

@@ -1,84 +1,105 @@
 // Rules about single faults of adjustable and switching parts.
 #include "advice/rules.hpp"
-#include "parts/figures.hpp"
 
 #include "advice/words.hpp"
+#include "parts/figures.hpp"
 #include "parts/kinds.hpp"
+#include "protect/words.hpp"
 
+#include <algorithm>
 #include <fmt/format.h>
 
 namespace sipper::rules {
 namespace {
 
-constexpr double kFarOver = 1.25; ///< times never-above from which it is worth weighing
-constexpr double kShort = 1e-6;   ///< ohm of a part that has failed short
-
-/// Volts at every load with the pack full, nothing drawn, and one stage's part replaced.
-Flows withPartReplaced(const Project& p, const std::string& id, const Part& part) {
-    Project changed = p;
-    changed.stage(id)->part = part;
-    return unloadedAtFull(changed);
+/// The first cure of a fault at a load that clears it, for its button; it is solved on the project
+/// as it is then.
+std::optional<Cure> cureOf(const Project& project, const Fault& fault, std::size_t load) {
+    const auto cures = faultCures(project, fault, load);
+    const auto clears =
+        std::find_if(cures.begin(), cures.end(), [](const FaultCure& c) { return c.clears; });
+    if (clears == cures.end())
+        return std::nullopt;
+    const auto which = static_cast<std::size_t>(clears - cures.begin());
+    return editCure(clears->label, clears->name,
+                    [stage = fault.stage, kind = fault.kind, load, which](const Project& p) {
+                        const auto now = faultCures(p, faultOf(p, stage, kind), load);
+                        return which < now.size() ? now[which].project : p;
+                    });
 }
 
 } // namespace
 
 void faultKills(const Solved& s, std::vector<Finding>& out) {
-    if (!s.project.pack())
+    if (!s.protect)
         return;
-    const Flows healthy = unloadedAtFull(s.project);
-    for (const Stage& stage : s.project.stages) {
-        if (!isRegulator(stage.part))
+    const FaultGrid& grid = s.protect->faults;
+    for (const Fault& fault : grid.parts) {
+        const Stage* stage = s.project.stage(fault.stage);
+        if (fault.kind != FaultKind::failsShort || !stage || !active(stage->part))
             continue;
-        const Flows failed = withPartReplaced(s.project, stage.id, Filter{Ohms{kShort}});
         std::string killed;
         double seen = 0;
         double limit = 0;
+        bool precious = false;
+        std::optional<std::size_t> worst;
         for (std::size_t i = 0; i < s.project.loads.size(); ++i) {
             const Load& load = s.project.loads[i];
-            const auto never = load.window.neverAbove;
-            // Worth protecting: what the project can't do without.
-            if (!never || !load.isCritical() || failed.loads[i].v <= never->value() ||
-                healthy.loads[i].v > never->value())
+            const double never = plain(load.window.neverAbove);
+            const bool worth = load.precious.value_or(load.isCritical());
+            // Without the fault too much already: that is never_above's.
+            if (!fault.over[i] || !worth || never <= 0 || grid.healthy[i] > never)
                 continue;
+            if (!s.project.pack() && !load.precious.value_or(false))
+                continue; // an adapter's project: the grid shows it
             killed += (killed.empty() ? "" : " and ") + nameOf(load);
-            seen = std::max(seen, failed.loads[i].v);
-            limit = never->value();
+            precious = precious || load.precious.value_or(false);
+            if (!worst || fault.volts[i] > seen) {
+                worst = i;
+                seen = fault.volts[i];
+                limit = never;
+            }
         }
-        if (killed.empty())
+        if (!worst)
             continue;
-        out.push_back(finding(
-            "fault_kills", seen > kFarOver * limit ? Severity::care : Severity::note, stage.id,
+        std::string also;
+        for (const std::string& id : fault.failToo)
+            also += (also.empty() ? " takes " : " and ") + nameAt(s.project, id);
+        if (!also.empty())
+            also += " with it and";
+        Finding f = finding(
+            "fault_kills", precious ? Severity::care : Severity::note, fault.stage,
             "One fault kills " + killed,
-            fmt::format("If {} fails short, up to {} reach {}, which survives {}. A crowbar with "
-                        "the fuse, or an isolated part, where that is worth it.",
-                        nameOf(stage), volts(seen), killed, volts(limit)),
-            {{"v", seen}, {"never_above_v", limit}}));
+            fmt::format("If {} fails short, it{} puts up to {} on {}, which survives {}. A crowbar "
+                        "with the fuse, or an isolated part, where that is worth it.",
+                        nameOf(*stage), also, volts(seen), killed, volts(limit)),
+            {{"v", seen}, {"never_above_v", limit}});
+        f.cure = cureOf(s.project, fault, *worst);
+        out.push_back(std::move(f));
     }
 }
 
 void setBeforeConnect(const Solved& s, std::vector<Finding>& out) {
-    if (!s.project.pack())
+    if (!s.protect)
         return;
-    for (const Stage& stage : s.project.stages) {
-        const double stop = endStopOf(stage.part);
-        if (stop <= 0 || !isRegulator(stage.part))
+    for (const Fault& fault : s.protect->faults.parts) {
+        const Stage* stage = s.project.stage(fault.stage);
+        if (fault.kind != FaultKind::misSet || !stage || !isRegulator(stage->part))
             continue;
-        Part misSet = stage.part;
-        static_cast<void>(setPointTo(misSet, Volts{stop}));
-        const Flows flows = withPartReplaced(s.project, stage.id, misSet);
         for (std::size_t i = 0; i < s.project.loads.size(); ++i) {
             const Load& load = s.project.loads[i];
-            const auto never = load.window.neverAbove;
-            if (!never || flows.loads[i].v <= never->value())
+            const double never = plain(load.window.neverAbove);
+            if (!fault.over[i] || never <= 0)
                 continue;
+            const double stop = endStopOf(stage->part);
             out.push_back(finding(
-                "set_before_connect", Severity::note, stage.id,
-                "Set " + nameOf(stage) + " before anything hangs on it",
+                "set_before_connect", Severity::note, fault.stage,
+                "Set " + nameOf(*stage) + " before anything hangs on it",
                 fmt::format("Its trimmer goes up to {}; {} survives {}. Set it to {} with nothing "
                             "connected, measure, then connect.",
-                            volts(stop), nameOf(load), volts(never->value()),
-                            volts(plain(setPointOf(stage.part)))),
-                {{"set_max_v", stop}, {"never_above_v", never->value()}}));
+                            volts(stop), nameOf(load), volts(never),
+                            volts(plain(setPointOf(stage->part)))),
+                {{"set_max_v", stop}, {"never_above_v", never}}));
             break;
         }
     }

@@ -5,6 +5,7 @@
 #include "advice/words.hpp"
 #include "line/line.hpp"
 #include "parts/chemistry.hpp"
+#include "protect/words.hpp"
 #include "quantity/slack.hpp"
 #include "runtime/shelf.hpp"
 
@@ -22,17 +23,9 @@ constexpr double kReconnectRoom = 0.05; ///< V a cell over the rebound
 /// Guards on the way from the cells.
 std::vector<const Stage*> guards(const Project& p) {
     std::vector<const Stage*> list;
-    if (!p.packStage())
-        return list;
-    const Network network(p, p.brief.air().usual());
-    for (const std::size_t i : network.order())
-        if (std::holds_alternative<Guard>(p.stages[i].part))
-            list.push_back(&p.stages[i]);
+    for (const std::size_t i : guardPlaces(p))
+        list.push_back(&p.stages[i]);
     return list;
-}
-
-double cellOpenVolts(const Pack& pack, double charge) {
-    return Curve(pack.cell.openCircuit).at(charge);
 }
 
 double roundUp(double v) {
@@ -48,11 +41,14 @@ void guardFloor(const Solved& s, std::vector<Finding>& out) {
     const double floor = ruinVolts(pack);
     for (const Stage* stage : guards(s.project)) {
         const double cutoff = std::get<Guard>(stage->part).cutoff.value();
-        if (floor <= 0 || !under(cutoff, floor))
+        // One nickel cell alone can't be reversed by others.
+        if (floor <= 0 || !under(cutoff, floor) ||
+            (isNickel(pack.cell.chemistry) && pack.series < 2))
             continue;
         const double wanted = pack.series * schoolCutoff(pack.cell.chemistry, CellCare::balanced);
         Finding f =
-            finding("guard_floor", Severity::stop, stage->id, nameOf(*stage) + " opens too late",
+            finding("guard_floor", isNickel(pack.cell.chemistry) ? Severity::care : Severity::stop,
+                    stage->id, nameOf(*stage) + " opens too late",
                     fmt::format("It opens at {}, {} a cell. Under {} a {} cell takes lasting harm.",
                                 volts(cutoff), volts(cutoff / pack.series),
                                 volts(floor / pack.series), chemistryText(pack.cell.chemistry)),
@@ -124,43 +120,71 @@ void loadStopsFirst(const Solved& s, std::vector<Finding>& out) {
 }
 
 void chatter(const Solved& s, std::vector<Finding>& out) {
-    const Stage* stage = s.project.stage(s.runtime.ending.at);
-    if (!stage || !std::holds_alternative<Guard>(stage->part) ||
-        s.runtime.ending.reason != EndReason::cutoff || s.runtime.curve.empty())
+    if (!s.protect)
         return;
     const Pack& pack = *s.project.pack();
-    const auto& guard = std::get<Guard>(stage->part);
-    const double cutoff = guard.cutoff.value();
-    const double reconnect = guard.reconnect ? guard.reconnect->value() : cutoff;
-    const double rebound = pack.series * cellOpenVolts(pack, s.runtime.curve.back().charge);
-    if (!over(rebound, reconnect))
-        return;
-    const double wanted = roundUp(rebound + kReconnectRoom * pack.series);
-    Finding f = finding(
-        "chatter", Severity::stop, stage->id, nameOf(*stage) + " chatters",
-        fmt::format("When it opens, the cells recover from {} to {}{}: it closes, sags, opens and "
-                    "begins again.",
-                    volts(cutoff), volts(rebound),
-                    guard.reconnect ? fmt::format(", over its {}", volts(reconnect))
-                                    : ", and no reconnect voltage is stated"),
-        {{"rebound_v", rebound}, {"reconnect_v", reconnect}, {"cutoff_v", cutoff}});
-    if (wanted < pack.series * cellOpenVolts(pack, 1))
-        f.cure = figureCure(
-            *stage, &Guard::reconnect, Volts{wanted},
-            "Reconnect at " + writeExact(wanted, Unit::volt),
-            fmt::format("let {} reconnect at {}", nameOf(*stage), writeExact(wanted, Unit::volt)));
-    out.push_back(std::move(f));
+    for (const GuardLook& g : s.protect->guards) {
+        const Stage& stage = *s.project.stage(g.id);
+        const auto& guard = std::get<Guard>(stage.part);
+        const Rebound& r = g.usual;
+        const bool later = r.acts && !r.chatters && over(g.cutoff + g.leastDifference, g.reconnect);
+        if (!r.chatters && !later && !g.narrow)
+            continue;
+        // Apart by what every case needs, with room; never closer than what is little.
+        const double apart = std::max(
+            g.leastDifference + kReconnectRoom * pack.series,
+            isRechargeableLithium(pack.cell.chemistry) ? kNarrowPerCell * pack.series : 0.0);
+        const double wanted = roundUp(g.cutoff + apart);
+        std::map<std::string, double> numbers{{"cutoff_v", g.cutoff}, {"reconnect_v", g.reconnect}};
+        if (r.acts) {
+            numbers["rebound_v"] = r.settledVolts;
+            numbers["least_difference_v"] = g.leastDifference;
+        }
+        const std::string back = guard.reconnect
+                                     ? fmt::format("over its {}", volts(g.reconnect))
+                                     : std::string("and no reconnect voltage is stated");
+        std::string says;
+        if (r.chatters) {
+            numbers["period_s"] = r.period();
+            says = fmt::format(
+                "When it opens, the cells recover from {} to {}, {}: it closes, sags, "
+                "opens and begins again, every {}.",
+                volts(g.cutoff), voltsBeside(r.settledVolts, g.cutoff), back, longText(r.period()));
+        } else if (later) {
+            says = fmt::format(
+                "Now it holds; {} the cells come back by {:.2f} V, and {} and {} are "
+                "{:.2f} V apart.",
+                g.leastWhen == "cold"   ? "in the cold"
+                : g.leastWhen == "aged" ? "when they have aged"
+                                        : "in the cold, and aged,",
+                g.leastDifference, volts(g.cutoff), volts(g.reconnect), g.reconnect - g.cutoff);
+        } else {
+            numbers["apart_v"] = g.reconnect - g.cutoff;
+            says =
+                fmt::format("It opens at {}{}: under {:g} V a cell is little for a weaker cell, "
+                            "for tolerance and for noise.",
+                            volts(g.cutoff),
+                            guard.reconnect ? fmt::format(" and closes at {}", volts(g.reconnect))
+                                            : ", and no reconnect voltage is stated",
+                            kNarrowPerCell);
+        }
+        Finding f = finding("chatter", r.chatters ? Severity::stop : Severity::care, g.id,
+                            nameOf(stage) + (r.chatters ? " chatters" : " may chatter"),
+                            std::move(says), std::move(numbers));
+        if (wanted < g.reaches)
+            f.cure = figureCure(stage, &Guard::reconnect, Volts{wanted},
+                                "Reconnect at " + writeExact(wanted, Unit::volt),
+                                fmt::format("let {} reconnect at {}", nameOf(stage),
+                                            writeExact(wanted, Unit::volt)));
+        out.push_back(std::move(f));
+    }
 }
 
 void neverReconnects(const Solved& s, std::vector<Finding>& out) {
     if (!s.project.pack())
         return;
     const Pack& pack = *s.project.pack();
-    double reaches = fullVolts(pack);
-    for (const Stage& stage : s.project.stages)
-        if (const auto* charger = std::get_if<Charger>(&stage.part);
-            charger && charger->chargeVoltage && charger->charges == s.project.packStage()->id)
-            reaches = std::min(reaches, charger->chargeVoltage->value());
+    const double reaches = reachedVolts(s.project);
     for (const Stage* stage : guards(s.project)) {
         const auto& guard = std::get<Guard>(stage->part);
         if (!guard.reconnect || !over(guard.reconnect->value(), reaches))
@@ -182,29 +206,21 @@ void neverReconnects(const Solved& s, std::vector<Finding>& out) {
 }
 
 void guardDrain(const Solved& s, std::vector<Finding>& out) {
-    if (!s.project.pack() || !s.project.brief.shelfMonths || !s.survey)
+    if (!s.protect || !s.project.brief.shelfMonths)
         return;
-    const Pack& pack = *s.project.pack();
-    if (ruinVolts(pack) <= 0)
-        return; // a cell that is thrown away can't be ruined
-    const PackModel model(pack, s.project.brief.air().usual());
-    for (const Stage* stage : guards(s.project)) {
-        const double own = ownUseOf(stage->part);
-        const double drain = own / model.parallel + model.selfAmps;
-        const double left = s.survey->stopCharge * model.usable;
+    for (const GuardLook& g : s.protect->guards) {
         // Where the cells' own leakage is most of it, the guard is not to blame.
-        if (drain <= 0 || own / model.parallel < kToBlame * drain)
+        if (!g.usual.acts || !g.ruinMonths || g.openShare < kToBlame ||
+            *g.ruinMonths >= *s.project.brief.shelfMonths)
             continue;
-        const double months = left / drain / kHoursPerMonth;
-        if (months >= *s.project.brief.shelfMonths)
-            continue;
+        const Stage& stage = *s.project.stage(g.id);
         out.push_back(finding(
-            "guard_drain", Severity::care, stage->id, nameOf(*stage) + " goes on drawing",
+            "guard_drain", Severity::care, g.id, nameOf(stage) + " goes on drawing",
             fmt::format("After it has opened, its own {} and the cells' self-discharge empty what "
                         "is left in {:.1f} months; you ask for {:g}. Then the cells are ruined: a "
                         "switch at the cells, or a guard that draws less.",
-                        amps(own), months, *s.project.brief.shelfMonths),
-            {{"months", months}, {"quiescent_a", own}}));
+                        amps(g.openAmps), *g.ruinMonths, *s.project.brief.shelfMonths),
+            {{"months", *g.ruinMonths}, {"quiescent_a", g.openAmps}}));
     }
 }
 

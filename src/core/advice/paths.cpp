@@ -3,6 +3,7 @@
 #include "parts/figures.hpp"
 
 #include "advice/words.hpp"
+#include "parts/kinds.hpp"
 #include "project/build.hpp"
 #include "project/library.hpp"
 
@@ -15,6 +16,65 @@ namespace {
 constexpr double kPathShare = 0.03; ///< of the usable charge
 constexpr double kFilterOhms = 0.2; ///< of a small choke and capacitor
 constexpr double kFetOhms = 0.02;
+
+/// The strongest push through a stage.
+const Push* pushAt(const Solved& s, const Stage& stage) {
+    const Push* most = nullptr;
+    if (s.protect)
+        for (const Push& push : s.protect->pushes)
+            if (push.meet == stage.id && push.kind != PushKind::socket &&
+                (!most || push.volts > most->volts))
+                most = &push;
+    return most;
+}
+std::string pushed(const Solved& s, const Stage& stage) {
+    const Push* push = pushAt(s, stage);
+    return push && !push->limitless ? fmt::format(", up to {}", amps(push->amps)) : "";
+}
+std::map<std::string, double> pushedNumbers(const Solved& s, const Stage& stage) {
+    const Push* push = pushAt(s, stage);
+    if (!push)
+        return {};
+    std::map<std::string, double> numbers{{"v", push->volts}};
+    if (!push->limitless)
+        numbers["a"] = push->amps;
+    return numbers;
+}
+
+/// Every feed of a stage behind a diode of its own.
+Project withFeedsApart(const Project& p, const std::string& id) {
+    Project out = p;
+    const std::vector<std::string> feeds = p.stage(id)->fedBy;
+    for (std::size_t i = 0; i < feeds.size(); ++i) {
+        Stage fet = freshStage(out, Kind::idealDiode, feeds[i]);
+        fet.fedBy = {feeds[i]};
+        fet.label = "FET diode";
+        out.stage(id)->fedBy[i] = fet.id;
+        const auto at = std::find_if(out.stages.begin(), out.stages.end(),
+                                     [&](const Stage& s) { return s.id == id; });
+        out.stages.insert(at, fet);
+    }
+    return out;
+}
+
+/// Feeds of a charger are joined directly unless something that blocks stands between.
+void joinedFeeds(const Solved& s, std::vector<Finding>& out) {
+    for (const Stage& stage : s.project.stages) {
+        const Push* push = pushAt(s, stage);
+        if (!isCharger(stage.part) || stage.fedBy.size() < 2 || !push ||
+            push->kind != PushKind::sources)
+            continue;
+        Finding f =
+            finding("backfeed", Severity::stop, stage.id, "One source can push into another",
+                    fmt::format("The feeds of {} are joined: {} drives current into {}{}.",
+                                nameOf(stage), nameAt(s.project, push->from),
+                                nameAt(s.project, push->into), pushed(s, stage)),
+                    pushedNumbers(s, stage));
+        f.cure = editCure("A FET diode each", "part the feeds of " + nameOf(stage),
+                          [id = stage.id](const Project& p) { return withFeedsApart(p, id); });
+        out.push_back(std::move(f));
+    }
+}
 
 } // namespace
 
@@ -63,12 +123,14 @@ void backfeed(const Solved& s, std::vector<Finding>& out) {
         Finding f =
             finding("backfeed", Severity::stop, stage.id, "One source can push into another",
                     fmt::format("{} does not block: the one of {} and {} with the higher "
-                                "voltage drives current into the other.",
-                                nameOf(stage), feeds.front(), feeds.back()));
+                                "voltage drives current into the other{}.",
+                                nameOf(stage), feeds.front(), feeds.back(), pushed(s, stage)));
+        f.numbers = pushedNumbers(s, stage);
         f.cure = figureCure(stage, &Select::blocksBack, true, "Use one that blocks",
                             "let " + nameOf(stage) + " block");
         out.push_back(std::move(f));
     }
+    joinedFeeds(s, out);
     panelBackfeed(s, out);
 }
 

@@ -40,9 +40,13 @@ void noGuard(const Solved& s, std::vector<Finding>& out) {
     if (!stage)
         return;
     const Pack& pack = *s.project.pack();
-    if (!isRechargeableLithium(pack.cell.chemistry) || pack.cell.protectedCell.value_or(false))
+    const Chemistry chemistry = pack.cell.chemistry;
+    const bool nickel = isNickel(chemistry);
+    const bool harmed = isRechargeableLithium(chemistry) || chemistry == Chemistry::leadAcid ||
+                        (nickel && pack.series >= 2);
+    if (!harmed || !canRecharge(pack.cell) || pack.cell.protectedCell.value_or(false))
         return;
-    const double floor = pack.series * floorVolts(pack.cell.chemistry);
+    const double floor = pack.series * floorVolts(chemistry);
     std::vector<std::string> unwatched;
     for (const Load& load : s.project.loads) {
         const auto way = wayBack(s.project, load.id);
@@ -55,14 +59,16 @@ void noGuard(const Solved& s, std::vector<Finding>& out) {
         return;
     Finding f;
     f.rule = "no_guard";
-    f.severity = Severity::stop;
+    f.severity = nickel ? Severity::care : Severity::stop;
     f.subject = stage->id;
     f.title = "Nothing stops over-discharge";
     f.says =
-        fmt::format("The cells are bare {} and {} can drain them under {} a cell, which ruins them "
-                    "and makes recharging unsafe.",
-                    chemistryText(pack.cell.chemistry), unwatched.front(),
-                    volts(floorVolts(pack.cell.chemistry)));
+        fmt::format("The cells are {}{} and {} can drain them under {} a cell, which {}.",
+                    isRechargeableLithium(chemistry) ? "bare " : "", chemistryText(chemistry),
+                    unwatched.front(), volts(floorVolts(chemistry)),
+                    nickel                             ? "reverses the weakest of them"
+                    : chemistry == Chemistry::leadAcid ? "costs them lasting capacity"
+                                                       : "ruins them and makes recharging unsafe");
     f.numbers = {{"floor_v", floor}};
     f.cure = guardCure(s.project, *stage, pack);
     out.push_back(std::move(f));

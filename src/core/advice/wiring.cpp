@@ -3,9 +3,11 @@
 
 #include "advice/words.hpp"
 #include "line/wiring.hpp"
+#include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/build.hpp"
+#include "protect/currents.hpp"
 #include "quantity/slack.hpp"
 
 #include <algorithm>
@@ -16,146 +18,139 @@
 namespace sipper::rules {
 namespace {
 
-constexpr double kFuseFrom = 5; ///< A that a pack can deliver, from which it wants a fuse
+constexpr double kFuseFrom = 5;    ///< A into a short from which cells want a fuse
+constexpr double kHurtsFrom = 20;  ///< A from which it is no longer a note
+constexpr double kStrong = 100;    ///< A that another source gives
+constexpr double kSmallNickel = 3; ///< Ah up to which a nickel cell alone hurts less
 constexpr double kDropShare = 0.03;
-constexpr double kSmallFuse = 0.5; ///< A, the smallest that is proposed
 constexpr double kFuseOhms = 0.01;
 
-/// Amps that the pack may deliver: by its cells' rating; where none is stated, into a short.
-double deliverable(const Pack& pack) {
-    if (pack.cell.maxDischarge)
-        return pack.cell.maxDischarge->value() * pack.parallel;
-    const SourceModel m = sourceModel(Part{pack});
-    return m.ohms > 0 ? m.high / m.ohms : std::numeric_limits<double>::infinity();
-}
-
-bool converts(const Stage& stage) {
-    return active(stage.part) != nullptr;
-}
-
-/// Stages at the pack's own voltage behind `id`: up to the next converter.
-std::vector<std::size_t> sameVoltage(const Project& p, const std::string& id) {
-    return outwards(p, id, [](const Stage& s) { return !converts(s); });
-}
-
-struct Need {
-    double lasting = 0;
-    double burst = 0;
-};
-
-/// What flows out of a stage, lasting and in bursts.
 Need needOf(const Solved& s, std::size_t stage) {
-    Need need;
-    const auto take = [&](const Survey& seen) {
-        const Sighting& most = seen.mostOut[stage];
-        if (most.seen && most.inBurst)
-            need.burst = std::max(need.burst, most.value);
-        else if (most.seen)
-            need.lasting = std::max(need.lasting, most.value);
-        // What it carries when it burns most is a lasting current in any case.
-        need.lasting = std::max(need.lasting, seen.atMostLoss[stage].iOut);
-    };
-    if (s.survey)
-        take(*s.survey);
-    for (const Tether& t : s.tethers)
-        take(t.seen);
-    return need;
+    return sipper::needOf(s.project, stage, s.survey, s.tethers);
 }
 
-/// The least ampacity of the leads that a fuse protects, and the pack's own limit.
-double mostFuse(const Project& p, const std::string& from, const Pack* pack) {
-    double most = pack ? deliverable(*pack) : std::numeric_limits<double>::infinity();
-    for (const std::size_t i : sameVoltage(p, from))
-        if (const auto* wire = std::get_if<Wire>(&p.stages[i].part))
-            most = std::min(most, ampacity(*wire));
-    return most;
+/// Does a fuse stand on every way from this source to the first converter, charger or load?
+bool fusedEverywhere(const Project& p, const std::string& source) {
+    const auto way = [&](const std::string& id) {
+        bool fused = false;
+        for (const Stage* at : wayBack(p, id)) {
+            if (at->id == source)
+                return fused;
+            if (std::holds_alternative<Fuse>(at->part))
+                fused = true;
+            if (converts(*at))
+                fused = false; // only what stands before the first one counts
+        }
+        return true; // another source's
+    };
+    for (const Load& load : p.loads)
+        if (!way(load.id))
+            return false;
+    for (const Stage& stage : p.stages)
+        if (isCharger(stage.part) && !way(stage.id))
+            return false;
+    return true;
+}
+
+/// The fuse for a source, with its cure; the leads are thickened first where no rating fits.
+void proposeFuse(const Solved& s, const Stage& source, double most, Finding& f) {
+    const Need need = needOf(s, stageIndex(s.project, source.id));
+    const double least = leastFuse(need.lasting, need.burst, true);
+    f.numbers["least_a"] = least;
+    if (std::isfinite(most))
+        f.numbers["most_a"] = most;
+    const auto rating = chooseFuse(least, most);
+    if (!rating) {
+        f.says += " No standard rating fits between what is drawn and what leads and cells carry: "
+                  "thicker leads first.";
+        return;
+    }
+    f.numbers["choose_a"] = *rating;
+    f.says += fmt::format(" A fuse of {} at it, by your local rules.", amps(*rating));
+    Stage fuse = freshStage(s.project, Kind::fuse, source.id);
+    fuse.label = fmt::format("Fuse {}", writeExact(*rating, Unit::ampere));
+    auto& part = std::get<Fuse>(fuse.part);
+    part.rating = Amps{*rating};
+    part.speed = FuseSpeed::slow;
+    part.resistance = Ohms{std::min(0.1, kFuseOhms * 10 / *rating)};
+    f.cure = insertCure(fuse, source.id, "Add " + amps(*rating),
+                        "add a fuse of " + writeExact(*rating, Unit::ampere));
+}
+
+Severity gravity(const Pack& pack, double gives) {
+    if (gives < kHurtsFrom)
+        return Severity::note;
+    const bool mild = pack.cell.protectedCell.value_or(false) ||
+                      (isNickel(pack.cell.chemistry) && pack.parallel <= 1 &&
+                       pack.cell.capacity.value() <= kSmallNickel);
+    return mild ? Severity::care : Severity::stop;
 }
 
 } // namespace
 
 void noFuse(const Solved& s, std::vector<Finding>& out) {
-    const Stage* stage = s.project.packStage();
-    if (!stage || s.project.loads.empty())
+    if (s.project.loads.empty())
         return;
-    const Pack& pack = *s.project.pack();
-    const double gives = deliverable(pack);
-    if (gives <= kFuseFrom)
-        return;
-    // Every way from the cells to the first converter or load wants one.
-    const auto fused = [&](const Load& load) {
-        for (const Stage* at : wayBack(s.project, load.id)) {
-            if (at == stage)
-                return false;
-            if (std::holds_alternative<Fuse>(at->part))
-                return true;
-        }
-        return true; // another source's
-    };
-    if (std::all_of(s.project.loads.begin(), s.project.loads.end(), fused))
-        return;
-    const Need need = needOf(s, packIndex(s.project));
-    const double least = leastFuse(need.lasting, need.burst, true);
-    // A tiny one would open at the first charged capacitor.
-    const double most = mostFuse(s.project, stage->id, &pack);
-    const auto rating = chooseFuse(std::max(least, std::min(kSmallFuse, most)), most);
-    Finding f = finding(
-        "no_fuse", Severity::stop, stage->id, "No fuse at the cells",
-        fmt::format("The pack can deliver {}{} into a short, and nothing near it stops that: leads "
-                    "glow and cells vent. A fuse of {} at the cells, by your local rules.",
-                    std::isfinite(gives) ? amps(gives) : "a great deal",
-                    pack.cell.maxDischarge ? " and far more" : "",
-                    rating ? amps(*rating) : "the right size"),
-        {{"deliverable_a", std::isfinite(gives) ? gives : 0}, {"least_a", least}});
-    if (rating) {
-        Stage fuse = freshStage(s.project, Kind::fuse, stage->id);
-        fuse.label = fmt::format("Fuse {}", writeExact(*rating, Unit::ampere));
-        auto& part = std::get<Fuse>(fuse.part);
-        part.rating = Amps{*rating};
-        part.speed = FuseSpeed::slow;
-        part.resistance = Ohms{std::min(0.1, kFuseOhms * 10 / *rating)};
-        f.cure = insertCure(fuse, stage->id, "Add " + amps(*rating),
-                            "add a fuse of " + writeExact(*rating, Unit::ampere));
+    for (const Stage& stage : s.project.stages) {
+        const auto* pack = std::get_if<Pack>(&stage.part);
+        const bool vehicle = std::holds_alternative<Vehicle>(stage.part);
+        if (!isSource(stage.part) || (pack && &stage != s.project.packStage()))
+            continue;
+        const double gives = shortAmps(stage.part);
+        if (!vehicle && gives <= (pack ? kFuseFrom : kStrong))
+            continue;
+        if (!vehicle && !pack && !std::isfinite(gives))
+            continue; // nothing is stated: no reason to shout
+        if (fusedEverywhere(s.project, stage.id))
+            continue;
+        const bool known = std::isfinite(gives);
+        Finding f = finding(
+            "no_fuse", pack ? gravity(*pack, gives) : Severity::stop, stage.id,
+            pack ? "No fuse at the cells" : "No fuse at " + nameOf(stage),
+            fmt::format(
+                "{} can push {} into a short, and nothing near it stops that: leads glow{}.",
+                pack ? "The pack" : nameOf(stage), known ? amps(gives) : "a great deal",
+                pack ? " and cells vent" : ""));
+        if (known)
+            f.numbers["short_a"] = gives;
+        proposeFuse(s, stage, mostFuse(s.project, stage.id, pack), f);
+        out.push_back(std::move(f));
     }
-    out.push_back(std::move(f));
 }
 
 void fuseWindow(const Solved& s, std::vector<Finding>& out) {
-    for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
-        const Stage& stage = s.project.stages[i];
-        const auto* fuse = std::get_if<Fuse>(&stage.part);
-        if (!fuse)
-            continue;
-        const Need need = needOf(s, i);
-        const bool slow = fuse->speed == FuseSpeed::slow;
-        const double least = leastFuse(need.lasting, need.burst, slow);
-        const auto way = wayBack(s.project, stage.id);
-        const bool atPack =
-            std::none_of(way.begin(), way.end(), [](const Stage* w) { return converts(*w); });
-        const double most = mostFuse(s.project, stage.id, atPack ? s.project.pack() : nullptr);
-        const double rating = fuse->rating.value();
-        const bool small = under(rating, least);
-        const bool large = over(rating, most);
+    if (!s.protect)
+        return;
+    for (const FuseWindow& w : s.protect->fuses) {
+        const Stage& stage = *s.project.stage(w.id);
+        const Need need = needOf(s, stageIndex(s.project, w.id));
+        const double rating = std::get<Fuse>(stage.part).rating.value();
+        const bool small = under(rating, w.least);
+        const bool large = w.most && over(rating, *w.most);
         if (!small && !large)
             continue;
-        const auto choose = chooseFuse(least, most);
         Finding f = finding(
-            "fuse_window", Severity::stop, stage.id,
+            "fuse_window", Severity::stop, w.id,
             small ? nameOf(stage) + " opens in normal use" : nameOf(stage) + " protects nothing",
             small ? fmt::format("It is rated for {}; {} flow for good{}, and a fuse carries three "
                                 "quarters of its rating: at least {}.",
                                 amps(rating), amps(need.lasting),
                                 need.burst > 0 ? fmt::format(" and {} in a burst", amps(need.burst))
                                                : "",
-                                amps(least))
+                                amps(w.least))
                   : fmt::format("It is rated for {}, over the {} that the leads behind it and the "
                                 "cells can take: they burn first.",
-                                amps(rating), amps(most)),
-            {{"rating_a", rating}, {"least_a", least}, {"most_a", std::isfinite(most) ? most : 0}});
-        if (choose)
-            f.cure = figureCure(stage, &Fuse::rating, Amps{*choose}, "Use " + amps(*choose),
-                                fmt::format("use {} for {}", amps(*choose), nameOf(stage)));
-        else
+                                amps(rating), amps(*w.most)),
+            {{"rating_a", rating}, {"least_a", w.least}});
+        if (w.most)
+            f.numbers["most_a"] = *w.most;
+        if (w.choose) {
+            f.numbers["choose_a"] = *w.choose;
+            f.cure = figureCure(stage, &Fuse::rating, Amps{*w.choose}, "Use " + amps(*w.choose),
+                                fmt::format("use {} for {}", amps(*w.choose), nameOf(stage)));
+        } else {
             f.says += " No standard rating fits between: thicker leads first.";
+        }
         out.push_back(std::move(f));
     }
 }
@@ -179,8 +174,10 @@ void wireAmpacity(const Solved& s, std::vector<Finding>& out) {
             {{"a", carries}, {"ampacity_a", may}});
         if (const auto area = thickerLead(areaOf(*wire), [&](double a) {
                 return ampacity(a, wire->bundled.value_or(false)) >= carries;
-            }))
+            })) {
+            f.numbers["area_mm2"] = *area;
             f.cure = areaCure(stage, *area);
+        }
         out.push_back(std::move(f));
     }
 }
@@ -254,7 +251,7 @@ void polarity(const Solved& s, std::vector<Finding>& out) {
             centre(feeder->connector) != Polarity::unknown &&
             centre(load.connector) != centre(feeder->connector))
             out.push_back(finding(
-                "polarity", Severity::stop, load.id, nameOf(load) + " would be reversed",
+                "polarity", Severity::care, load.id, nameOf(load) + " would be reversed",
                 fmt::format("The centre of its {} is {}, and that of {} is {}.",
                             load.connector->kind.empty() ? "connector" : load.connector->kind,
                             nameOf(centre(load.connector)), nameOf(*feeder),

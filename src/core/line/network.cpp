@@ -69,6 +69,7 @@ Network::Network(const Project& project, Celsius ambient, const LineScale& scale
                     continue;
                 m_nodes[i].reached = true;
                 m_nodes[i].parent = at;
+                m_nodes[i].children.shunt = m_nodes[i].outShunt;
                 children.stages.push_back(static_cast<std::uint32_t>(i));
                 m_order.push_back(i);
                 next.push_back(i);
@@ -160,7 +161,7 @@ double Network::loadCurrent(const Demand::Draw& draw, double e, double r) {
 }
 
 double Network::sum(const Children& c, const Demand& d, double v) const {
-    double amps = 0;
+    double amps = c.shunt * v;
     for (const std::uint32_t i : c.loads)
         amps += loadCurrent(d.draws[i], v, 0);
     for (const std::uint32_t i : c.stages)
@@ -171,6 +172,14 @@ double Network::sum(const Children& c, const Demand& d, double v) const {
 double Network::branch(const Children& c, const Demand& d, double e, double r, double hint) const {
     if (r == 0)
         return sum(c, d, e);
+    if (c.shunt == 0)
+        return fork(c, d, e, r, hint);
+    const double weaker = 1 + r * c.shunt; // with the shunt, the source is a weaker one (Thevenin)
+    const double amps = fork(c, d, e / weaker, r / weaker, hint);
+    return amps + c.shunt * (e - r * amps) / weaker;
+}
+
+double Network::fork(const Children& c, const Demand& d, double e, double r, double hint) const {
     // Constant currents only shift the voltage; what is left may be one thing, solved in closed
     // form.
     double constant = 0;
@@ -290,10 +299,25 @@ double Network::buckBoostCurrent(const Node& n, double set, double e, double r) 
     return stepUp(n, set, rest, r) + n.quiescent;
 }
 
+/// What a guard that has opened goes on drawing: its own use, and its divider.
+double Network::openCurrent(const Node& n, double e, double r) {
+    return n.quiescent + n.shunt * std::max(0.0, e - r * n.quiescent) / (1 + r * n.shunt);
+}
+
 double Network::stageCurrent(const Node& n, std::size_t index, const Demand& d, double e, double r,
                              double hint) const {
     if (n.open)
-        return n.kind == Way::guard ? n.quiescent : 0;
+        return n.kind == Way::guard ? openCurrent(n, e, r) : 0;
+    if (n.shunt > 0) {
+        const double weaker = 1 + r * n.shunt;
+        const double amps = through(n, index, d, e / weaker, r / weaker, hint);
+        return amps + n.shunt * (e - r * amps) / weaker;
+    }
+    return through(n, index, d, e, r, hint);
+}
+
+double Network::through(const Node& n, std::size_t index, const Demand& d, double e, double r,
+                        double hint) const {
     switch (n.kind) {
     case Way::series:
     case Way::fuse:
@@ -341,12 +365,12 @@ void Network::flowStage(const Node& n, std::size_t index, const Demand& d, doubl
     f = {};
     f.vIn = std::max(0.0, v);
     if (n.open) {
-        f.iIn = n.kind == Way::guard ? n.quiescent : 0;
+        f.iIn = n.kind == Way::guard ? openCurrent(n, f.vIn, 0) : 0;
         darken(n.children, flows);
         return;
     }
     f.iIn = std::isfinite(in) ? in : stageCurrent(n, index, d, v, 0);
-    f.iOut = f.iIn - n.quiescent;
+    f.iOut = f.iIn - n.quiescent - n.shunt * f.vIn;
     const double set = d.atSetPoint[index];
     switch (n.kind) {
     case Way::series:
@@ -397,6 +421,7 @@ void Network::flowStage(const Node& n, std::size_t index, const Demand& d, doubl
     }
     }
     f.vOut = std::max(0.0, f.vOut);
+    f.iOut -= n.children.shunt * f.vOut; // a divider's share is the part's own loss
     flow(n.children, d, f.vOut, f.iOut, flows);
 }
 

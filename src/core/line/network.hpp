@@ -114,6 +114,7 @@ class Network {
     struct Children {
         std::vector<std::uint32_t> stages;
         std::vector<std::uint32_t> loads;
+        double shunt = 0; ///< 1/ohm from here to ground
     };
     struct Node : Physics {
         explicit Node(const Physics& physics) : Physics(physics) {}
@@ -124,9 +125,15 @@ class Network {
     };
     [[nodiscard]] double branch(const Children& c, const Demand& d, double e, double r,
                                 double hint = 0) const;
+    /// The same without the shunt.
+    [[nodiscard]] double fork(const Children& c, const Demand& d, double e, double r,
+                              double hint) const;
     [[nodiscard]] double sum(const Children& c, const Demand& d, double v) const;
     [[nodiscard]] double stageCurrent(const Node& n, std::size_t index, const Demand& d, double e,
                                       double r, double hint = 0) const;
+    /// The same without what it takes across its input.
+    [[nodiscard]] double through(const Node& n, std::size_t index, const Demand& d, double e,
+                                 double r, double hint) const;
     [[nodiscard]] double linearCurrent(const Node& n, double set, const Demand& d, double e,
                                        double r) const;
     [[nodiscard]] double buckCurrent(const Node& n, double set, const Demand& d, double e,
@@ -137,6 +144,7 @@ class Network {
     static double stepDown(const Node& n, double out, double e, double r);
     static double stepUp(const Node& n, double out, double e, double r);
     static double loadCurrent(const Demand::Draw& draw, double e, double r);
+    static double openCurrent(const Node& n, double e, double r);
     void darken(const Children& c, Flows& flows) const;
     /// `through` and `in`: the current that comes, where it is known; else not a number.
     void flow(const Children& c, const Demand& d, double v, double through, Flows& flows) const;

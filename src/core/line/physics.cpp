@@ -9,6 +9,11 @@ namespace {
 constexpr double kCopper20 = 1.724e-8; ///< ohm m (IEC 60028)
 constexpr double kCopperPerK = 0.00393;
 
+/// What a divider takes, in 1/ohm; 0 without one.
+double acrossOf(const SetByDivider& d) {
+    return d.upper && d.lower ? 1 / (d.upper->value() + d.lower->value()) : 0;
+}
+
 /// One function a kind; no template and no default, so that a new kind must say what it does.
 struct Compiler {
     Celsius ambient;
@@ -26,6 +31,7 @@ struct Compiler {
         n.quiescent = plain(p.quiescent);
         n.resistance = plain(p.resistance);
         n.trip = plain(p.maxCurrent);
+        n.shunt = acrossOf(p);
         return n;
     }
     Physics operator()(const Fuse& p) const {
@@ -41,10 +47,13 @@ struct Compiler {
     Physics operator()(const IdealDiode& p) const { return series(plain(p.resistance)); }
     Physics operator()(const Filter& p) const { return series(plain(p.resistance)); }
     /// Nothing in the way; its leakage is drawn always.
-    Physics operator()(const Capacitor& p) const {
-        Physics n;
-        n.kind = Way::guard; // a way with a draw of its own
-        n.quiescent = plain(p.leakage);
+    Physics operator()(const Capacitor& p) const { return drawing(plain(p.leakage)); }
+    /// At rest: what they do in a fault is protect/faults.
+    Physics operator()(const Crowbar& p) const { return drawing(plain(p.leakage)); }
+    Physics operator()(const Clamp& p) const { return drawing(plain(p.leakage)); }
+    Physics operator()(const Watch& p) const {
+        Physics n = drawing(0);
+        n.shunt = 1 / (p.upper.value() + p.lower.value());
         return n;
     }
     Physics operator()(const Select& p) const { return series(plain(p.resistance), plain(p.drop)); }
@@ -60,6 +69,7 @@ struct Compiler {
             n.dropout = plain(p.dropout);
         n.outputLimit = plain(p.outputLimit);
         n.powerLimit = plain(p.powerLimit);
+        n.outShunt = acrossOf(p);
         return n;
     }
     Physics operator()(const Switcher& p) const {
@@ -78,10 +88,18 @@ struct Compiler {
         n.powerLimit = plain(p.powerLimit);
         n.switchLimit = plain(p.switchLimit);
         n.holds = p.holdsWhenAbove.value_or(false);
+        n.outShunt = acrossOf(p);
         return n;
     }
 
   private:
+    /// A way with a draw of its own.
+    static Physics drawing(double amps) {
+        Physics n;
+        n.kind = Way::guard;
+        n.quiescent = amps;
+        return n;
+    }
     static Physics series(double ohms, double drop = 0) {
         Physics n;
         n.resistance = ohms;

@@ -30,7 +30,9 @@ struct Physics {
     double outputLimit = 0;
     double powerLimit = 0;
     double switchLimit = 0;
-    double trip = 0; ///< guard trip or fuse rating
+    double trip = 0;     ///< guard trip or fuse rating
+    double shunt = 0;    ///< 1/ohm across the input: a guard's divider, a battery watch
+    double outShunt = 0; ///< 1/ohm across the output: the divider of a regulator's set-point
 };
 
 /// The part's physics at an ambient (it warms leads), its converter losses times `lossScale`. A

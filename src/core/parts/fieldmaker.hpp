@@ -111,6 +111,25 @@ Field<T> off(Field<T> f) {
     return preset(std::move(f), false);
 }
 
+/// The resistors that set a threshold or a set-point.
+template <class P>
+std::vector<Field<P>> dividerFields() {
+    return {
+        within(field<P, &P::reference>("reference_v", "Reference",
+                                       "What the part compares its divider's tap with, in V"),
+               {0, 100, true}),
+        within(field<P, &P::upper>("divider_upper_ohm", "Upper resistor",
+                                   "From what is measured to the tap, in ohm"),
+               {0, 1e9, true}),
+        within(field<P, &P::lower>("divider_lower_ohm", "Lower resistor",
+                                   "From the tap to ground, in ohm"),
+               {0, 1e9, true}),
+        within(field<P, &P::feedback>("divider_feedback_ohm", "Feedback resistor",
+                                      "From the output back to the tap, for hysteresis, in ohm"),
+               {0, 1e9, true}),
+    };
+}
+
 template <class T>
 std::vector<Field<T>> joined(std::initializer_list<std::vector<Field<T>>> lists) {
     std::vector<Field<T>> all;

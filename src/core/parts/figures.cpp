@@ -97,7 +97,7 @@ double maxPartOf(const Part& part) {
 
 double endStopOf(const Part& part) {
     const ActivePart* a = active(part);
-    return a ? plain(a->setMax) : 0;
+    return !a ? 0 : a->setMax ? a->setMax->value() : plain(a->adjustMax);
 }
 
 bool hasFan(const Part& part) {

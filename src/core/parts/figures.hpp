@@ -35,7 +35,7 @@ template <class Q>
 [[nodiscard]] double startMinOf(const Part& part);
 /// Degrees Celsius that the part may reach; 0 where nothing is said.
 [[nodiscard]] double maxPartOf(const Part& part);
-/// V at the end stop of its trimmer: `set_max_v`; 0 where nothing is said.
+/// V at the end stop of its trimmer: `set_max_v`, else `adjust_max_v`; 0 where nothing is said.
 [[nodiscard]] double endStopOf(const Part& part);
 [[nodiscard]] bool hasFan(const Part& part);
 /// K per W of loss, with the fan's share where it has one (rule of thumb: 0.45); 0 where nothing

@@ -86,6 +86,29 @@ Part freshCapacitor() {
     return p;
 }
 
+Part freshCrowbar() {
+    Crowbar p;
+    p.trips = Volts{6};
+    p.leakage = Amps{2e-6};
+    p.maxCurrent = Amps{12};
+    return p;
+}
+
+Part freshClamp() {
+    Clamp p;
+    p.holds = Volts{6};
+    p.leakage = Amps{5e-6};
+    p.maxPower = Watts{1};
+    return p;
+}
+
+Part freshWatch() {
+    Watch p;
+    p.upper = Ohms{1e6};
+    p.lower = Ohms{330e3};
+    return p;
+}
+
 Part freshSelect() {
     Select p;
     p.resistance = Ohms{0.03};
@@ -162,6 +185,15 @@ constexpr std::array kTable{
     KindFacts{Kind::capacitor, "capacitor", "capacitor", "Path", "Capacitor", pill, Section::paths,
               Trade::capacitor, LossRule::series, Offer::inLine, false, false, false,
               freshCapacitor},
+    KindFacts{Kind::crowbar, "crowbar", "crowbar", "Path", "Crowbar (fires over a voltage)", pill,
+              Section::guards, Trade::shunt, LossRule::series, Offer::inLine, false, false, false,
+              freshCrowbar},
+    KindFacts{Kind::clamp, "clamp", "clamp", "Path", "Clamp (holds a voltage)", pill,
+              Section::guards, Trade::shunt, LossRule::series, Offer::inLine, false, false, false,
+              freshClamp},
+    KindFacts{Kind::watch, "watch", "battery watch", "Path", "Battery watch (divider)", pill,
+              Section::paths, Trade::watch, LossRule::series, Offer::inLine, false, false, false,
+              freshWatch},
     KindFacts{Kind::select, "select", "source selector", "Path", "Selector", pill, Section::paths,
               Trade::select, LossRule::series, Offer::none, false, false, true, freshSelect},
     KindFacts{Kind::linear, "linear", "linear regulator", "Regulators", "Linear regulator", card,
@@ -207,24 +239,31 @@ const KindFacts& factsOf(Kind kind) {
 }
 
 Kind kindOf(const Part& part) {
-    return std::visit(
-        Overloaded{
-            [](const Pack&) { return Kind::pack; }, [](const Adapter&) { return Kind::adapter; },
-            [](const Usb&) { return Kind::usb; }, [](const Vehicle&) { return Kind::vehicle; },
-            [](const Panel&) { return Kind::panel; }, [](const Guard&) { return Kind::guard; },
-            [](const Fuse&) { return Kind::fuse; }, [](const Switch&) { return Kind::switchgear; },
-            [](const Wire&) { return Kind::wire; }, [](const Diode&) { return Kind::diode; },
-            [](const IdealDiode&) { return Kind::idealDiode; },
-            [](const Filter&) { return Kind::filter; },
-            [](const Capacitor&) { return Kind::capacitor; },
-            [](const Select&) { return Kind::select; }, [](const Linear&) { return Kind::linear; },
-            [](const Switcher& s) {
-                return s.topology == Topology::buck    ? Kind::buck
-                       : s.topology == Topology::boost ? Kind::boost
-                                                       : Kind::buckBoost;
-            },
-            [](const Charger&) { return Kind::charger; }},
-        part);
+    return std::visit(Overloaded{[](const Pack&) { return Kind::pack; },
+                                 [](const Adapter&) { return Kind::adapter; },
+                                 [](const Usb&) { return Kind::usb; },
+                                 [](const Vehicle&) { return Kind::vehicle; },
+                                 [](const Panel&) { return Kind::panel; },
+                                 [](const Guard&) { return Kind::guard; },
+                                 [](const Fuse&) { return Kind::fuse; },
+                                 [](const Switch&) { return Kind::switchgear; },
+                                 [](const Wire&) { return Kind::wire; },
+                                 [](const Diode&) { return Kind::diode; },
+                                 [](const IdealDiode&) { return Kind::idealDiode; },
+                                 [](const Filter&) { return Kind::filter; },
+                                 [](const Capacitor&) { return Kind::capacitor; },
+                                 [](const Crowbar&) { return Kind::crowbar; },
+                                 [](const Clamp&) { return Kind::clamp; },
+                                 [](const Watch&) { return Kind::watch; },
+                                 [](const Select&) { return Kind::select; },
+                                 [](const Linear&) { return Kind::linear; },
+                                 [](const Switcher& s) {
+                                     return s.topology == Topology::buck    ? Kind::buck
+                                            : s.topology == Topology::boost ? Kind::boost
+                                                                            : Kind::buckBoost;
+                                 },
+                                 [](const Charger&) { return Kind::charger; }},
+                      part);
 }
 
 const KindFacts& kindFacts(const Part& part) {

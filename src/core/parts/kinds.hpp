@@ -24,6 +24,9 @@ enum class Kind {
     idealDiode,
     filter,
     capacitor,
+    crowbar,
+    clamp,
+    watch,
     select,
     linear,
     buck,
@@ -51,6 +54,8 @@ enum class Trade {
     oneWay,
     filter,
     capacitor,
+    shunt,
+    watch,
     select,
     regulator,
     charger

@@ -65,6 +65,7 @@ struct Load {
     std::optional<bool> critical;
     std::optional<bool> noiseSensitive;
     std::optional<bool> resetProne;
+    std::optional<bool> precious; ///< worth protecting from one fault
     std::optional<Farads> inputCap;
     std::optional<double> price;
     std::optional<Grams> mass;

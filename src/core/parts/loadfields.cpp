@@ -72,6 +72,7 @@ std::span<const Field<Load>> fieldsOf<Load>() {
         off(field<Load, &Load::noiseSensitive>("noise_sensitive", "Noise matters",
                                                "Switching noise disturbs it")),
         field<Load, &Load::resetProne>("reset_prone", "Resets", "A short dip makes it start again"),
+        field<Load, &Load::precious>("precious", "Precious", "Worth protecting from one fault"),
         field<Load, &Load::inputCap>("input_cap_f", "Input capacitor", "At its input, in F"),
         field<Load, &Load::price>("price", "Price", "Price of the load", Unit::money),
         field<Load, &Load::mass>("mass_g", "Mass", "Mass of the load, in g"),

@@ -20,6 +20,7 @@ SIPPER_NAMES(Chemistry, "lithium-nickel-cobalt", "lithium-cobalt", "lithium-mang
 SIPPER_NAMES(Basis, "measured", "data_sheet", "guess")
 SIPPER_NAMES(Topology, "linear", "buck", "boost", "buck_boost", "direct")
 SIPPER_NAMES(FuseSpeed, "fast", "slow")
+SIPPER_NAMES(FuseForm, "glass", "blade", "resettable")
 SIPPER_NAMES(DropoutKind, "bipolar", "fet")
 SIPPER_NAMES(BeyondLimit, "hiccup", "hold", "fold", "latch")
 SIPPER_NAMES(Origin, "new", "salvaged")

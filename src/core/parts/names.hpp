@@ -31,6 +31,8 @@ enum class Basis { measured, dataSheet, guess };
 /// `direct`: a charger that is no more than a diode and a resistor.
 enum class Topology { linear, buck, boost, buckBoost, direct };
 enum class FuseSpeed { fast, slow };
+/// How a fuse is built; one that resets itself limits, and closes again when it has cooled.
+enum class FuseForm { glass, blade, resettable };
 enum class DropoutKind { bipolar, fet };
 enum class BeyondLimit { hiccup, hold, fold, latch };
 enum class Origin { fresh, salvaged };

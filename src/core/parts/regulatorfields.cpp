@@ -78,7 +78,8 @@ std::span<const Field<Linear>> fieldsOf<Linear>() {
                                               "Output current limit, in A"),
           field<Linear, &Linear::powerLimit>("power_limit_w", "Power limit",
                                              "Output power limit, in W")},
-         activeFields<Linear>()});
+         activeFields<Linear>(),
+         dividerFields<Linear>()});
     return fields;
 }
 
@@ -97,7 +98,8 @@ std::span<const Field<Switcher>> fieldsOf<Switcher>() {
           off(field<Switcher, &Switcher::holdsWhenAbove>(
               "holds_when_above", "Holds when above",
               "A boost that burns the difference when its input is above the set-point"))},
-         activeFields<Switcher>()});
+         activeFields<Switcher>(),
+         dividerFields<Switcher>()});
     return fields;
 }
 
@@ -151,7 +153,8 @@ std::span<const Field<Charger>> fieldsOf<Charger>() {
           field<Charger, &Charger::switchLimit>("switch_limit_a", "Switch limit", "In A"),
           off(field<Charger, &Charger::holdsWhenAbove>("holds_when_above", "Holds when above",
                                                        "Burns the difference"))},
-         activeFields<Charger>()});
+         activeFields<Charger>(),
+         dividerFields<Charger>()});
     return fields;
 }
 

@@ -57,20 +57,20 @@ std::span<const Field<Panel>> fieldsOf<Panel>() {
 }
 template <>
 std::span<const Field<Guard>> fieldsOf<Guard>() {
-    static const std::vector<Field<Guard>> fields{
-        required(field<Guard, &Guard::cutoff>("cutoff_v", "Cuts off at",
-                                              "Input voltage at which it opens, in V")),
-        field<Guard, &Guard::reconnect>("reconnect_v", "Reconnects at",
-                                        "Input voltage at which it closes again, in V"),
-        zero(field<Guard, &Guard::delay>("delay_s", "Delay",
-                                         "How long the input must be low before it opens, in s")),
-        zero(field<Guard, &Guard::resistance>("resistance_ohm", "Resistance",
-                                              "When closed, in ohm")),
-        zero(field<Guard, &Guard::quiescent>("quiescent_a", "Own use",
-                                             "What it draws itself, in A")),
-        field<Guard, &Guard::maxCurrent>("max_current_a", "Trips at",
-                                         "Current at which it trips, in A"),
-    };
+    static const std::vector<Field<Guard>> fields = joined<Guard>(
+        {{required(field<Guard, &Guard::cutoff>("cutoff_v", "Cuts off at",
+                                                "Input voltage at which it opens, in V")),
+          field<Guard, &Guard::reconnect>("reconnect_v", "Reconnects at",
+                                          "Input voltage at which it closes again, in V"),
+          zero(field<Guard, &Guard::delay>("delay_s", "Delay",
+                                           "How long the input must be low before it opens, in s")),
+          zero(field<Guard, &Guard::resistance>("resistance_ohm", "Resistance",
+                                                "When closed, in ohm")),
+          zero(field<Guard, &Guard::quiescent>("quiescent_a", "Own use",
+                                               "What it draws itself, in A")),
+          field<Guard, &Guard::maxCurrent>("max_current_a", "Trips at",
+                                           "Current at which it trips, in A")},
+         dividerFields<Guard>()});
     return fields;
 }
 template <>
@@ -81,6 +81,10 @@ std::span<const Field<Fuse>> fieldsOf<Fuse>() {
         field<Fuse, &Fuse::speed>("speed", "Speed", "Fast or slow"),
         zero(field<Fuse, &Fuse::resistance>("resistance_ohm", "Resistance", "When cold, in ohm")),
         field<Fuse, &Fuse::ratedVoltage>("rating_v", "Voltage rating", "Rated voltage, in V"),
+        field<Fuse, &Fuse::form>("form", "Form", "Glass, blade, or one that resets itself"),
+        within(field<Fuse, &Fuse::melts>("i2t_a2s", "Melts at",
+                                         "Its I²t: what a burst may not reach, in A²s", Unit::none),
+               {0, 1e6, true}),
     };
     return fields;
 }
@@ -141,6 +145,45 @@ std::span<const Field<Capacitor>> fieldsOf<Capacitor>() {
                                                    "What it always draws, in A")),
         field<Capacitor, &Capacitor::ratedVoltage>("rating_v", "Voltage rating",
                                                    "Voltage that it survives, in V"),
+    };
+    return fields;
+}
+template <>
+std::span<const Field<Crowbar>> fieldsOf<Crowbar>() {
+    static const std::vector<Field<Crowbar>> fields{
+        required(within(field<Crowbar, &Crowbar::trips>("trip_v", "Fires at",
+                                                        "Voltage over which it fires, in V"),
+                        {0, 1000, true})),
+        zero(field<Crowbar, &Crowbar::leakage>("leakage_a", "Leakage",
+                                               "What it always draws, in A")),
+        field<Crowbar, &Crowbar::maxCurrent>("max_current_a", "Carries",
+                                             "Until the fuse has opened, in A"),
+    };
+    return fields;
+}
+template <>
+std::span<const Field<Clamp>> fieldsOf<Clamp>() {
+    static const std::vector<Field<Clamp>> fields{
+        required(within(
+            field<Clamp, &Clamp::holds>("clamp_v", "Holds at", "Voltage that it lets stand, in V"),
+            {0, 1000, true})),
+        zero(field<Clamp, &Clamp::leakage>("leakage_a", "Leakage", "What it always draws, in A")),
+        field<Clamp, &Clamp::maxPower>("max_power_w", "Burns at most", "For good, in W"),
+    };
+    return fields;
+}
+template <>
+std::span<const Field<Watch>> fieldsOf<Watch>() {
+    static const std::vector<Field<Watch>> fields{
+        required(within(field<Watch, &Watch::upper>("upper_ohm", "Upper resistor",
+                                                    "From the line to the tap, in ohm"),
+                        {0, 1e9, true})),
+        required(within(field<Watch, &Watch::lower>("lower_ohm", "Lower resistor",
+                                                    "From the tap to ground, in ohm"),
+                        {0, 1e9, true})),
+        within(field<Watch, &Watch::fullScale>("full_scale_v", "Full scale",
+                                               "Of the input that reads the tap, in V"),
+               {0, 100, true}),
     };
     return fields;
 }

@@ -10,8 +10,18 @@
 
 namespace sipper {
 
+/// The resistors that set a threshold or a set-point (design: dividers): `reference` at the tap
+/// between `upper` and `lower`; `feedback` from the output back to the tap adds hysteresis.
+struct SetByDivider {
+    std::optional<Volts> reference;
+    std::optional<Ohms> upper;
+    std::optional<Ohms> lower;
+    std::optional<Ohms> feedback;
+    bool operator==(const SetByDivider&) const = default;
+};
+
 /// What every regulator and charger has besides its own figures.
-struct ActivePart {
+struct ActivePart : SetByDivider {
     std::optional<Volts> inputMin;
     std::optional<Volts> inputNeverAbove;
     std::optional<Volts> startMin; ///< to start at all, where that is more than to go on
@@ -55,7 +65,7 @@ struct Panel {
     std::optional<double> countParallel;
     bool operator==(const Panel&) const = default;
 };
-struct Guard {
+struct Guard : SetByDivider {
     Volts cutoff{0};
     std::optional<Volts> reconnect;
     std::optional<Seconds> delay;
@@ -69,6 +79,8 @@ struct Fuse {
     std::optional<FuseSpeed> speed;
     std::optional<Ohms> resistance;
     std::optional<Volts> ratedVoltage;
+    std::optional<FuseForm> form;
+    std::optional<double> melts; ///< A2s that melt it (its I2t)
     bool operator==(const Fuse&) const = default;
 };
 struct Switch {
@@ -105,6 +117,28 @@ struct Capacitor {
     std::optional<Amps> leakage;
     std::optional<Volts> ratedVoltage;
     bool operator==(const Capacitor&) const = default;
+};
+/// A thyristor across the line that fires where its volts pass the trip, pulls the line down and
+/// leaves the rest to the fuse before it.
+struct Crowbar {
+    Volts trips{0};
+    std::optional<Amps> leakage;
+    std::optional<Amps> maxCurrent; ///< that it carries until the fuse has opened
+    bool operator==(const Crowbar&) const = default;
+};
+/// A diode across the line that holds its volts at `holds`, and conducts when they are reversed.
+struct Clamp {
+    Volts holds{0};
+    std::optional<Amps> leakage;
+    std::optional<Watts> maxPower; ///< that it can burn for good
+    bool operator==(const Clamp&) const = default;
+};
+/// Two resistors across the line at whose tap a converter input reads the battery.
+struct Watch {
+    Ohms upper{0};
+    Ohms lower{0};
+    std::optional<Volts> fullScale; ///< of the input that reads it
+    bool operator==(const Watch&) const = default;
 };
 struct Select {
     std::optional<Volts> drop;
@@ -175,8 +209,9 @@ struct Charger : ActivePart {
     bool operator==(const Charger&) const = default;
 };
 
-using Part = std::variant<Pack, Adapter, Usb, Vehicle, Panel, Guard, Fuse, Switch, Wire, Diode,
-                          IdealDiode, Filter, Capacitor, Select, Linear, Switcher, Charger>;
+using Part =
+    std::variant<Pack, Adapter, Usb, Vehicle, Panel, Guard, Fuse, Switch, Wire, Diode, IdealDiode,
+                 Filter, Capacitor, Crowbar, Clamp, Watch, Select, Linear, Switcher, Charger>;
 
 struct Connector {
     std::string kind;

@@ -19,21 +19,6 @@ constexpr double kDepthExponent = 1.3; ///< of the rule
 constexpr double kLeftByDoubling = 2.0 / 3;
 constexpr double kTopLithium = 4.0; ///< V: a chemistry that is full over this wears by its top
 
-/// Charge at which the resting pack gives `volts`; clamped to 0 and 1.
-double chargeAt(const PackModel& model, double volts) {
-    const auto over = [&](double charge) {
-        return model.series * model.openCircuitAt(charge) - volts;
-    };
-    if (over(0) >= 0)
-        return 0;
-    if (over(1) <= 0)
-        return 1;
-    std::uintmax_t rounds = 60;
-    const auto found = boost::math::tools::toms748_solve(
-        over, 0.0, 1.0, boost::math::tools::eps_tolerance<double>(30), rounds);
-    return (found.first + found.second) / 2;
-}
-
 const Stage* firstGuard(const Project& p) {
     const Network network(p, p.brief.air().usual());
     for (const std::size_t i : network.order())
@@ -57,6 +42,20 @@ double idleAmps(const Project& p, const PackModel& model, double charge, const S
 }
 
 } // namespace
+
+double chargeAtRest(const PackModel& model, double volts) {
+    const auto over = [&](double charge) {
+        return model.series * model.openCircuitAt(charge) - volts;
+    };
+    if (over(0) >= 0)
+        return 0;
+    if (over(1) <= 0)
+        return 1;
+    std::uintmax_t rounds = 60;
+    const auto found = boost::math::tools::toms748_solve(
+        over, 0.0, 1.0, boost::math::tools::eps_tolerance<double>(30), rounds);
+    return (found.first + found.second) / 2;
+}
 
 double switchedOffAmps(const Project& p) {
     return idleAmps(p, PackModel(*p.pack(), p.brief.air().usual()), 0.5, nullptr);
@@ -85,12 +84,12 @@ std::optional<Shelf> shelfOf(const Project& p, double startsDownTo) {
     double opensAt = 0;
     if (guard) {
         shelf.guard = guard->id;
-        opensAt = chargeAt(model, std::get<Guard>(guard->part).cutoff.value());
+        opensAt = chargeAtRest(model, std::get<Guard>(guard->part).cutoff.value());
         shelf.opens = months(1 - opensAt, shelf.offAmps);
         shelf.openAmps = idleAmps(p, model, opensAt, guard);
     }
     if (const double floor = ruinVolts(pack); floor > 0) {
-        const double ruined = chargeAt(model, floor);
+        const double ruined = chargeAtRest(model, floor);
         shelf.ruin = guard && ruined < opensAt
                          ? *shelf.opens + months(opensAt - ruined, shelf.openAmps)
                          : months(1 - ruined, shelf.offAmps);

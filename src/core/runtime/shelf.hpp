@@ -5,6 +5,9 @@
 
 namespace sipper {
 
+/// Charge (0–1) at which the resting pack gives `volts`; clamped.
+[[nodiscard]] double chargeAtRest(const PackModel& model, double volts);
+
 /// What the pack gives with every load off and every switch open: own use of what can't be switched
 /// off, and leakage, in amps at half charge. Not a number on a collapse.
 [[nodiscard]] double switchedOffAmps(const Project& project);

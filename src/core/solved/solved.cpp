@@ -12,11 +12,12 @@ Quick quickOf(const Project& project) {
     q.budget = budgetOf(project);
     q.envelope = envelopes(project, q.runtime, q.budget);
     q.worth = worthOf(project, q.runtime);
-    Looked looked = lookAt(project);
+    Looked looked = lookAt(project, q.runtime);
     q.findings = advise(solved(project, q.runtime, std::nullopt, looked));
     q.survey = std::move(looked.survey);
     q.tethers = std::move(looked.tethers);
     q.charges = std::move(looked.charges);
+    q.protect = std::make_shared<const ProtectLook>(std::move(looked.protect));
     if (q.survey)
         q.shelf = shelfOf(project, q.survey->stopCharge);
     q.cycles = cycleLife(project, q.runtime);
@@ -38,7 +39,7 @@ std::shared_ptr<const Deep> deepOf(const Project& project, const Quick& quick,
     if (depth.findings)
         deep->findings =
             advise({project, quick.runtime, deep->range, quick.survey ? &*quick.survey : nullptr,
-                    quick.tethers, quick.charges, deep->sun.get()});
+                    quick.tethers, quick.charges, deep->sun.get(), quick.protect.get()});
     if (depth.gains)
         weighCures(project, quick.runtime, deep->findings, stop);
     if (depth.schools && !stop.stop_requested())

@@ -27,7 +27,8 @@ struct Quick {
     std::optional<Shelf> shelf;
     std::optional<CycleLife> cycles;
     std::vector<ChargeLook> charges; ///< a refill by each charger
-    std::vector<Finding> findings;   ///< without what only the range tells, and without gains
+    std::shared_ptr<const ProtectLook> protect;
+    std::vector<Finding> findings; ///< without what only the range tells, and without gains
 
     /// The refill that people mean: by the first charger; null without one.
     [[nodiscard]] const Charge* refill() const {

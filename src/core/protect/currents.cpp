@@ -1,0 +1,326 @@
+#include "protect/currents.hpp"
+
+#include "line/sources.hpp"
+#include "line/unloaded.hpp"
+#include "line/wiring.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
+#include "project/tree.hpp"
+#include "quantity/slack.hpp"
+#include "quantity/write.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
+#include <limits>
+
+namespace sipper {
+namespace {
+
+constexpr double kInfinite = std::numeric_limits<double>::infinity();
+constexpr double kPulseShare = 0.3;      ///< of its I2t that a fuse stands again and again
+constexpr double kResetHoldsAt40 = 0.83; ///< of its rating that a resettable one holds when warm
+
+/// What is usual for a form of fuse: ratings, volts of direct current, what it drops at its
+/// rating, and its I2t as a multiple of the rating squared.
+struct Form {
+    FuseForm form;
+    FuseSpeed speed;
+    double least, most;  ///< A
+    double volts;        ///< V
+    double dropAtRating; ///< V
+    double melts;        ///< s; 0: it has none
+    std::string_view says;
+};
+constexpr std::array kForms{
+    Form{FuseForm::glass, FuseSpeed::fast, 0.1, 10, 60, 0.12, 0.02,
+         "for electronics; look for its rating for direct current"},
+    Form{FuseForm::glass, FuseSpeed::slow, 0.1, 10, 60, 0.10, 0.6,
+         "rides through starts and bursts"},
+    Form{FuseForm::blade, FuseSpeed::fast, 1, 40, 32, 0.09, 0.25,
+         "for packs and vehicles, with a holder that takes thick leads"},
+    Form{FuseForm::resettable, FuseSpeed::slow, 0.1, 9, 30, 0.15, 0,
+         "closes again when it has cooled; slow, and a warm place lowers it"},
+};
+
+double limitOf(const Part& part) {
+    const OutputLimits limits = limitsOf(part);
+    double amps = kInfinite;
+    for (const double a : {limits.amps, limits.rated})
+        if (a > 0)
+            amps = std::min(amps, a);
+    const double set = plain(setPointOf(part));
+    if (limits.watts > 0 && set > 0)
+        amps = std::min(amps, limits.watts / set);
+    return amps;
+}
+
+/// What begins the stretch that a stage lies on: the nearest converter or source on the way back.
+const Stage* beginOf(const Project& p, const std::string& id) {
+    const auto way = wayBack(p, id);
+    for (const Stage* s : way)
+        if (converts(*s) || isSource(s->part))
+            return s;
+    return nullptr;
+}
+
+const Stage* fuseOn(const Project& p, const std::string& id) {
+    for (const Stage* s : wayBack(p, id)) {
+        if (std::holds_alternative<Fuse>(s->part))
+            return s;
+        if (converts(*s))
+            break;
+    }
+    return nullptr;
+}
+
+/// What the stretch from `id` leads to: the next converter or load, by name.
+std::string endName(const Project& p, const std::string& id) {
+    const std::set<std::string> down = behind(p, id);
+    for (const Stage& s : p.stages)
+        if (s.id != id && converts(s) && down.contains(s.id))
+            return nameOf(s);
+    for (const Load& l : p.loads)
+        if (down.contains(l.fedBy))
+            return nameOf(l);
+    return "nothing";
+}
+
+void judge(const Stage& begin, Stretch& s) {
+    const bool converter = converts(begin);
+    s.atSource = !converter;
+    if (converter) {
+        const double limit = limitOf(begin.part);
+        if (std::isfinite(limit))
+            s.source = limit;
+        s.shortCircuit = limit;
+    } else {
+        if (const auto* pack = std::get_if<Pack>(&begin.part))
+            s.source = packLimit(*pack);
+        else if (const double limit = sourceModel(begin.part).limit; limit > 0)
+            s.source = limit;
+        s.shortCircuit = shortAmps(begin.part);
+    }
+    const double may = s.lead.value_or(kInfinite);
+    const bool fused = s.fuse && !over(*s.fuse, may);
+    const bool fromPack = isPack(begin.part);
+    if (fused)
+        s.first = GivesWay::fuse;
+    else if (!fromPack && s.source && !over(*s.source, may))
+        s.first = GivesWay::source;
+    else if (s.lead && over(s.shortCircuit, may))
+        s.first = GivesWay::lead;
+    else if (s.lead)
+        s.first = GivesWay::source;
+    else if (fromPack)
+        s.first = GivesWay::cells;
+    s.needsFuse = !s.fuse && s.atSource && over(s.shortCircuit, may) && s.first != GivesWay::source;
+}
+
+} // namespace
+
+Need needOf(const Project& p, std::size_t stage, const Survey* survey,
+            std::span<const Tether> tethers) {
+    Need need;
+    const auto take = [&](const Survey& seen) {
+        const Sighting& most =
+            isSource(p.stages[stage].part) && seen.mostPack.seen && stage == packIndex(p)
+                ? seen.mostPack
+                : seen.mostOut[stage];
+        if (most.seen && most.inBurst)
+            need.burst = std::max(need.burst, most.value);
+        else if (most.seen)
+            need.lasting = std::max(need.lasting, most.value);
+        // What it carries when it burns most is a lasting current in any case.
+        need.lasting = std::max(need.lasting, seen.atMostLoss[stage].iOut);
+    };
+    if (survey)
+        take(*survey);
+    for (const Tether& t : tethers)
+        take(t.seen);
+    // A source has no loss of its own to tell a lasting current by: what hangs on it does.
+    if (isSource(p.stages[stage].part)) {
+        double behindIt = 0;
+        for (std::size_t i = 0; i < p.stages.size(); ++i)
+            if (!p.stages[i].fedBy.empty() && p.stages[i].fedBy.front() == p.stages[stage].id &&
+                !isCharger(p.stages[i].part)) {
+                if (survey)
+                    behindIt += survey->atMostLoss[i].iIn;
+            }
+        need.lasting = std::max(need.lasting, behindIt);
+    }
+    const std::set<std::string> down = behind(p, p.stages[stage].id);
+    for (const Load& load : p.loads)
+        if (down.contains(load.fedBy))
+            for (const Draw& d : load.draws)
+                if (d.burst)
+                    need.seconds = std::max(need.seconds, plain(d.burstTime));
+    return need;
+}
+
+std::optional<double> packLimit(const Pack& pack) {
+    return pack.cell.maxDischarge ? std::optional(pack.cell.maxDischarge->value() * pack.parallel)
+                                  : std::nullopt;
+}
+
+double shortAmps(const Part& source) {
+    const SourceModel m = sourceModel(source);
+    if (!isPack(source) && m.limit > 0)
+        return m.limit;
+    return m.ohms > 0 ? m.high / m.ohms : kInfinite;
+}
+
+bool converts(const Stage& stage) {
+    return active(stage.part) != nullptr;
+}
+
+std::vector<std::size_t> sameVoltage(const Project& p, const std::string& id) {
+    return outwards(p, id, [](const Stage& s) { return !converts(s); });
+}
+
+double mostFuse(const Project& p, const std::string& from, const Pack* pack) {
+    double most = pack ? packLimit(*pack).value_or(shortAmps(Part{*pack})) : kInfinite;
+    for (const std::size_t i : sameVoltage(p, from))
+        if (const auto* wire = std::get_if<Wire>(&p.stages[i].part))
+            most = std::min(most, ampacity(*wire));
+    return most;
+}
+
+std::vector<FuseWindow> fuseWindows(const Project& p, const Survey* survey,
+                                    std::span<const Tether> tethers) {
+    std::vector<FuseWindow> windows;
+    for (std::size_t i = 0; i < p.stages.size(); ++i) {
+        const Stage& stage = p.stages[i];
+        const auto* fuse = std::get_if<Fuse>(&stage.part);
+        if (!fuse)
+            continue;
+        const Need need = needOf(p, i, survey, tethers);
+        const auto way = wayBack(p, stage.id);
+        const bool atPack =
+            !way.empty() && isPack(way.back()->part) &&
+            std::none_of(way.begin(), way.end(), [](const Stage* w) { return converts(*w); });
+        FuseWindow w;
+        w.id = stage.id;
+        w.least = leastFuse(need.lasting, need.burst, fuse->speed == FuseSpeed::slow);
+        const double most =
+            mostFuse(p, stage.id, atPack ? &std::get<Pack>(way.back()->part) : nullptr);
+        if (std::isfinite(most))
+            w.most = most;
+        w.choose = chooseFuse(w.least, most);
+        windows.push_back(std::move(w));
+    }
+    return windows;
+}
+
+std::vector<Stretch> stretchesOf(const Project& p, const Survey* survey,
+                                 std::span<const Tether> tethers) {
+    std::vector<Stretch> list;
+    const auto highest = [&](std::size_t stage) {
+        double volts = survey && survey->stageOut[stage].seen ? survey->stageOut[stage].high : 0;
+        for (const Tether& t : tethers)
+            if (t.seen.stageOut[stage].seen)
+                volts = std::max(volts, t.seen.stageOut[stage].high);
+        const Part& part = p.stages[stage].part;
+        if (const auto* pack = std::get_if<Pack>(&part))
+            volts = std::max(volts, fullVolts(*pack));
+        else if (isSource(part))
+            volts = std::max(volts, sourceModel(part).high);
+        return volts;
+    };
+    const auto add = [&](std::size_t stage, const Stage& begin, std::string name,
+                         const Wire* wire) {
+        Stretch s;
+        s.id = p.stages[stage].id;
+        s.from = begin.id;
+        s.name = std::move(name);
+        s.need = needOf(p, stage, survey, tethers);
+        const Stage* fuse = fuseOn(p, s.id);
+        if (!wire && !fuse) // a way without a lead may have its fuse further on
+            for (const std::size_t i : sameVoltage(p, s.id))
+                if (!fuse && std::holds_alternative<Fuse>(p.stages[i].part))
+                    fuse = &p.stages[i];
+        if (fuse) {
+            s.fuse = std::get<Fuse>(fuse->part).rating.value();
+            s.fuseId = fuse->id;
+        }
+        if (wire)
+            s.lead = ampacity(*wire);
+        judge(begin, s);
+        s.volts = highest(stage);
+        s.choices = fuseChoices(s, s.volts);
+        list.push_back(std::move(s));
+    };
+    for (std::size_t i = 0; i < p.stages.size(); ++i) {
+        const Stage& stage = p.stages[i];
+        if (const auto* wire = std::get_if<Wire>(&stage.part)) {
+            if (const Stage* begin = beginOf(p, stage.id))
+                add(i, *begin, nameOf(stage), wire);
+            continue;
+        }
+        if (!converts(stage) && !isSource(stage.part))
+            continue;
+        // A stretch without a lead is shown by what begins it.
+        const auto there = sameVoltage(p, stage.id);
+        const bool hasLead = std::any_of(there.begin(), there.end(), [&](std::size_t k) {
+            return std::holds_alternative<Wire>(p.stages[k].part);
+        });
+        const std::set<std::string> down = behind(p, stage.id);
+        const bool feeds = std::any_of(p.loads.begin(), p.loads.end(),
+                                       [&](const Load& l) { return down.contains(l.fedBy); });
+        if (!hasLead && feeds && !isCharger(stage.part))
+            add(i, stage, nameOf(stage) + " to " + endName(p, stage.id), nullptr);
+    }
+    return list;
+}
+
+double burstHeat(const Need& need) {
+    return need.burst * need.burst * need.seconds;
+}
+
+std::vector<FuseChoice> fuseChoices(const Stretch& s, double volts) {
+    std::vector<FuseChoice> list;
+    double most = s.lead.value_or(kInfinite);
+    if (s.atSource && s.source)
+        most = std::min(most, *s.source);
+    for (const Form& form : kForms) {
+        FuseChoice c;
+        c.form = form.form;
+        c.speed = form.speed;
+        const bool resets = form.form == FuseForm::resettable;
+        // A resettable one holds less when it is warm, and rides through a burst.
+        const double least =
+            resets ? s.need.lasting / kResetHoldsAt40
+                   : leastFuse(s.need.lasting, s.need.burst, form.speed == FuseSpeed::slow);
+        const auto rating = chooseFuse(std::max(least, form.least), std::min(most, form.most));
+        c.ratedVolts = form.volts;
+        c.standsVolts = !over(volts, form.volts);
+        if (!rating) {
+            c.why = over(least, most) ? fmt::format("needs {} or more; lead or cells carry {}",
+                                                    writeQuantity(least, Unit::ampere),
+                                                    writeQuantity(most, Unit::ampere))
+                                      : "no rating of this form lies between";
+            list.push_back(std::move(c));
+            continue;
+        }
+        c.rating = *rating;
+        c.ohms = form.dropAtRating / c.rating;
+        c.dropVolts = s.need.lasting * c.ohms;
+        c.heatWatts = s.need.lasting * c.dropVolts;
+        c.melts = form.melts * c.rating * c.rating;
+        c.standsBursts = c.melts == 0 || burstHeat(s.need) <= kPulseShare * c.melts;
+        c.fits = c.standsBursts && c.standsVolts;
+        c.why = !c.standsVolts ? fmt::format("usual for up to {}; {} are there",
+                                             writeQuantity(form.volts, Unit::volt),
+                                             writeQuantity(volts, Unit::volt))
+                : !c.standsBursts
+                    ? fmt::format("the bursts' {:.3g} A²s wear it out; it stands {:.3g} again and "
+                                  "again",
+                                  burstHeat(s.need), kPulseShare * c.melts)
+                    : std::string(form.says);
+        list.push_back(std::move(c));
+    }
+    return list;
+}
+
+} // namespace sipper

@@ -1,0 +1,98 @@
+// Currents in order: draw, burst, fuse, lead, source, so that no lead is the fuse.
+#pragma once
+
+#include "parts/names.hpp"
+#include "runtime/survey.hpp"
+#include "runtime/tether.hpp"
+
+#include <span>
+
+namespace sipper {
+
+/// What flows out of a stage over the whole charge and from every source, in A.
+struct Need {
+    double lasting = 0; ///< the greatest current of any mode
+    double burst = 0;
+    double seconds = 0; ///< of the longest burst behind it
+};
+[[nodiscard]] Need needOf(const Project& project, std::size_t stage, const Survey* survey,
+                          std::span<const Tether> tethers);
+
+/// A that the pack's cells may give: their rating, continuous; nothing where none is stated.
+[[nodiscard]] std::optional<double> packLimit(const Pack& pack);
+/// A that flow into a short: `S E(1) / (S R0/P + connection)` for a pack (design: advice, no_fuse);
+/// for another source its limit, or by its ohms; infinity where nothing holds it back.
+[[nodiscard]] double shortAmps(const Part& source);
+
+/// Does the part turn one voltage into another: regulators and chargers.
+[[nodiscard]] bool converts(const Stage& stage);
+/// Stages at the same voltage behind `id`, up to the next converter.
+[[nodiscard]] std::vector<std::size_t> sameVoltage(const Project& project, const std::string& id);
+/// The least ampacity of the leads at that voltage behind `id`, and the pack's limit where `pack`
+/// is given; infinity where nothing is stated.
+[[nodiscard]] double mostFuse(const Project& project, const std::string& from, const Pack* pack);
+
+/// How much larger a fuse has to be, may be, and is best.
+struct FuseWindow {
+    std::string id;               ///< of the fuse
+    double least = 0;             ///< A
+    std::optional<double> most;   ///< A; nothing: no lead and no pack limits it
+    std::optional<double> choose; ///< the smallest standard rating between
+};
+/// Of every fuse on the line (design: protection, fuse).
+[[nodiscard]] std::vector<FuseWindow> fuseWindows(const Project& project, const Survey* survey,
+                                                  std::span<const Tether> tethers);
+
+/// Who gives way first when too much flows.
+enum class GivesWay {
+    fuse,   ///< as it should
+    source, ///< the converter or supply before it limits under the lead's ampacity
+    lead,   ///< it burns
+    cells,  ///< no lead is named: the cells take all of it
+    unknown ///< nothing is stated that tells
+};
+
+/// A fuse that could be bought for a stretch.
+struct FuseChoice {
+    FuseForm form;
+    FuseSpeed speed;
+    double rating = 0;         ///< A
+    double ratedVolts = 0;     ///< V, direct current, usual for its form
+    double ohms = 0;           ///< cold, usual for its form and rating
+    double dropVolts = 0;      ///< at the draw
+    double heatWatts = 0;      ///< at the draw
+    double melts = 0;          ///< A2s, usual for its form; 0 where it has none
+    bool standsBursts = false; ///< a third of that is over the burst's
+    bool standsVolts = false;  ///< its voltage rating is at or over the full pack's
+    bool fits = false;         ///< a rating lies in the window, and it stands bursts and volts
+    std::string why;           ///< why it does not fit; else what it is good for
+};
+/// A stretch of the line: a lead, or a way with no lead on it, from a source or converter up to the
+/// next one.
+struct Stretch {
+    std::string id;   ///< of the lead; of what begins the stretch where there is none
+    std::string from; ///< id of the source or converter that it begins at
+    std::string name; ///< `cells to Buck 12`, or the lead's own
+    Need need;
+    std::optional<double> fuse; ///< A, of the fuse that stands before it or with it
+    std::string fuseId;
+    std::optional<double> lead;   ///< A that it may carry for good
+    std::optional<double> source; ///< A: the pack's rating, an adapter's limit, a converter's limit
+    double shortCircuit = 0;      ///< A into a short at its end; infinity: nothing holds it back
+    bool atSource = false;        ///< at the source's own voltage
+    GivesWay first = GivesWay::unknown;
+    double volts = 0; ///< the highest at it
+    std::vector<FuseChoice> choices;
+    bool needsFuse = false; ///< what flows into a short is more than it carries, with no fuse
+};
+[[nodiscard]] std::vector<Stretch> stretchesOf(const Project& project, const Survey* survey,
+                                               std::span<const Tether> tethers);
+
+/// Glass quick, glass slow, blade and resettable, each with the smallest rating of its row that
+/// lies in the window of the stretch. `volts`: the highest at it. Figures of forms are the usual
+/// ones of their kind, a guide until the data sheet is read.
+[[nodiscard]] std::vector<FuseChoice> fuseChoices(const Stretch& stretch, double volts);
+/// I2t of the bursts at a fuse, in A2s: peak squared times length.
+[[nodiscard]] double burstHeat(const Need& need);
+
+} // namespace sipper

@@ -1,0 +1,503 @@
+#include "protect/faults.hpp"
+
+#include "line/sources.hpp"
+#include "line/unloaded.hpp"
+#include "line/wiring.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
+#include "project/build.hpp"
+#include "project/library.hpp"
+#include "project/tree.hpp"
+#include "quantity/slack.hpp"
+#include "quantity/write.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace sipper {
+namespace {
+
+constexpr double kThrough = 1e-6;      ///< ohm of a part that has failed short
+constexpr double kFired = 1.0;         ///< V over a crowbar that has fired
+constexpr double kClampReversed = 0.8; ///< V over a clamp the wrong way round
+constexpr double kFuseOpens = 2.0;     ///< times its rating at which a fuse opens soon
+constexpr double kDiodeDrop = 0.35;
+constexpr double kFetOhms = 0.02;
+constexpr double kFuseOhms = 0.05;
+constexpr double kFreshFuse = 2; ///< A, where nothing tells how large
+
+/// The line with a fault in it: whose part is changed, and what has failed with it.
+class Case {
+  public:
+    Case(const Project& project, FaultKind kind, std::size_t stage)
+        : m_project(project), m_kind(kind), m_stage(stage) {}
+
+    Fault solve() {
+        Fault out;
+        out.kind = m_kind;
+        if (m_stage < m_project.stages.size())
+            out.stage = m_project.stages[m_stage].id;
+        out.volts.assign(m_project.loads.size(), 0);
+        spread(out);
+        out.over.assign(m_project.loads.size(), false);
+        for (std::size_t i = 0; i < m_project.loads.size(); ++i)
+            out.over[i] = out.volts[i] < -kReverseLimit ||
+                          overSet(out.volts[i], plain(m_project.loads[i].window.neverAbove));
+        if (out.clearing == Clearing::needless && out.harms())
+            out.clearing = Clearing::nothing;
+        return out;
+    }
+
+  private:
+    void spread(Fault& out) {
+        Project line = m_project;
+        const bool part = m_stage < line.stages.size();
+        if (part && m_kind == FaultKind::failsShort && !isSource(line.stages[m_stage].part) &&
+            !isCharger(line.stages[m_stage].part))
+            line.stages[m_stage].part = Filter{Ohms{kThrough}};
+        if (part && m_kind == FaultKind::misSet && isRegulator(line.stages[m_stage].part))
+            static_cast<void>(
+                setPointTo(line.stages[m_stage].part, Volts{endStopOf(line.stages[m_stage].part)}));
+        // What is over its never-above fails short too, until nothing more does.
+        for (std::size_t round = 0; round <= line.stages.size(); ++round) {
+            const auto flows = flowsOf(line, out);
+            const std::size_t fails = nextToFail(line, flows);
+            if (fails == kNowhere)
+                break;
+            out.failToo.push_back(line.stages[fails].id);
+            if (isCharger(line.stages[fails].part))
+                m_shortChargers.push_back(fails);
+            else
+                line.stages[fails].part = Filter{Ohms{kThrough}};
+        }
+        const auto flows = flowsOf(line, out);
+        for (std::size_t i = 0; i < line.loads.size(); ++i)
+            out.volts[i] = flows.loads[i].v;
+        if (m_kind == FaultKind::reversed || m_kind == FaultKind::cellReversed)
+            reverse(line, flows, out);
+        else
+            shunts(line, flows, out);
+    }
+
+    /// Idle volts everywhere: from the pack, then what only other sources feed; the fault's own
+    /// source first where the pack does not reach it.
+    Flows flowsOf(const Project& line, const Fault& fault) const {
+        Flows all;
+        all.stages.resize(line.stages.size());
+        all.loads.resize(line.loads.size());
+        std::vector<std::size_t> sources;
+        if (line.pack())
+            sources.push_back(packIndex(line));
+        for (const std::size_t i : mainsSources(line))
+            if (i != m_stage || m_kind != FaultKind::failsOpen) // as good as not there
+                sources.push_back(i);
+        // The one that the fault's part hangs on counts most.
+        if (m_kind != FaultKind::failsOpen && m_stage < line.stages.size() && line.pack() &&
+            !packReaches(line, m_stage)) {
+            const auto own = isSource(line.stages[m_stage].part)
+                                 ? std::vector<std::string>{line.stages[m_stage].id}
+                                 : sourcesOf(line, line.stages[m_stage]);
+            if (!own.empty() && !isCharger(line.stages[m_stage].part) && !onlyCharges(line))
+                std::stable_partition(sources.begin(), sources.end(), [&](std::size_t i) {
+                    return line.stages[i].id == own.front();
+                });
+        }
+        std::vector<bool> filled(line.stages.size(), false);
+        std::vector<bool> loadFilled(line.loads.size(), false);
+        const bool allAtOnce = m_kind == FaultKind::twoSources;
+        for (const std::size_t source : sources) {
+            std::vector<std::size_t> present{source};
+            if (line.pack() && source != packIndex(line))
+                present.push_back(packIndex(line));
+            Network network(line, line.brief.air().usual(), {}, {source, present});
+            if (m_kind == FaultKind::failsOpen && m_stage < line.stages.size() &&
+                !isSource(line.stages[m_stage].part))
+                network.setOpen(m_stage, true);
+            Flows flows;
+            if (!network.solve(network.idle(), sourceVolts(line, source, fault), 0, flows))
+                continue;
+            for (std::size_t i = 0; i < line.stages.size(); ++i)
+                if (network.reachesStage(i) &&
+                    (!filled[i] || (allAtOnce && flows.stages[i].vIn > all.stages[i].vIn))) {
+                    all.stages[i] = flows.stages[i];
+                    filled[i] = true;
+                }
+            for (std::size_t i = 0; i < line.loads.size(); ++i)
+                if (network.reachesLoad(i) &&
+                    (!loadFilled[i] || (allAtOnce && flows.loads[i].v > all.loads[i].v))) {
+                    all.loads[i] = flows.loads[i];
+                    loadFilled[i] = true;
+                }
+        }
+        return all;
+    }
+    static bool packReaches(const Project& line, std::size_t stage) {
+        return stage == packIndex(line) ||
+               Network(line, line.brief.air().usual()).reachesStage(stage);
+    }
+    /// Does the fault's part feed nothing but chargers?
+    [[nodiscard]] bool onlyCharges(const Project& line) const {
+        const std::set<std::string> gone = behind(line, line.stages[m_stage].id);
+        return std::none_of(line.loads.begin(), line.loads.end(),
+                            [&](const Load& l) { return gone.contains(l.fedBy); });
+    }
+    [[nodiscard]] double sourceVolts(const Project& line, std::size_t source, const Fault&) const {
+        const bool faulty = source == m_stage;
+        if (faulty && (m_kind == FaultKind::failsOpen || m_kind == FaultKind::failsShort))
+            return 0;
+        const auto* pack = std::get_if<Pack>(&line.stages[source].part);
+        if (!pack)
+            return sourceModel(line.stages[source].part).high;
+        double volts = fullVolts(*pack);
+        if (faulty && m_kind == FaultKind::cellShort)
+            volts *= (pack->series - 1) / static_cast<double>(pack->series);
+        if (faulty && m_kind == FaultKind::cellReversed)
+            volts *= std::abs(pack->series - 2) / static_cast<double>(pack->series);
+        return std::max(volts, pushedVolts(line, source));
+    }
+    /// V that chargers which have failed push onto the pack's node.
+    [[nodiscard]] double pushedVolts(const Project& line, std::size_t pack) const {
+        double volts = 0;
+        for (std::size_t i = 0; i < line.stages.size(); ++i) {
+            const auto* charger = std::get_if<Charger>(&line.stages[i].part);
+            if (!charger || charger->charges != line.stages[pack].id)
+                continue;
+            const bool own = i == m_stage;
+            const bool through = (own && m_kind == FaultKind::failsShort) ||
+                                 std::find(m_shortChargers.begin(), m_shortChargers.end(), i) !=
+                                     m_shortChargers.end();
+            const bool misSet = own && m_kind == FaultKind::misSet;
+            if (!through && !misSet)
+                continue;
+            const double input = chargerInput(line, i);
+            const bool up =
+                charger->topology == Topology::boost || charger->topology == Topology::buckBoost;
+            const double stop = endStopOf(line.stages[i].part);
+            volts = std::max(volts, through ? input : up ? stop : std::min(stop, input));
+        }
+        return volts;
+    }
+    /// V at a charger's input with nothing drawn: the highest of its feeds.
+    static double chargerInput(const Project& line, std::size_t charger) {
+        double volts = 0;
+        for (const std::string& id : line.stages[charger].fedBy) {
+            const std::size_t feed = stageIndex(line, id);
+            if (feed == kNowhere || isPack(line.stages[feed].part))
+                continue;
+            if (isSource(line.stages[feed].part)) {
+                volts = std::max(volts, sourceModel(line.stages[feed].part).high);
+                continue;
+            }
+            for (const std::string& root : sourcesOf(line, line.stages[feed]))
+                if (const std::size_t at = stageIndex(line, root);
+                    at != kNowhere && !isPack(line.stages[at].part))
+                    volts = std::max(volts, unloadedFrom(line, at).stages[feed].vOut);
+        }
+        return volts;
+    }
+    [[nodiscard]] std::size_t nextToFail(const Project& line, const Flows& flows) const {
+        for (std::size_t i = 0; i < line.stages.size(); ++i) {
+            const Part& part = line.stages[i].part;
+            if (!active(part))
+                continue;
+            const bool known = std::find(m_shortChargers.begin(), m_shortChargers.end(), i) !=
+                               m_shortChargers.end();
+            const double sees = isCharger(part) ? chargerInput(line, i) : flows.stages[i].vIn;
+            if (!known && overSet(sees, neverAboveOf(part)))
+                return i;
+        }
+        return kNowhere;
+    }
+
+    /// Everything behind the part sees minus its volts; diodes and reversal guards block, clamps
+    /// hold, regulators don't survive it and pass it on.
+    void reverse(const Project& line, const Flows& flows, Fault& out) const {
+        const Part& part = line.stages[m_stage].part;
+        if (m_kind == FaultKind::cellReversed) {
+            const auto& pack = std::get<Pack>(part);
+            if (pack.series >= 2)
+                return; // the rest of the row still gives the right way round, or nothing
+        }
+        if (isCharger(part))
+            return; // the pack holds its node
+        const double volts =
+            isSource(part) ? sourceVolts(line, m_stage, out) : flows.stages[m_stage].vIn;
+        const Network network = reaching(line);
+        std::vector<double> stageOut(line.stages.size(), 0);
+        std::vector<bool> turned(line.stages.size(), false);
+        stageOut[m_stage] = std::holds_alternative<Diode>(part) ||
+                                    std::holds_alternative<IdealDiode>(part) ||
+                                    std::holds_alternative<Capacitor>(part)
+                                ? 0
+                                : -volts;
+        turned[m_stage] = true;
+        std::string blocker;
+        std::string holder;
+        for (const std::size_t i : network.order()) {
+            const std::size_t before = network.feederOf(i);
+            if (!turned[before] || i == m_stage)
+                continue;
+            turned[i] = true;
+            stageOut[i] = stageOut[before];
+            const Part& here = line.stages[i].part;
+            const auto* select = std::get_if<Select>(&here);
+            if (std::holds_alternative<Diode>(here) || std::holds_alternative<IdealDiode>(here) ||
+                (select && select->blocksBack.value_or(true))) {
+                if (stageOut[i] < 0)
+                    blocker = line.stages[i].id;
+                stageOut[i] = 0;
+            }
+            if (std::holds_alternative<Clamp>(here) && stageOut[i] < -kClampReversed) {
+                holder = line.stages[i].id;
+                stageOut[i] = -kClampReversed;
+            }
+        }
+        bool touched = false;
+        for (std::size_t i = 0; i < line.loads.size(); ++i) {
+            const std::size_t before = stageIndex(line, line.loads[i].fedBy);
+            if (before == kNowhere || !turned[before])
+                continue;
+            out.volts[i] = stageOut[before];
+            touched = touched || stageOut[before] < 0;
+        }
+        if (!blocker.empty() && !touched) {
+            out.clearing = Clearing::blocked;
+            out.by = blocker;
+        } else if (!holder.empty()) {
+            out.by = fuseBefore(line, stageIndex(line, holder));
+            out.clearing = out.by.empty() ? Clearing::clampBurns : Clearing::clampFuse;
+        }
+    }
+    /// The network in which the part is: of the pack, or of its own source.
+    [[nodiscard]] Network reaching(const Project& line) const {
+        if (line.pack() && packReaches(line, m_stage))
+            return Network(line, line.brief.air().usual());
+        const auto own = isSource(line.stages[m_stage].part)
+                             ? std::vector<std::string>{line.stages[m_stage].id}
+                             : sourcesOf(line, line.stages[m_stage]);
+        const std::size_t source = own.empty() ? kNowhere : stageIndex(line, own.front());
+        return Network(line, line.brief.air().usual(), {}, {source, {source}});
+    }
+
+    /// Crowbars that fire and clamps that hold.
+    void shunts(const Project& line, const Flows& flows, Fault& out) const {
+        for (std::size_t i = 0; i < line.stages.size(); ++i) {
+            const auto* crowbar = std::get_if<Crowbar>(&line.stages[i].part);
+            if (crowbar && over(flows.stages[i].vIn, crowbar->trips.value()))
+                fire(line, i, flows.stages[i].vIn, out);
+        }
+        for (std::size_t i = 0; i < line.stages.size(); ++i) {
+            const auto* clamp = std::get_if<Clamp>(&line.stages[i].part);
+            if (clamp && over(flows.stages[i].vIn, clamp->holds.value()))
+                hold(line, i, *clamp, flows.stages[i].vIn, out);
+        }
+    }
+    void fire(const Project& line, std::size_t crowbar, double volts, Fault& out) const {
+        const std::string fuse = fuseBefore(line, crowbar);
+        const Stage* limiter = fuse.empty() ? limiterBefore(line, crowbar, out) : nullptr;
+        out.clearing = !fuse.empty() ? Clearing::crowbarFuse
+                       : limiter     ? Clearing::crowbarLimit
+                                     : Clearing::crowbarBurns;
+        out.by = !fuse.empty() ? fuse : limiter ? limiter->id : line.stages[crowbar].id;
+        out.amps = volts / std::max(kThrough, ohmsBefore(line, crowbar));
+        const std::string from = !fuse.empty() ? fuse
+                                 : limiter     ? limiter->id
+                                               : sourceBefore(line, crowbar);
+        const std::set<std::string> down = behind(line, from);
+        for (std::size_t i = 0; i < line.loads.size(); ++i)
+            if (down.contains(line.loads[i].fedBy))
+                out.volts[i] = std::min(out.volts[i], !fuse.empty() ? 0.0 : kFired);
+    }
+    void hold(const Project& line, std::size_t at, const Clamp& clamp, double volts,
+              Fault& out) const {
+        const double holds = clamp.holds.value();
+        out.amps = (volts - holds) / std::max(kThrough, ohmsBefore(line, at));
+        const std::string fuse = fuseBefore(line, at);
+        const bool opens =
+            !fuse.empty() &&
+            out.amps >= kFuseOpens * std::get<Fuse>(line.stage(fuse)->part).rating.value();
+        const bool lasts = holds * out.amps <= plain(clamp.maxPower);
+        out.clearing = opens   ? Clearing::clampFuse
+                       : lasts ? Clearing::clampHolds
+                               : Clearing::clampBurns;
+        out.by = opens ? fuse : line.stages[at].id;
+        if (out.clearing == Clearing::clampBurns)
+            return; // a burnt clamp may as well be open
+        const std::set<std::string> down = behind(line, opens ? fuse : line.stages[at].id);
+        for (std::size_t i = 0; i < line.loads.size(); ++i)
+            if (down.contains(line.loads[i].fedBy))
+                out.volts[i] = opens ? 0 : std::min(out.volts[i], holds);
+    }
+    /// The nearest fuse on the way back, through what has failed short but no living converter.
+    [[nodiscard]] std::string fuseBefore(const Project& line, std::size_t at) const {
+        for (const Stage* s : wayBack(line, line.stages[at].id)) {
+            if (std::holds_alternative<Fuse>(s->part) &&
+                !(m_kind == FaultKind::failsShort && s->id == line.stages[m_stage].id))
+                return s->id;
+            if (active(s->part))
+                break;
+        }
+        return {};
+    }
+    static const Stage* limiterBefore(const Project& line, std::size_t at, const Fault&) {
+        for (const Stage* s : wayBack(line, line.stages[at].id)) {
+            if (active(s->part) || (isMains(s->part) && sourceModel(s->part).limit > 0))
+                return s;
+        }
+        return nullptr;
+    }
+    static std::string sourceBefore(const Project& line, std::size_t at) {
+        const auto way = wayBack(line, line.stages[at].id);
+        return way.empty() ? line.stages[at].id : way.back()->id;
+    }
+    static double ohmsBefore(const Project& line, std::size_t at) {
+        double ohms = 0;
+        for (const Stage* s : wayBack(line, line.stages[at].id)) {
+            if (const auto* wire = std::get_if<Wire>(&s->part))
+                ohms += wireOhms(*wire, line.brief.air().usual());
+            else if (isSource(s->part))
+                ohms += sourceModel(s->part).ohms;
+            else
+                ohms += seriesTermsOf(s->part).resistance;
+            if (active(s->part))
+                break;
+        }
+        return ohms;
+    }
+
+    const Project& m_project;
+    FaultKind m_kind;
+    std::size_t m_stage;
+    std::vector<std::size_t> m_shortChargers;
+};
+
+/// Between the window and what damages it: where something that protects should act.
+double actsAt(const Window& w) {
+    const double never = plain(w.neverAbove);
+    return std::round((w.max.value() + never) / 2 * 20) / 20;
+}
+
+/// With a fuse at the source of a stage where none stands on the way.
+Project withFuseBefore(const Project& project, const std::string& id) {
+    const auto way = wayBack(project, id);
+    if (way.empty() || std::any_of(way.begin(), way.end(), [](const Stage* s) {
+            return std::holds_alternative<Fuse>(s->part);
+        }))
+        return project;
+    const Stage* source = way.back();
+    Stage fuse = freshStage(project, Kind::fuse, source->id);
+    auto& part = std::get<Fuse>(fuse.part);
+    double most = std::numeric_limits<double>::infinity();
+    for (const Stage* s : way)
+        if (const auto* wire = std::get_if<Wire>(&s->part))
+            most = std::min(most, ampacity(*wire));
+    if (const auto* pack = std::get_if<Pack>(&source->part); pack && pack->cell.maxDischarge)
+        most = std::min(most, pack->cell.maxDischarge->value() * pack->parallel);
+    double rating = kFreshFuse;
+    for (const double r : fuseRatings())
+        if (std::isfinite(most) && r <= most)
+            rating = r;
+    part.rating = Amps{rating};
+    part.resistance = Ohms{kFuseOhms * kFreshFuse / rating};
+    fuse.label = "Fuse " + writeExact(rating, Unit::ampere);
+    return withStageBetween(project, fuse, source->id);
+}
+
+} // namespace
+
+std::string_view faultName(FaultKind kind) {
+    static constexpr std::array<std::string_view, 7> names{
+        "short", "open", "mis_set", "reversed", "cell_short", "cell_reversed", "two_sources"};
+    return names[static_cast<std::size_t>(kind)];
+}
+
+std::vector<FaultKind> faultKindsOf(const Project& project, const Stage& stage) {
+    std::vector<FaultKind> kinds;
+    const Part& part = stage.part;
+    if (!isSource(part))
+        kinds.push_back(FaultKind::failsShort);
+    kinds.push_back(FaultKind::failsOpen);
+    if (endStopOf(part) > 0 && active(part))
+        kinds.push_back(FaultKind::misSet);
+    // Fuses, switches, filters, dividers and 5 V sockets have no wrong way round.
+    const Kind kind = kindOf(part);
+    const bool round = kind == Kind::fuse || kind == Kind::switchgear || kind == Kind::filter ||
+                       kind == Kind::watch || kind == Kind::usb || kind == Kind::select ||
+                       kind == Kind::crowbar || kind == Kind::clamp;
+    if (!round && !(isPack(part) && packIndex(project) != stageIndex(project, stage.id)))
+        kinds.push_back(FaultKind::reversed);
+    return kinds;
+}
+
+Fault faultOf(const Project& project, const std::string& stage, FaultKind kind) {
+    return Case(project, kind, stageIndex(project, stage)).solve();
+}
+
+FaultGrid faultsOf(const Project& project) {
+    FaultGrid grid;
+    grid.healthy = Case(project, FaultKind::failsShort, kNowhere).solve().volts;
+    for (const Stage& stage : project.stages)
+        for (const FaultKind kind : faultKindsOf(project, stage))
+            grid.parts.push_back(faultOf(project, stage.id, kind));
+    if (const Stage* stage = project.packStage()) {
+        const Pack& pack = *project.pack();
+        if (pack.series >= 2) {
+            grid.also.push_back(faultOf(project, stage->id, FaultKind::cellShort));
+            grid.also.push_back(faultOf(project, stage->id, FaultKind::cellReversed));
+        }
+    }
+    std::size_t sources = project.pack() ? 1 : 0;
+    sources += mainsSources(project).size();
+    if (sources >= 2) {
+        Fault both = Case(project, FaultKind::twoSources, kNowhere).solve();
+        both.stage = project.stages[mainsSources(project).front()].id;
+        grid.also.push_back(both);
+    }
+    return grid;
+}
+
+std::vector<FaultCure> faultCures(const Project& project, const Fault& fault, std::size_t load) {
+    std::vector<FaultCure> cures;
+    if (load >= project.loads.size() || !fault.over[load])
+        return cures;
+    const Load& l = project.loads[load];
+    const auto offer = [&](std::string label, std::string name, Project with) {
+        FaultCure cure{std::move(label), std::move(name), std::move(with), {}, false};
+        cure.after = faultOf(cure.project, fault.stage, fault.kind);
+        cure.clears = !cure.after.over[load];
+        cures.push_back(std::move(cure));
+    };
+    if (fault.volts[load] < 0) {
+        const Stage* from = project.stage(fault.stage);
+        Stage fet = freshStage(project, Kind::idealDiode, fault.stage);
+        fet.label = "Reversal guard";
+        fet.part = IdealDiode{Ohms{kFetOhms}};
+        Stage diode = freshStage(project, Kind::diode, fault.stage);
+        std::get<Diode>(diode.part).drop = Volts{kDiodeDrop};
+        diode.label = "Series diode";
+        if (!from)
+            return cures;
+        offer("P-channel reversal guard", "add a reversal guard",
+              withStageBetween(project, fet, fault.stage));
+        offer("Series diode", "add a series diode", withStageBetween(project, diode, fault.stage));
+        return cures;
+    }
+    const double volts = actsAt(l.window);
+    const std::string text = writeExact(volts, Unit::volt);
+    Stage crowbar = freshStage(project, Kind::crowbar, l.fedBy);
+    std::get<Crowbar>(crowbar.part).trips = Volts{volts};
+    crowbar.label = "Crowbar " + text;
+    const Project fused = withFuseBefore(project, l.id);
+    offer(fused == project ? "Crowbar at " + text : "Crowbar at " + text + ", and a fuse",
+          "add a crowbar for " + nameOf(l), withStageBefore(fused, crowbar, l.id));
+    Stage clamp = freshStage(project, Kind::clamp, l.fedBy);
+    std::get<Clamp>(clamp.part).holds = Volts{volts};
+    clamp.label = "Clamp " + text;
+    offer(fused == project ? "Clamp at " + text : "Clamp at " + text + ", and a fuse",
+          "add a clamp for " + nameOf(l), withStageBefore(fused, clamp, l.id));
+    return cures;
+}
+
+} // namespace sipper

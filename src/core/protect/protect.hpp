@@ -1,0 +1,30 @@
+// All that is known of a project's protection, in one look.
+#pragma once
+
+#include "protect/currents.hpp"
+#include "protect/dividers.hpp"
+#include "protect/faults.hpp"
+#include "protect/isolation.hpp"
+#include "protect/rebound.hpp"
+
+#include <stop_token>
+
+namespace sipper {
+
+struct ProtectLook {
+    std::vector<GuardLook> guards;
+    std::vector<GuardPoint> pack; ///< at the pack, where there is no guard
+    std::vector<FuseWindow> fuses;
+    std::vector<Stretch> stretches;
+    FaultGrid faults;
+    std::vector<Push> pushes;
+    std::vector<DividerPlace> dividers;
+};
+/// Everything of this folder for one project; nothing when `stop` was asked for. `survey` may be
+/// null (no cells).
+[[nodiscard]] std::optional<ProtectLook> protectLook(const Project& project, const Runtime& runtime,
+                                                     const Survey* survey,
+                                                     std::span<const Tether> tethers,
+                                                     const std::stop_token& stop = {});
+
+} // namespace sipper

@@ -1,0 +1,522 @@
+#include "protect/rebound.hpp"
+
+#include "line/operating.hpp"
+#include "line/unloaded.hpp"
+#include "parts/chemistry.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
+#include "project/library.hpp"
+#include "project/tree.hpp"
+#include "quantity/slack.hpp"
+#include "sums/sums.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace sipper {
+namespace {
+
+constexpr double kSecondsPerHour = 3600;
+constexpr double kLongestDrain = 100 * 8766.0; ///< h; nobody waits longer for a cut-off
+constexpr double kLevelled = 15;               ///< time constants after which a climb is over
+constexpr double kLongestClimb = 30 * 24;      ///< h
+constexpr double kFirstMoment = 0.1;           ///< s, the first that a climb shows
+constexpr int kMomentsPerDecade = 12;
+constexpr int kOnwardPoints = 24;
+constexpr int kCurvePoints = 80;
+constexpr int kSettleRounds = 4;
+constexpr double kMarkSteps = 5;     ///< marks of a drain test over its last part
+constexpr double kProofRate = 0.5;   ///< C, the hardest that a drain test draws
+constexpr double kProofShare = 0.7;  ///< of what cells, guard and fuse allow
+constexpr double kShowsShut = 0.1;   ///< V a cell under the cut-off: by then it must have opened
+constexpr double kMinute = 1.0 / 60; ///< h
+constexpr double kProofFrom = 0.2;   ///< charge of a shortened test
+
+/// The line with one mode held, guard closed and guard open.
+class Held {
+  public:
+    Held(const Project& project, std::size_t guard, std::size_t mode, const Conditions& conditions)
+        : m_project(project), m_guard(guard), m_pack(packOf(project, conditions)),
+          m_closed(project, conditions.ambient, conditions.line),
+          m_open(project, conditions.ambient, conditions.line),
+          m_delay(guard == kNowhere ? 0 : plain(std::get<Guard>(project.stages[guard].part).delay)),
+          m_cutoff(guard == kNowhere ? 0
+                                     : std::get<Guard>(project.stages[guard].part).cutoff.value()) {
+        if (guard != kNowhere)
+            m_open.setOpen(guard, true);
+        m_on = m_closed.demand(mode, Network::kNoBurst);
+        m_off = m_open.demand(mode, Network::kNoBurst);
+        for (std::size_t i = 0; i < project.loads.size(); ++i)
+            if (m_closed.hasBurst(mode, i))
+                m_burstSeconds = std::max(m_burstSeconds, m_closed.burstSeconds(mode, i));
+        // A burst opens it where it lasts as long as the delay.
+        m_bursts = m_burstSeconds > 0 && m_burstSeconds >= m_delay;
+        if (m_bursts)
+            m_burst = m_closed.demand(mode, Network::kAllBursts);
+        for (std::size_t i = 0; i < project.loads.size(); ++i)
+            if (m_closed.hasBurst(mode, i) && m_closed.burstShare(mode, i) > 0)
+                m_singles.push_back({m_closed.burstShare(mode, i), m_closed.demand(mode, i)});
+    }
+
+    [[nodiscard]] const PackModel& pack() const { return m_pack; }
+    [[nodiscard]] double delaySeconds() const { return m_delay; }
+
+    /// Amps of the pack, the energy of bursts in them.
+    [[nodiscard]] std::optional<double> amps(const PackState& state, bool open) const {
+        const double e = openCircuit(state);
+        const double r = ohms(state);
+        const double plain = (open ? m_open : m_closed).current(open ? m_off : m_on, e, r);
+        double mean = plain;
+        if (!open)
+            for (const auto& [share, demand] : m_singles)
+                mean += share * (m_closed.current(demand, e, r) - plain);
+        return std::isfinite(mean) ? std::optional(mean) : std::nullopt;
+    }
+    /// Volts at the guard's input; 0 where the line has no answer.
+    [[nodiscard]] double input(const PackState& state, bool open) const {
+        return solved(state, open ? m_open : m_closed, open ? m_off : m_on)
+                   ? m_flows.stages[m_guard].vIn
+                   : 0;
+    }
+    /// Volts at the guard's input, or at the pack where there is none; with nothing drawn and with
+    /// the mode's draw long settled.
+    [[nodiscard]] GuardPoint at(double charge) const {
+        GuardPoint point;
+        point.charge = charge;
+        PackState state{m_pack.level(charge), 0};
+        const auto volts = [&] { return m_guard == kNowhere ? m_flows.sourceVolts : input(); };
+        point.rest = solved(state, m_closed, m_closed.idle()) ? volts() : 0;
+        // v1 follows the current, and the current v1: a few rounds settle it.
+        for (int round = 0; round < kSettleRounds; ++round)
+            state.slow = amps(state, false).value_or(0) / m_pack.parallel * m_pack.relaxation;
+        point.working = solved(state, m_closed, m_on) ? volts() : 0;
+        return point;
+    }
+    /// Is the guard's input under its cut-off, in the mode or in a burst that is long enough?
+    [[nodiscard]] bool low(const PackState& state) const {
+        if (solved(state, m_closed, m_on) && under(m_flows.stages[m_guard].vIn, m_cutoff))
+            return true;
+        return m_bursts && solved(state, m_closed, m_burst) &&
+               under(m_flows.stages[m_guard].vIn, m_cutoff);
+    }
+    /// Another stage that opens in this state, from the source outwards; the guard's place where
+    /// none does.
+    [[nodiscard]] std::size_t opensFirst(const PackState& state) const {
+        if (!solved(state, m_closed, m_on))
+            return packIndex(m_project);
+        for (const std::size_t i : m_closed.order())
+            if (i != m_guard && m_flows.stages[i].state != StageState::off &&
+                opens(m_project.stages[i].part, m_flows.stages[i],
+                      std::numeric_limits<double>::infinity()))
+                return i;
+        return m_guard;
+    }
+
+  private:
+    [[nodiscard]] double input() const { return m_flows.stages[m_guard].vIn; }
+    static PackModel packOf(const Project& project, const Conditions& conditions) {
+        Pack pack = *project.pack();
+        if (conditions.health)
+            pack.health = *conditions.health;
+        return PackModel(pack, conditions.ambient, conditions.pack);
+    }
+    [[nodiscard]] double openCircuit(const PackState& s) const {
+        return m_pack.series * (m_pack.openCircuitAt(m_pack.height(s.wells)) - s.slow);
+    }
+    [[nodiscard]] double ohms(const PackState& s) const {
+        return m_pack.series * m_pack.resistanceAt(m_pack.height(s.wells)) / m_pack.parallel +
+               m_pack.connection;
+    }
+    bool solved(const PackState& state, const Network& network, const Demand& demand) const {
+        return network.solve(demand, openCircuit(state), ohms(state), m_flows);
+    }
+
+    const Project& m_project;
+    std::size_t m_guard;
+    PackModel m_pack;
+    Network m_closed;
+    Network m_open;
+    Demand m_on;
+    Demand m_off;
+    Demand m_burst;
+    struct Single {
+        double share;
+        Demand demand;
+    };
+    std::vector<Single> m_singles;
+    double m_burstSeconds = 0;
+    bool m_bursts = false;
+    double m_delay;
+    double m_cutoff;
+    mutable Flows m_flows;
+};
+
+DriveResult letRun(const Held& held, const PackState& from, double hours, bool open,
+                   const std::function<bool(const PackState&)>& happened = {}) {
+    Drive d;
+    d.amps = [&](const PackState& s, double) { return held.amps(s, open); };
+    if (happened)
+        d.happened = [&](const PackState& s, double, double) { return happened(s); };
+    d.until = hours;
+    return drive(held.pack(), from, d);
+}
+
+/// Holds the guard closed until it is low for its delay. Nothing where that does not come.
+std::optional<DriveResult> untilCut(const Held& held, const PackState& from) {
+    DriveResult out =
+        letRun(held, from, kLongestDrain, false, [&](const PackState& s) { return held.low(s); });
+    if (out.end != DriveEnd::happened)
+        return std::nullopt;
+    if (held.delaySeconds() > 0) {
+        const DriveResult wait =
+            letRun(held, out.state, held.delaySeconds() / kSecondsPerHour, false);
+        out.hours += wait.hours;
+        out.state = wait.state;
+    }
+    return out;
+}
+
+/// Hours after which nothing moves any more by itself.
+double climbHours(const PackModel& pack) {
+    double hours = kLevelled * pack.tau / kSecondsPerHour;
+    if (pack.available < 1 && pack.wellRate > 0)
+        hours = std::max(hours, kLevelled / pack.wellRate);
+    return std::clamp(hours, 1 / 60.0, kLongestClimb);
+}
+
+/// The climb as if the guard stayed open.
+std::vector<ReboundPoint> climbFrom(const Held& held, const PackState& cut, double hours) {
+    std::vector<ReboundPoint> climb{{0, held.input(cut, true)}};
+    PackState state = cut;
+    double now = 0;
+    const int moments = static_cast<int>(
+        std::ceil(std::log10(hours * kSecondsPerHour / kFirstMoment) * kMomentsPerDecade));
+    for (int k = 0; k <= moments; ++k) {
+        const double at = std::min(
+            hours, kFirstMoment * std::pow(10, k / double(kMomentsPerDecade)) / kSecondsPerHour);
+        state = letRun(held, state, at - now, true).state;
+        now = at;
+        climb.push_back({at * kSecondsPerHour, held.input(state, true)});
+    }
+    return climb;
+}
+
+/// V at the guard's input with the cells at rest at this charge and nothing drawn by the guard.
+double settledAt(const Project& project, std::size_t guard, const Held& held, double charge,
+                 Celsius air) {
+    Project still = project;
+    auto& part = std::get<Guard>(still.stages[guard].part);
+    part.quiescent.reset();
+    part.upper.reset();
+    Network network(still, air);
+    network.setOpen(guard, true);
+    Flows flows;
+    network.solve(network.idle(), held.pack().series * held.pack().openCircuitAt(charge), 0, flows);
+    return flows.stages[guard].vIn;
+}
+
+double reconnectOf(const Guard& guard) {
+    return guard.reconnect ? std::max(guard.reconnect->value(), guard.cutoff.value())
+                           : guard.cutoff.value();
+}
+
+void followOn(const Held& held, const PackState& closing, Rebound& out) {
+    out.sagVolts = held.input(closing, false);
+    const auto next = untilCut(held, closing);
+    if (!next)
+        return;
+    out.onSeconds = next->hours * kSecondsPerHour;
+    PackState state = closing;
+    double now = 0;
+    out.onward.push_back({out.offSeconds, out.sagVolts});
+    for (int k = 1; k <= kOnwardPoints; ++k) {
+        const double at = next->hours * k / kOnwardPoints;
+        state = letRun(held, state, at - now, false).state;
+        now = at;
+        out.onward.push_back({out.offSeconds + at * kSecondsPerHour, held.input(state, false)});
+    }
+}
+
+std::vector<GuardPoint> curveOf(const Held& held) {
+    std::vector<GuardPoint> curve;
+    for (int i = 0; i <= kCurvePoints; ++i)
+        curve.push_back(held.at(1 - i / double(kCurvePoints)));
+    return curve;
+}
+
+Conditions conditionsOf(const Project& project, bool cold, bool aged) {
+    Conditions c = typicalConditions(project);
+    if (cold)
+        c.ambient = project.brief.air().coldest();
+    if (aged)
+        c.health = kAgedHealth;
+    return c;
+}
+
+/// The mode that ended a run by this guard, under these conditions; else the one given.
+std::size_t endingMode(const Project& project, std::size_t guard, const Conditions& conditions,
+                       std::size_t other) {
+    Stepping whole;
+    whole.record = false;
+    const Runtime run = predictRuntime(project, conditions, whole);
+    if (run.ending.at != project.stages[guard].id || run.ending.reason != EndReason::cutoff)
+        return other;
+    const std::size_t mode = modeIndex(project, run.ending.mode);
+    return mode == kNowhere ? other : mode;
+}
+
+void lookAfter(const Project& project, std::size_t guard, GuardLook& look) {
+    const Pack& pack = *project.pack();
+    const PackModel model(pack, project.brief.air().usual());
+    Network network(project, project.brief.air().usual());
+    network.setOpen(guard, true);
+    const double rest = model.series * model.openCircuitAt(look.usual.cutCharge);
+    look.openAmps = network.current(network.idle(), rest, 0);
+    const double self = model.selfAmps * model.parallel;
+    look.openShare = look.openAmps > 0 ? look.openAmps / (look.openAmps + self) : 0;
+    const double drain = look.openAmps + self;
+    const auto months = [&](double volts) -> std::optional<double> {
+        const double to = chargeAtRest(model, volts);
+        if (drain <= 0 || to >= look.usual.cutCharge)
+            return drain <= 0 ? std::nullopt : std::optional(0.0);
+        return (look.usual.cutCharge - to) * model.usable * model.parallel / drain / kHoursPerMonth;
+    };
+    if (const double floor = ruinVolts(pack); floor > 0)
+        look.ruinMonths = months(floor);
+    for (const Stage& stage : project.stages) {
+        const auto* charger = std::get_if<Charger>(&stage.part);
+        if (!charger || charger->charges != project.packStage()->id)
+            continue;
+        FoundAgain found;
+        found.charger = stage.id;
+        found.restVolts = rest;
+        found.threshold = plain(charger->recoveryBelow);
+        const bool canRecover = plain(charger->recoveryCurrent) > look.openAmps;
+        found.recovers = under(rest, found.threshold);
+        found.finds = !found.recovers || canRecover;
+        if (found.threshold > 0 && !canRecover)
+            found.lostAfter = months(found.threshold);
+        look.chargers.push_back(found);
+    }
+}
+
+/// Ohms of a drain test: as hard as the device, at most half a capacity an hour, inside what cells,
+/// guard and fuses allow; the next E12 value up.
+double proofOhms(const Project& project, std::size_t guard, double deviceAmps) {
+    const Pack& pack = *project.pack();
+    const double capacity = pack.parallel * pack.cell.capacity.value();
+    double most = kProofRate * capacity;
+    if (pack.cell.maxDischarge)
+        most = std::min(most, kProofShare * pack.cell.maxDischarge->value() * pack.parallel);
+    std::vector<const Stage*> way = wayBack(project, project.stages[guard].id);
+    way.push_back(&project.stages[guard]);
+    for (const Stage* stage : way) {
+        if (const auto* fuse = std::get_if<Fuse>(&stage->part))
+            most = std::min(most, kProofShare * fuse->rating.value());
+        if (const auto* g = std::get_if<Guard>(&stage->part); g && g->maxCurrent)
+            most = std::min(most, kProofShare * g->maxCurrent->value());
+    }
+    const double amps = deviceAmps > 0 ? std::min(most, std::max(deviceAmps, most / 4)) : most;
+    const double wanted = fullVolts(pack) / amps;
+    for (double decade = 0.01; decade < 1e7; decade *= 10)
+        for (const double value : seriesDecade("E12"))
+            if (value * decade >= wanted * (1 - 1e-9))
+                return value * decade;
+    return wanted;
+}
+
+/// The project with nothing but a resistor on the guard's output.
+Project onTheBench(const Project& project, std::size_t guard, double ohms) {
+    Project bench = project;
+    const std::set<std::string> gone = behind(project, project.stages[guard].id);
+    std::erase_if(bench.stages, [&](const Stage& s) {
+        return s.id != project.stages[guard].id && gone.contains(s.id);
+    });
+    Load load;
+    load.id = freeId(bench, "drain-test");
+    load.fedBy = project.stages[guard].id;
+    load.critical = false;
+    load.window = {Volts{0}, {}, Volts{1000}, {}, {}};
+    Draw draw;
+    Mode mode;
+    mode.id = "drain-test";
+    mode.base = true;
+    draw.mode = mode.id;
+    draw.resistance = Ohms{ohms};
+    load.draws = {draw};
+    bench.modes = {mode};
+    bench.loads = {load};
+    bench.brief.startTime.reset();
+    return bench;
+}
+
+std::optional<ProofRun> proofOf(const Project& project, std::size_t guard, double deviceAmps) {
+    ProofRun proof;
+    proof.ohms = proofOhms(project, guard, deviceAmps);
+    const Project bench = onTheBench(project, guard, proof.ohms);
+    const std::size_t at = stageIndex(bench, project.stages[guard].id);
+    const auto& part = std::get<Guard>(bench.stages[at].part);
+    const Held held(bench, at, 0, typicalConditions(bench));
+    const PackState full{held.pack().level(1), 0};
+    const auto cut = untilCut(held, full);
+    if (!cut)
+        return std::nullopt;
+    proof.hours = cut->hours;
+    const double first = held.input(full, false);
+    proof.amps = first / proof.ohms;
+    proof.watts = first * proof.amps;
+    if (const auto fifth = untilCut(held, {held.pack().level(kProofFrom), 0}))
+        proof.fromFifthHours = fifth->hours;
+    // Marks where the meter falls through whole steps on the way down.
+    const double cutoff = part.cutoff.value();
+    const double step = (first - cutoff) / kMarkSteps;
+    PackState state = full;
+    double now = 0;
+    for (int k = 1; k < kMarkSteps && step > 0; ++k) {
+        const double volts = std::round((first - k * step) * 100) / 100;
+        const DriveResult to = letRun(held, state, kLongestDrain, false, [&](const PackState& s) {
+            return held.input(s, false) <= volts;
+        });
+        if (to.end != DriveEnd::happened || volts <= cutoff)
+            break;
+        now += to.hours;
+        state = to.state;
+        proof.marks.push_back({volts, now});
+    }
+    proof.marks.push_back({cutoff, proof.hours});
+    proof.shutsAt = cutoff - kShowsShut * project.pack()->series;
+    proof.atOnceVolts = held.input(cut->state, true);
+    proof.minuteVolts = held.input(letRun(held, cut->state, kMinute, true).state, true);
+    proof.settledVolts =
+        settledAt(bench, at, held, held.pack().charge(cut->state.wells), bench.brief.air().usual());
+    return proof;
+}
+
+GuardLook guardLook(const Project& project, std::size_t guard, const Runtime& runtime,
+                    const std::optional<Ending>& stop) {
+    const Stage& stage = project.stages[guard];
+    const auto& part = std::get<Guard>(stage.part);
+    GuardLook look;
+    look.id = stage.id;
+    look.cutoff = part.cutoff.value();
+    look.reconnect = reconnectOf(part);
+    look.reaches = reachedVolts(project);
+    look.latches = over(look.reconnect, look.reaches);
+    const Pack& pack = *project.pack();
+    look.narrow = isRechargeableLithium(pack.cell.chemistry) &&
+                  under(look.reconnect - look.cutoff, kNarrowPerCell * pack.series);
+    look.endsRun = runtime.ending.at == stage.id && runtime.ending.reason == EndReason::cutoff &&
+                   runtime.hours;
+    if (!look.endsRun)
+        look.stopsFirst = runtime.ending.at;
+    const bool stops = stop && stop->at == stage.id && stop->reason == EndReason::cutoff;
+    look.mode = look.endsRun ? runtime.ending.mode : stops ? stop->mode : runtime.ending.mode;
+    if (project.modes.empty())
+        return look;
+    const std::size_t named = modeIndex(project, look.mode);
+    const std::size_t mode = named == kNowhere ? project.baseMode() : named;
+    look.mode = project.modes[mode].id;
+    look.curve = curveOf(Held(project, guard, mode, conditionsOf(project, false, false)));
+    look.usual = reboundOf(project, guard, mode, conditionsOf(project, false, false));
+    double most = -std::numeric_limits<double>::infinity();
+    for (const bool cold : {false, true})
+        for (const bool aged : {false, true}) {
+            const Conditions c = conditionsOf(project, cold, aged);
+            const Rebound r =
+                !cold && !aged ? look.usual
+                               : reboundOf(project, guard, endingMode(project, guard, c, mode), c);
+            if (!r.acts || r.settledVolts - look.cutoff <= most)
+                continue;
+            most = r.settledVolts - look.cutoff;
+            look.leastWhen = cold && aged ? "cold and aged" : cold ? "cold" : aged ? "aged" : "now";
+        }
+    look.leastDifference = std::isfinite(most) ? most : 0;
+    if (!look.usual.acts)
+        return look;
+    lookAfter(project, guard, look);
+    const double device = look.usual.cutHours > 0
+                              ? (1 - look.usual.cutCharge) * pack.parallel *
+                                    pack.cell.capacity.value() / look.usual.cutHours
+                              : 0;
+    look.proof = proofOf(project, guard, device);
+    return look;
+}
+
+} // namespace
+
+Rebound reboundOf(const Project& project, std::size_t guard, std::size_t mode,
+                  const Conditions& conditions) {
+    Rebound out;
+    const Held held(project, guard, mode, conditions);
+    const auto& part = std::get<Guard>(project.stages[guard].part);
+    const PackState full{held.pack().level(1), 0};
+    std::size_t first = guard; // what the last look that ended it was put down to
+    const DriveResult cut = letRun(held, full, kLongestDrain, false, [&](const PackState& s) {
+        const std::size_t opens = held.low(s) ? guard : held.opensFirst(s);
+        const bool ends = opens != guard || held.low(s);
+        if (ends)
+            first = opens;
+        return ends;
+    });
+    if (cut.end != DriveEnd::happened || first != guard) {
+        out.before = project.stages[first == guard ? packIndex(project) : first].id;
+        return out;
+    }
+    const auto opened = untilCut(held, cut.state);
+    if (!opened)
+        return out;
+    const PackState state = opened->state;
+    out.acts = true;
+    out.cutHours = cut.hours + opened->hours;
+    out.cutCharge = held.pack().charge(state.wells);
+    out.cutVolts = held.input(state, false);
+    out.atOnceVolts = held.input(state, true);
+    out.settledVolts = settledAt(project, guard, held, out.cutCharge, conditions.ambient);
+    const double hours = climbHours(held.pack());
+    out.climb = climbFrom(held, state, hours);
+    const double reconnect = reconnectOf(part);
+    const DriveResult up = letRun(held, state, hours, true, [&](const PackState& s) {
+        return held.input(s, true) >= reconnect;
+    });
+    out.chatters = up.end == DriveEnd::happened;
+    if (out.chatters) {
+        out.offSeconds = up.hours * kSecondsPerHour;
+        followOn(held, up.state, out);
+    }
+    return out;
+}
+
+std::vector<GuardPoint> packCurve(const Project& project, std::size_t mode) {
+    return curveOf(Held(project, kNowhere, mode, typicalConditions(project)));
+}
+
+std::vector<std::size_t> guardPlaces(const Project& p) {
+    std::vector<std::size_t> list;
+    if (!p.packStage())
+        return list;
+    const Network network(p, p.brief.air().usual());
+    for (const std::size_t i : network.order())
+        if (std::holds_alternative<Guard>(p.stages[i].part))
+            list.push_back(i);
+    return list;
+}
+
+double reachedVolts(const Project& p) {
+    double reaches = fullVolts(*p.pack());
+    for (const Stage& stage : p.stages)
+        if (const auto* charger = std::get_if<Charger>(&stage.part);
+            charger && charger->chargeVoltage && charger->charges == p.packStage()->id)
+            reaches = std::min(reaches, charger->chargeVoltage->value());
+    return reaches;
+}
+
+std::vector<GuardLook> guardsOf(const Project& project, const Runtime& runtime,
+                                const std::optional<Ending>& stop) {
+    std::vector<GuardLook> looks;
+    for (const std::size_t guard : guardPlaces(project))
+        looks.push_back(guardLook(project, guard, runtime, stop));
+    return looks;
+}
+
+} // namespace sipper

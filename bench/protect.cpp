@@ -32,7 +32,8 @@ void protection(benchmark::State& state) {
     const Quick q = quickOf(p);
     for (auto _ : state)
         benchmark::DoNotOptimize(
-            protectLook(p, q.runtime, q.survey ? &*q.survey : nullptr, q.tethers)->guards.size());
+            protectLook(p, q.runtime, {q.survey ? &*q.survey : nullptr, q.tethers, q.charges})
+                ->guards.size());
     state.SetLabel(kCases.at(static_cast<std::size_t>(state.range(0))));
 }
 

@@ -43,6 +43,8 @@ Json guardJson(const Project& project, const GuardLook& g) {
              {"verdict", guardVerdict(project, g).word}};
     if (!r.acts) {
         out["stops_first"] = r.before;
+        for (const char* key : {"period_s", "rebound_v", "least_difference_v"})
+            out[key] = nullptr;
         return out;
     }
     out["rebound_v"] = r.settledVolts;
@@ -114,6 +116,17 @@ Json dividerJson(const Divider& d) {
     return out;
 }
 
+Json schoolsJson(const Project& project) {
+    Json schools = Json::array();
+    for (const SchoolLife& s : schoolLives(project))
+        schools.push_back({{"school", nameOf(s.school)},
+                           {"cutoff_v", s.cutoff},
+                           {"cell_v", s.cutoff / project.pack()->series},
+                           {"runtime_h", s.hours},
+                           {"cycles", {s.life.low, s.life.high}}});
+    return schools;
+}
+
 Json protectJson(const Project& project, const ProtectLook& look, const std::string& series) {
     Json out{{"guards", Json::array()},  {"fuses", Json::array()},    {"faults", Json::array()},
              {"also", Json::array()},    {"currents", Json::array()}, {"ways_back", Json::array()},
@@ -155,6 +168,7 @@ Json protectJson(const Project& project, const ProtectLook& look, const std::str
         out["dividers"].push_back(std::move(one));
     }
     const ProtectVerdict verdict = protectVerdict(project, look);
+    out["schools"] = schoolsJson(project);
     out["verdict"] = {{"word", verdict.word}, {"says", verdict.says}};
     return out;
 }
@@ -167,9 +181,7 @@ Outcome<Answer> answerProtect(const Asked& asked) {
         return badOption("--series", asked.series, "E12, E24 or E96");
     const Project& p = project.value();
     const Quick quick = quickOf(p);
-    const auto look =
-        protectLook(p, quick.runtime, quick.survey ? &*quick.survey : nullptr, quick.tethers);
-    return Answer{protectJson(p, *look, asked.series), protectText(p, *look)};
+    return Answer{protectJson(p, *quick.protect, asked.series), protectText(p, *quick.protect)};
 }
 
 void optionsProtect(CLI::App& app, Asked& asked) {

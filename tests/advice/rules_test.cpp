@@ -150,6 +150,18 @@ TEST_CASE("each rule about guards, cells and wiring speaks of its case", "[advic
          [](Project& p) { fuseOf(p).rating = Amps{0.5}; }},
         {"fuse_window", "fuse", "they burn first", Severity::stop,
          [](Project& p) { fuseOf(p).rating = Amps{40}; }},
+        {"fuse_window", "fuse", "go on burning as an arc", Severity::care,
+         [](Project& p) { fuseOf(p).ratedVoltage = Volts{3}; }},
+        {"divider_off", "guard", "its resistors give 6.25 V", Severity::care,
+         [](Project& p) {
+             guard(p).reference = Volts{1.25};
+             guard(p).upper = Ohms{4e6};
+             guard(p).lower = Ohms{1e6};
+         }},
+        {"chatter", "guard", "under 0.2 V a cell is little", Severity::care,
+         [](Project& p) { guard(p).reconnect = guard(p).cutoff + Volts{0.16}; }},
+        {"guard_floor", "guard", "takes lasting harm", Severity::stop,
+         [](Project& p) { guard(p).cutoff = Volts{2.3}; }},
         {"unlike_cells", "cells", "the weakest ends the run", Severity::care,
          [](Project& p) {
              packOf(p).origin = Origin::salvaged;

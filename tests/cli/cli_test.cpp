@@ -154,6 +154,55 @@ TEST_CASE("sun answers with every key, by weather or by climate", "[cli]") {
                Catch::Contains("6 d 15 h missed in the year") && Catch::Contains("Rule of thumb"));
 }
 
+TEST_CASE("protect answers with every key, for guards, fuses and faults", "[cli]") {
+    const auto path = std::filesystem::path(SIPPER_SOURCE) / "data/examples/hedge-lantern.sipper";
+    const Ran r = run("protect " + quoted(path) + " --json");
+    REQUIRE(r.exit == 0);
+    const Json j = Json::parse(r.out);
+    REQUIRE(j["guards"].size() == 1);
+    const Json& guard = j["guards"][0];
+    CHECK(guard["id"] == "guard");
+    CHECK(guard["chatters"] == false);
+    CHECK(guard["period_s"].is_null());
+    CHECK(guard["rebound_v"].get<double>() > guard["cutoff_v"].get<double>());
+    CHECK(guard["least_difference_v"].get<double>() >=
+          guard["rebound_v"].get<double>() - guard["cutoff_v"].get<double>());
+    CHECK(guard["after"]["draws_a"].is_number());
+    CHECK(guard["proof"]["hours"].get<double>() > 0);
+    const Project p = test::load(path);
+    for (const Json& fuse : j["fuses"])
+        for (const char* key : {"id", "least_a", "most_a", "choose_a"})
+            CHECK(fuse.contains(key));
+    std::set<std::string> kinds;
+    for (const Json& fault : j["faults"]) {
+        kinds.insert(fault["fault"].get<std::string>());
+        CHECK(p.stage(fault["stage"].get<std::string>()));
+        CHECK(fault["loads"].size() == p.loads.size());
+        for (const Json& id : fault["over"])
+            CHECK(fault["loads"].contains(id.get<std::string>()));
+    }
+    CHECK(kinds == std::set<std::string>{"short", "open", "mis_set", "reversed"});
+    for (const Json& place : j["dividers"])
+        CHECK(place["best"].size() <= 5);
+    // As text: the verdict first, and every guard by its name.
+    const Ran text = run("protect " + quoted(path));
+    CHECK_THAT(text.out, Catch::StartsWith("holds: ") && Catch::Contains("Pack board") &&
+                             Catch::Contains("One fault at a time"));
+    CHECK(run("protect " + quoted(path) + " --series E97").exit == 2);
+    // A guard that chatters says how often.
+    Project bent = p;
+    auto& part = std::get<Guard>(bent.stage("guard")->part);
+    part.reconnect = part.cutoff + Volts{0.05};
+    const test::Folder folder;
+    REQUIRE_FALSE(saveProject(folder.file("bent.sipper").string(), bent));
+    const Json again =
+        Json::parse(run("protect " + quoted(folder.file("bent.sipper")) + " --json").out);
+    CHECK(again["guards"][0]["chatters"] == true);
+    CHECK(again["guards"][0]["period_s"].get<double>() ==
+          Approx(again["guards"][0]["off_s"].get<double>() +
+                 again["guards"][0]["on_s"].get<double>()));
+}
+
 TEST_CASE("operate answers for a charge and a mode", "[cli]") {
     const std::string path = quoted(test::file("reference/street-choir.sipper"));
     const Json j = Json::parse(run("operate " + path + " --charge 30% --mode loud --json").out);

@@ -1,10 +1,12 @@
 #include "shell/viewtable.hpp"
 
 #include "charge/words.hpp"
+#include "protect/words.hpp"
 #include "views/brief/briefview.hpp"
 #include "views/charging/chargingview.hpp"
 #include "views/compare/compareview.hpp"
 #include "views/loads/loadsview.hpp"
+#include "views/protection/protectionview.hpp"
 #include "views/runtime/runtimeview.hpp"
 #include "views/start/startpage.hpp"
 #include "views/supplyline/supplylineview.hpp"
@@ -78,6 +80,14 @@ StepLine chargingLine(const Session& s) {
                      qs(sourceWord(s.project().stage(refill->source)->part)))};
 }
 
+StepLine protectionLine(const Session& s) {
+    const auto& look = s.results().protect;
+    if (!look)
+        return {};
+    const ProtectVerdict verdict = protectVerdict(s.project(), *look);
+    return {qs(verdict.word), verdict.bad};
+}
+
 } // namespace
 
 std::span<const ViewEntry> viewTable() {
@@ -123,8 +133,7 @@ std::span<const ViewEntry> viewTable() {
          runtimeLine,
          {{"runtime", "--example nest-box-listener"},
           {"runtime-wear", "--example stage-theremin --page wear"},
-          {"quick-sums", "--example stage-theremin --sum divider"},
-          {"runtime-night", "--example lake-parade-lantern --theme night"}}},
+          {"quick-sums", "--example stage-theremin --sum divider"}}},
         {"charging",
          "Charging",
          "&Charging",
@@ -135,6 +144,14 @@ std::span<const ViewEntry> viewTable() {
          {{"charging", "--example moth-counter"},
           {"charging-night", "--example hedge-lantern --theme night"},
           {"charging-sun", "--example ridge-weather-mast"}}},
+        {"protection",
+         "Protection",
+         "&Protection",
+         "Ctrl+6",
+         6,
+         make<ProtectionView>,
+         protectionLine,
+         {{"protection", "--example hand-cart-organ"}}},
         {"compare",
          "Variants",
          "&Compare variants",

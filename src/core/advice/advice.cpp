@@ -121,6 +121,7 @@ std::span<const Rule> allRules() {
         Rule{"frost_locks", rules::frostLocks},
         Rule{"fault_kills", rules::faultKills},
         Rule{"set_before_connect", rules::setBeforeConnect},
+        Rule{"divider_off", rules::dividerOff},
         Rule{"own_use", rules::ownUse},
         Rule{"constant_power_runaway", rules::constantPowerRunaway},
         Rule{"guessed", rules::guessed},
@@ -136,7 +137,8 @@ Looked lookAt(const Project& project, const Runtime& runtime) {
     looked.tethers = tethersOf(project);
     looked.charges = lookAtCharges(project);
     looked.protect =
-        *protectLook(project, runtime, looked.survey ? &*looked.survey : nullptr, looked.tethers);
+        *protectLook(project, runtime,
+                     {looked.survey ? &*looked.survey : nullptr, looked.tethers, looked.charges});
     return looked;
 }
 

@@ -7,6 +7,7 @@
 #include "protect/words.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <fmt/format.h>
 
 namespace sipper::rules {
@@ -27,6 +28,8 @@ std::optional<Cure> cureOf(const Project& project, const Fault& fault, std::size
                         return which < now.size() ? now[which].project : p;
                     });
 }
+
+constexpr double kDividerOff = 0.03; ///< of the target, from which resistors and figure disagree
 
 } // namespace
 
@@ -102,6 +105,25 @@ void setBeforeConnect(const Solved& s, std::vector<Finding>& out) {
                 {{"set_max_v", stop}, {"never_above_v", never}}));
             break;
         }
+    }
+}
+
+void dividerOff(const Solved& s, std::vector<Finding>& out) {
+    if (!s.protect)
+        return;
+    for (const DividerPlace& place : s.protect->dividers) {
+        if (!place.has || place.use == DividerUse::watch ||
+            std::abs(place.has->error) <= kDividerOff)
+            continue;
+        const Stage& stage = *s.project.stage(place.id);
+        Finding f = finding("divider_off", Severity::care, place.id,
+                            nameOf(stage) + " and its resistors disagree",
+                            fmt::format("{}; its resistors give {}. One of the two is not true.",
+                                        place.says, volts(place.has->gives)),
+                            {{"target_v", place.ask.target}, {"gives_v", place.has->gives}});
+        f.cure = editCure("Believe the resistors", "set " + nameOf(stage) + " by its resistors",
+                          [place](const Project& p) { return withDivider(p, place, *place.has); });
+        out.push_back(std::move(f));
     }
 }
 

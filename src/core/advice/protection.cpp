@@ -28,7 +28,9 @@ std::optional<Cure> guardCure(const Project& p, const Stage& packStage, const Pa
     const double cutoff = pack.series * schoolCutoff(pack.cell.chemistry, CellCare::balanced);
     auto& thresholds = std::get<Guard>(guard.part);
     thresholds.cutoff = Volts{cutoff};
-    thresholds.reconnect = Volts{std::round(cutoff * 1.13 * 100) / 100};
+    thresholds.reconnect = Volts{
+        std::round(pack.series * usualReconnect(pack.cell.chemistry, cutoff / pack.series) * 100) /
+        100};
     const std::string volts = writeExact(cutoff, Unit::volt);
     return insertCure(guard, packStage.id, "Add a guard at " + volts, "add a guard at " + volts);
 }

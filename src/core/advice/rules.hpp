@@ -78,6 +78,7 @@ void dumbCharger(const Solved& s, std::vector<Finding>& out);
 // faults.cpp
 void faultKills(const Solved& s, std::vector<Finding>& out);
 void setBeforeConnect(const Solved& s, std::vector<Finding>& out);
+void dividerOff(const Solved& s, std::vector<Finding>& out);
 // loads.cpp
 void guessed(const Solved& s, std::vector<Finding>& out);
 void ownUse(const Solved& s, std::vector<Finding>& out);

@@ -26,7 +26,7 @@ constexpr double kDropShare = 0.03;
 constexpr double kFuseOhms = 0.01;
 
 Need needOf(const Solved& s, std::size_t stage) {
-    return sipper::needOf(s.project, stage, s.survey, s.tethers);
+    return sipper::needOf(s.project, stage, {s.survey, s.tethers, s.charges});
 }
 
 /// Does a fuse stand on every way from this source to the first converter, charger or load?
@@ -86,6 +86,22 @@ Severity gravity(const Pack& pack, double gives) {
     return mild ? Severity::care : Severity::stop;
 }
 
+/// A fuse must also part from the voltage that stands on it.
+void fuseVolts(const Solved& s, const Stage& stage, std::vector<Finding>& out) {
+    const double rated = plain(std::get<Fuse>(stage.part).ratedVoltage);
+    for (const Stretch& stretch : s.protect->stretches)
+        if (stretch.fuseId == stage.id && stretch.atSource && rated > 0 &&
+            over(stretch.volts, rated)) {
+            out.push_back(finding(
+                "fuse_window", Severity::care, stage.id, nameOf(stage) + " may not part",
+                fmt::format("It is made for {}, and {} stand on it: it can go on burning as an "
+                            "arc. One rated for that, direct current.",
+                            volts(rated), volts(stretch.volts)),
+                {{"rating_v", rated}, {"full_v", stretch.volts}}));
+            return;
+        }
+}
+
 } // namespace
 
 void noFuse(const Solved& s, std::vector<Finding>& out) {
@@ -127,8 +143,10 @@ void fuseWindow(const Solved& s, std::vector<Finding>& out) {
         const double rating = std::get<Fuse>(stage.part).rating.value();
         const bool small = under(rating, w.least);
         const bool large = w.most && over(rating, *w.most);
-        if (!small && !large)
+        if (!small && !large) {
+            fuseVolts(s, stage, out);
             continue;
+        }
         Finding f = finding(
             "fuse_window", Severity::stop, w.id,
             small ? nameOf(stage) + " opens in normal use" : nameOf(stage) + " protects nothing",

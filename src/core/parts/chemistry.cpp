@@ -78,6 +78,15 @@ bool isNickel(Chemistry c) {
     return c == Chemistry::nickelMetalHydride || c == Chemistry::nickelCadmium;
 }
 
+double usualReconnect(Chemistry chemistry, double cutoff) {
+    constexpr double kLithium = 0.4;    ///< V a cell
+    constexpr double kPhosphate = 0.65; ///< V a cell: its plateau comes back from far down
+    constexpr double kOther = 1.15;
+    if (chemistry == Chemistry::ironPhosphate)
+        return cutoff + kPhosphate;
+    return isRechargeableLithium(chemistry) ? cutoff + kLithium : cutoff * kOther;
+}
+
 double schoolCutoff(Chemistry chemistry, CellCare care) {
     const ChemistryVolts& v = voltsOf(chemistry);
     return care == CellCare::squeeze    ? v.squeeze

@@ -41,6 +41,11 @@ struct CycleBand {
 /// Nickel cells, which keep only part of what they are given and have no set voltage.
 [[nodiscard]] bool isNickel(Chemistry chemistry);
 
+/// Where a guard that opens at `cutoff` may close again, in volts a cell: over what such cells
+/// usually come back to by themselves, under what they rest at when they hold charge. A rule of
+/// thumb, to start from.
+[[nodiscard]] double usualReconnect(Chemistry chemistry, double cutoff);
+
 /// The cut-off of a school, in volts a cell; 0 where the chemistry has none.
 [[nodiscard]] double schoolCutoff(Chemistry chemistry, CellCare care);
 

@@ -258,6 +258,13 @@ std::vector<std::string> possibleFeeds(const Project& p, std::string_view id) {
 
 namespace {
 
+/// Between the window and what damages it, or a tenth over it where that is not stated.
+Volts actsOver(const Window& w) {
+    const double over =
+        w.neverAbove ? (w.max.value() + w.neverAbove->value()) / 2 : w.max.value() * 1.1;
+    return Volts{std::round(over * 20) / 20};
+}
+
 /// A guard opens where the brief's care says, for the cells that there are.
 void suit(Guard& guard, const Project& p) {
     double cutoff = guard.cutoff.value();
@@ -267,7 +274,10 @@ void suit(Guard& guard, const Project& p) {
         cutoff = pack->series * (cell > 0 ? cell : voltsOf(pack->cell.chemistry).empty);
     }
     guard.cutoff = Volts{std::round(cutoff * 100) / 100};
-    guard.reconnect = Volts{std::round(cutoff * kReconnectOver * 100) / 100};
+    double reconnect = cutoff * kReconnectOver;
+    if (const Pack* pack = p.pack())
+        reconnect = pack->series * usualReconnect(pack->cell.chemistry, cutoff / pack->series);
+    guard.reconnect = Volts{std::round(reconnect * 100) / 100};
 }
 
 } // namespace
@@ -285,6 +295,10 @@ Stage freshStage(const Project& p, Kind kind, std::string_view near) {
         static_cast<void>(setPointTo(stage.part, Volts{wanted}));
     if (auto* guard = std::get_if<Guard>(&stage.part))
         suit(*guard, p);
+    if (auto* crowbar = std::get_if<Crowbar>(&stage.part); crowbar && load)
+        crowbar->trips = actsOver(load->window);
+    if (auto* clamp = std::get_if<Clamp>(&stage.part); clamp && load)
+        clamp->holds = actsOver(load->window);
     if (auto* adapter = std::get_if<Adapter>(&stage.part))
         adapter->set = Volts{std::max(5.0, std::ceil(wanted))};
     return stage;

@@ -47,7 +47,9 @@ constexpr std::array kForms{
 double limitOf(const Part& part) {
     const OutputLimits limits = limitsOf(part);
     double amps = kInfinite;
-    for (const double a : {limits.amps, limits.rated})
+    // Stepping down, what its inductor may carry is what it gives.
+    const double inductor = kindOf(part) == Kind::boost ? 0 : limits.inductor;
+    for (const double a : {limits.amps, limits.rated, inductor})
         if (a > 0)
             amps = std::min(amps, a);
     const double set = plain(setPointOf(part));
@@ -65,11 +67,16 @@ const Stage* beginOf(const Project& p, const std::string& id) {
     return nullptr;
 }
 
-const Stage* fuseOn(const Project& p, const std::string& id) {
-    for (const Stage* s : wayBack(p, id)) {
+/// The fuse that a short there has to pass: at the same voltage, and on through a boost, which lets
+/// a short straight through.
+const Stage* fuseOn(const Project& p, const Stage& stage) {
+    const auto stops = [](const Stage& s) { return converts(s) && kindOf(s.part) != Kind::boost; };
+    if (stops(stage))
+        return nullptr;
+    for (const Stage* s : wayBack(p, stage.id)) {
         if (std::holds_alternative<Fuse>(s->part))
             return s;
-        if (converts(*s))
+        if (stops(*s))
             break;
     }
     return nullptr;
@@ -87,7 +94,7 @@ std::string endName(const Project& p, const std::string& id) {
     return "nothing";
 }
 
-void judge(const Stage& begin, Stretch& s) {
+void judge(const Project& p, const Stage& begin, Stretch& s) {
     const bool converter = converts(begin);
     s.atSource = !converter;
     if (converter) {
@@ -95,6 +102,9 @@ void judge(const Stage& begin, Stretch& s) {
         if (std::isfinite(limit))
             s.source = limit;
         s.shortCircuit = limit;
+        if (kindOf(begin.part) == Kind::boost)
+            if (const auto way = wayBack(p, begin.id); !way.empty())
+                s.shortCircuit = shortAmps(way.back()->part);
     } else {
         if (const auto* pack = std::get_if<Pack>(&begin.part))
             s.source = packLimit(*pack);
@@ -105,7 +115,9 @@ void judge(const Stage& begin, Stretch& s) {
     const double may = s.lead.value_or(kInfinite);
     const bool fused = s.fuse && !over(*s.fuse, may);
     const bool fromPack = isPack(begin.part);
-    if (fused)
+    if (fused && fromPack && s.source && over(*s.fuse, *s.source))
+        s.first = GivesWay::cells;
+    else if (fused)
         s.first = GivesWay::fuse;
     else if (!fromPack && s.source && !over(*s.source, may))
         s.first = GivesWay::source;
@@ -120,35 +132,44 @@ void judge(const Stage& begin, Stretch& s) {
 
 } // namespace
 
-Need needOf(const Project& p, std::size_t stage, const Survey* survey,
-            std::span<const Tether> tethers) {
+Need needOf(const Project& p, std::size_t stage, const Seen& all) {
     Need need;
+    const auto sight = [&](const Sighting& most) {
+        double& figure = most.inBurst ? need.burst : need.lasting;
+        if (most.seen)
+            figure = std::max(figure, most.value);
+    };
     const auto take = [&](const Survey& seen) {
-        const Sighting& most =
-            isSource(p.stages[stage].part) && seen.mostPack.seen && stage == packIndex(p)
-                ? seen.mostPack
-                : seen.mostOut[stage];
-        if (most.seen && most.inBurst)
-            need.burst = std::max(need.burst, most.value);
-        else if (most.seen)
-            need.lasting = std::max(need.lasting, most.value);
+        sight(seen.mostOut[stage]);
         // What it carries when it burns most is a lasting current in any case.
         need.lasting = std::max(need.lasting, seen.atMostLoss[stage].iOut);
     };
-    if (survey)
-        take(*survey);
-    for (const Tether& t : tethers)
-        take(t.seen);
-    // A source has no loss of its own to tell a lasting current by: what hangs on it does.
-    if (isSource(p.stages[stage].part)) {
-        double behindIt = 0;
+    // A source is not a stage on its own line: what it gives is kept beside it, and of a lasting
+    // current what hangs on it tells.
+    const auto ofSource = [&](const Survey& seen, const Sighting& most) {
+        sight(most);
+        double sum = 0;
         for (std::size_t i = 0; i < p.stages.size(); ++i)
-            if (!p.stages[i].fedBy.empty() && p.stages[i].fedBy.front() == p.stages[stage].id &&
-                !isCharger(p.stages[i].part)) {
-                if (survey)
-                    behindIt += survey->atMostLoss[i].iIn;
-            }
-        need.lasting = std::max(need.lasting, behindIt);
+            if (!isCharger(p.stages[i].part) && !p.stages[i].fedBy.empty() &&
+                p.stages[i].fedBy.front() == p.stages[stage].id)
+                sum += seen.atMostLoss[i].iIn;
+        need.lasting = std::max(need.lasting, sum);
+    };
+    if (all.survey) {
+        take(*all.survey);
+        if (stage == packIndex(p))
+            ofSource(*all.survey, all.survey->mostPack);
+    }
+    for (const Tether& t : all.tethers) {
+        take(t.seen);
+        if (t.source == stage)
+            ofSource(t.seen, t.worst);
+    }
+    for (const ChargeLook& look : all.charges) {
+        const auto way = wayBack(p, look.usual.charger);
+        if (std::find(way.begin(), way.end(), &p.stages[stage]) != way.end())
+            for (const ChargePoint& point : look.usual.curve)
+                need.lasting = std::max(need.lasting, point.inputAmps);
     }
     const std::set<std::string> down = behind(p, p.stages[stage].id);
     for (const Load& load : p.loads)
@@ -187,15 +208,14 @@ double mostFuse(const Project& p, const std::string& from, const Pack* pack) {
     return most;
 }
 
-std::vector<FuseWindow> fuseWindows(const Project& p, const Survey* survey,
-                                    std::span<const Tether> tethers) {
+std::vector<FuseWindow> fuseWindows(const Project& p, const Seen& seen) {
     std::vector<FuseWindow> windows;
     for (std::size_t i = 0; i < p.stages.size(); ++i) {
         const Stage& stage = p.stages[i];
         const auto* fuse = std::get_if<Fuse>(&stage.part);
         if (!fuse)
             continue;
-        const Need need = needOf(p, i, survey, tethers);
+        const Need need = needOf(p, i, seen);
         const auto way = wayBack(p, stage.id);
         const bool atPack =
             !way.empty() && isPack(way.back()->part) &&
@@ -213,12 +233,13 @@ std::vector<FuseWindow> fuseWindows(const Project& p, const Survey* survey,
     return windows;
 }
 
-std::vector<Stretch> stretchesOf(const Project& p, const Survey* survey,
-                                 std::span<const Tether> tethers) {
+std::vector<Stretch> stretchesOf(const Project& p, const Seen& seen) {
     std::vector<Stretch> list;
     const auto highest = [&](std::size_t stage) {
-        double volts = survey && survey->stageOut[stage].seen ? survey->stageOut[stage].high : 0;
-        for (const Tether& t : tethers)
+        double volts = seen.survey && seen.survey->stageOut[stage].seen
+                           ? seen.survey->stageOut[stage].high
+                           : 0;
+        for (const Tether& t : seen.tethers)
             if (t.seen.stageOut[stage].seen)
                 volts = std::max(volts, t.seen.stageOut[stage].high);
         const Part& part = p.stages[stage].part;
@@ -234,8 +255,8 @@ std::vector<Stretch> stretchesOf(const Project& p, const Survey* survey,
         s.id = p.stages[stage].id;
         s.from = begin.id;
         s.name = std::move(name);
-        s.need = needOf(p, stage, survey, tethers);
-        const Stage* fuse = fuseOn(p, s.id);
+        s.need = needOf(p, stage, seen);
+        const Stage* fuse = fuseOn(p, p.stages[stage]);
         if (!wire && !fuse) // a way without a lead may have its fuse further on
             for (const std::size_t i : sameVoltage(p, s.id))
                 if (!fuse && std::holds_alternative<Fuse>(p.stages[i].part))
@@ -243,10 +264,13 @@ std::vector<Stretch> stretchesOf(const Project& p, const Survey* survey,
         if (fuse) {
             s.fuse = std::get<Fuse>(fuse->part).rating.value();
             s.fuseId = fuse->id;
+            const Need through = needOf(p, stageIndex(p, fuse->id), seen);
+            s.fuseShared = over(through.lasting, s.need.lasting) ||
+                           over(through.burst, std::max(s.need.burst, s.need.lasting));
         }
         if (wire)
             s.lead = ampacity(*wire);
-        judge(begin, s);
+        judge(p, begin, s);
         s.volts = highest(stage);
         s.choices = fuseChoices(s, s.volts);
         list.push_back(std::move(s));

@@ -1,6 +1,7 @@
 // Currents in order: draw, burst, fuse, lead, source, so that no lead is the fuse.
 #pragma once
 
+#include "charge/choices.hpp"
 #include "parts/names.hpp"
 #include "runtime/survey.hpp"
 #include "runtime/tether.hpp"
@@ -9,14 +10,21 @@
 
 namespace sipper {
 
+/// What has been seen to flow: over a charge of the cells, from every other source, and into every
+/// charger.
+struct Seen {
+    const Survey* survey = nullptr; ///< null without cells
+    std::span<const Tether> tethers{};
+    std::span<const ChargeLook> charges{};
+};
+
 /// What flows out of a stage over the whole charge and from every source, in A.
 struct Need {
     double lasting = 0; ///< the greatest current of any mode
     double burst = 0;
     double seconds = 0; ///< of the longest burst behind it
 };
-[[nodiscard]] Need needOf(const Project& project, std::size_t stage, const Survey* survey,
-                          std::span<const Tether> tethers);
+[[nodiscard]] Need needOf(const Project& project, std::size_t stage, const Seen& seen);
 
 /// A that the pack's cells may give: their rating, continuous; nothing where none is stated.
 [[nodiscard]] std::optional<double> packLimit(const Pack& pack);
@@ -40,15 +48,14 @@ struct FuseWindow {
     std::optional<double> choose; ///< the smallest standard rating between
 };
 /// Of every fuse on the line (design: protection, fuse).
-[[nodiscard]] std::vector<FuseWindow> fuseWindows(const Project& project, const Survey* survey,
-                                                  std::span<const Tether> tethers);
+[[nodiscard]] std::vector<FuseWindow> fuseWindows(const Project& project, const Seen& seen);
 
 /// Who gives way first when too much flows.
 enum class GivesWay {
     fuse,   ///< as it should
     source, ///< the converter or supply before it limits under the lead's ampacity
     lead,   ///< it burns
-    cells,  ///< no lead is named: the cells take all of it
+    cells,  ///< they are asked for more than they may give before anything else opens
     unknown ///< nothing is stated that tells
 };
 
@@ -76,6 +83,7 @@ struct Stretch {
     Need need;
     std::optional<double> fuse; ///< A, of the fuse that stands before it or with it
     std::string fuseId;
+    bool fuseShared = false;      ///< it carries more than this stretch
     std::optional<double> lead;   ///< A that it may carry for good
     std::optional<double> source; ///< A: the pack's rating, an adapter's limit, a converter's limit
     double shortCircuit = 0;      ///< A into a short at its end; infinity: nothing holds it back
@@ -85,8 +93,7 @@ struct Stretch {
     std::vector<FuseChoice> choices;
     bool needsFuse = false; ///< what flows into a short is more than it carries, with no fuse
 };
-[[nodiscard]] std::vector<Stretch> stretchesOf(const Project& project, const Survey* survey,
-                                               std::span<const Tether> tethers);
+[[nodiscard]] std::vector<Stretch> stretchesOf(const Project& project, const Seen& seen);
 
 /// Glass quick, glass slow, blade and resettable, each with the smallest rating of its row that
 /// lies in the window of the stretch. `volts`: the highest at it. Figures of forms are the usual

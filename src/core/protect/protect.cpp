@@ -5,18 +5,17 @@
 namespace sipper {
 
 std::optional<ProtectLook> protectLook(const Project& project, const Runtime& runtime,
-                                       const Survey* survey, std::span<const Tether> tethers,
-                                       const std::stop_token& stop) {
+                                       const Seen& seen, const std::stop_token& stop) {
     ProtectLook look;
-    look.guards = guardsOf(project, runtime, survey ? survey->stop : std::nullopt);
+    look.guards = guardsOf(project, runtime, seen.survey ? seen.survey->stop : std::nullopt);
     if (look.guards.empty() && project.pack() && !project.modes.empty()) {
         const std::size_t mode = modeIndex(project, runtime.ending.mode);
         look.pack = packCurve(project, mode == kNowhere ? project.baseMode() : mode);
     }
     if (stop.stop_requested())
         return std::nullopt;
-    look.fuses = fuseWindows(project, survey, tethers);
-    look.stretches = stretchesOf(project, survey, tethers);
+    look.fuses = fuseWindows(project, seen);
+    look.stretches = stretchesOf(project, seen);
     look.faults = faultsOf(project);
     if (stop.stop_requested())
         return std::nullopt;

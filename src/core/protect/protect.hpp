@@ -20,11 +20,10 @@ struct ProtectLook {
     std::vector<Push> pushes;
     std::vector<DividerPlace> dividers;
 };
-/// Everything of this folder for one project; nothing when `stop` was asked for. `survey` may be
-/// null (no cells).
+/// Everything of this folder for one project; nothing when `stop` was asked for. `seen` without
+/// a survey: no cells.
 [[nodiscard]] std::optional<ProtectLook> protectLook(const Project& project, const Runtime& runtime,
-                                                     const Survey* survey,
-                                                     std::span<const Tether> tethers,
+                                                     const Seen& seen,
                                                      const std::stop_token& stop = {});
 
 } // namespace sipper

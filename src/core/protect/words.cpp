@@ -19,12 +19,18 @@ constexpr double kHourSeconds = 3600;
 constexpr double kDaySeconds = 24 * kHourSeconds;
 constexpr double kMonthSeconds = kHoursPerMonth * kHourSeconds;
 constexpr double kSameVolts = 0.02;
+constexpr double kHotWatts = 3; ///< from which a resistor burns fingers
 
 std::string v(double volts) {
     return writeQuantity(volts, Unit::volt);
 }
 std::string a(double amps) {
     return writeQuantity(amps, Unit::ampere);
+}
+/// As fine as it takes to tell it from another.
+std::string beside(double volts, double other) {
+    return std::abs(volts - other) < kSameVolts ? fmt::format("{:.3f} V", volts)
+                                                : fmt::format("{:.2f} V", volts);
 }
 /// Hundredths where tenths would hide what is meant.
 std::string fine(double volts) {
@@ -67,8 +73,8 @@ ProtectVerdict guardVerdict(const Project& p, const GuardLook& g) {
         return {"chatters",
                 fmt::format("Off at {}, back at {}: the cells come back to {} by themselves, every "
                             "{}. {:.2f} V apart would hold.",
-                            v(g.cutoff), v(g.reconnect), fine(r.settledVolts), longText(r.period()),
-                            std::ceil(g.leastDifference * 100) / 100),
+                            v(g.cutoff), v(g.reconnect), beside(r.settledVolts, g.reconnect),
+                            longText(r.period()), std::ceil(g.leastDifference * 100) / 100),
                 true};
     if (g.latches)
         return {"stays open",
@@ -180,6 +186,9 @@ std::string proofText(const GuardLook& g, const ProofRun& proof) {
                     "end.",
                     fine(proof.shutsAt), fine(proof.atOnceVolts), fine(proof.minuteVolts),
                     fine(proof.settledVolts));
+    if (proof.watts > kHotWatts)
+        text += " The resistor gets hot enough to burn: on something that minds nothing, twice the "
+                "watts at least, and stay beside it.";
     return text;
 }
 
@@ -196,10 +205,12 @@ std::string clearingText(const Project& p, const Fault& f) {
     case Clearing::needless:
         return harmlessText(p, f);
     case Clearing::nothing: {
-        // What would: only where it would really.
         if (f.kind == FaultKind::reversed)
-            return "nothing; a reversal guard";
-        return "nothing; a crowbar with a fuse";
+            return "nothing; a reversal guard would";
+        for (const Stage* s : wayBack(p, f.stage))
+            if (std::holds_alternative<Fuse>(s->part))
+                return "nothing; a crowbar and " + nameOf(*s) + " would";
+        return "nothing; a crowbar with a fuse would";
     }
     case Clearing::crowbarFuse:
         return by + ", after the crowbar";
@@ -305,7 +316,8 @@ std::string givesWayText(const Stretch& s) {
     case GivesWay::lead:
         return s.fuse ? "this lead burns before the fuse" : "this lead burns first";
     case GivesWay::cells:
-        return s.fuse ? "the fuse, as it should" : "no lead is stated: the cells take it";
+        return s.fuse ? "the cells take it before the fuse"
+                      : "no lead is stated: the cells take it";
     case GivesWay::unknown:
         return "no lead and no limit is stated";
     }

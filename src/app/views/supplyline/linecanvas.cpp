@@ -250,13 +250,15 @@ void LineCanvas::walk(const QString& id, int key) {
 void LineCanvas::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.fillRect(rect(), colour(Role::paper));
-    LinePainter(p, {.layout = m_layout,
-                    .project = m_session.project(),
-                    .findings = m_session.results().findings,
-                    .now = m_session.moment(),
-                    .stops = m_session.results().survey && m_session.results().survey->stop,
-                    .chosen = m_session.selected(),
-                    .lit = m_session.highlighted()})
+    LinePainter(
+        p, {.layout = m_layout,
+            .project = m_session.project(),
+            .findings = m_session.results().findings,
+            .now = m_session.moment(),
+            .stops = m_session.results().survey && m_session.results().survey->stop,
+            .chosen = m_session.selected(),
+            .lit = m_session.highlighted(),
+            .pushes = m_session.results().protect ? &m_session.results().protect->pushes : nullptr})
         .paint(rect());
 }
 

@@ -1,5 +1,6 @@
 #include "views/supplyline/linepainter.hpp"
 
+#include "project/tree.hpp"
 #include "theme/theme.hpp"
 #include "widgets/severitymark.hpp"
 #include "widgets/text.hpp"
@@ -55,6 +56,7 @@ void LinePainter::paint(const QRectF& whole) {
     paintGrid();
     paintBands();
     paintCopper();
+    paintPushes();
     for (std::size_t i = 0; i < m_scene.layout.stages.size(); ++i)
         if (m_scene.layout.stages[i].shown)
             paintStage(i);
@@ -153,6 +155,57 @@ void LinePainter::paintWayTo(std::size_t i) {
         m_p.setPen(copper(f.vIn * f.iIn, f.vIn > 0 && f.iIn > 0, s.charging));
     }
     m_p.drawPath(wirePath({from.box.right(), from.y}, {s.box.left(), s.y}));
+}
+
+void LinePainter::paintPushes() {
+    if (!m_scene.pushes)
+        return;
+    for (const Push& push : *m_scene.pushes) {
+        // Both ways through one place: the stronger is drawn. Into open contacts nothing flows.
+        const bool weaker =
+            std::any_of(m_scene.pushes->begin(), m_scene.pushes->end(), [&](const Push& other) {
+                return other.meet == push.meet && other.kind != PushKind::socket &&
+                       (other.volts > push.volts || (other.volts == push.volts && &other < &push));
+            });
+        if (push.kind != PushKind::socket && !weaker)
+            paintPush(push);
+    }
+}
+
+/// Beside the copper, from the source that pushes to the one that is pushed into.
+void LinePainter::paintPush(const Push& push) {
+    const Theme& theme = Theme::now();
+    std::vector<const StagePlace*> places;
+    const auto add = [&](const std::string& id) {
+        const std::size_t at = stageIndex(m_scene.project, id);
+        if (at != kNowhere && m_scene.layout.stages[at].shown)
+            places.push_back(&m_scene.layout.stages[at]);
+    };
+    add(push.from);
+    for (const std::string& id : push.way)
+        add(id);
+    add(push.into);
+    m_p.setBrush(Qt::NoBrush);
+    m_p.setPen(QPen(colour(Role::stop), theme.px(2), Qt::DashLine));
+    const QPointF aside(0, theme.px(6));
+    for (std::size_t i = 1; i < places.size(); ++i) {
+        const bool onward = places[i]->column > places[i - 1]->column;
+        const StagePlace& from = onward ? *places[i - 1] : *places[i];
+        const StagePlace& to = onward ? *places[i] : *places[i - 1];
+        m_p.drawPath(wirePath(QPointF(from.box.right(), from.y) + aside,
+                              QPointF(to.box.left(), to.y) + aside));
+    }
+    const std::size_t meet = stageIndex(m_scene.project, push.meet);
+    if (meet == kNowhere || !m_scene.layout.stages[meet].shown)
+        return;
+    const QRectF& area = m_scene.layout.stages[meet].area;
+    const QString says = push.limitless ? tr("pushed back, no limit")
+                                        : tr("%1 back").arg(quantity(push.amps, Unit::ampere));
+    m_p.setFont(theme.font(11, true));
+    m_p.setPen(colour(Role::stop));
+    m_p.drawText(QRectF(area.center().x() - theme.px(70), area.bottom() + theme.px(2),
+                        theme.px(140), theme.px(16)),
+                 Qt::AlignCenter, says);
 }
 
 void LinePainter::paintWayToLoad(std::size_t i) {

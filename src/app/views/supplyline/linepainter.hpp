@@ -4,6 +4,7 @@
 #include "advice/finding.hpp"
 #include "line/operating.hpp"
 #include "project/project.hpp"
+#include "protect/isolation.hpp"
 #include "views/supplyline/linelayout.hpp"
 
 #include <QCoreApplication>
@@ -21,6 +22,7 @@ struct LineScene {
     bool stops = false; ///< a stop, and not the cell's empty mark, is the pack's lowest voltage
     QString chosen{};   ///< id of the part whose edge is copper; empty: none
     QString lit{};      ///< likewise, of the part that is pointed at
+    const std::vector<Push>* pushes = nullptr; ///< ways back, dashed in red; null: none
 };
 
 /// Paints on whatever the painter paints on; the ground is the caller's.
@@ -35,6 +37,8 @@ class LinePainter {
     void paintGrid();
     void paintBands();
     void paintCopper();
+    void paintPushes();
+    void paintPush(const Push& push);
     void paintWayTo(std::size_t i); ///< the line to a stage, and through it
     void paintWayToLoad(std::size_t i);
     void paintStage(std::size_t i);

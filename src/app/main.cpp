@@ -120,11 +120,14 @@ void addOptions(CLI::App& cli, Options& o) {
                    "beside the discharge: levers, envelope, range, units, wear; beside the charge: "
                    "choices.sources, choices.energy, choices.rates, choices.paths, choices.packs, "
                    "choices.setup; beside a panel's year: beside.map, beside.levers, beside.need, "
-                   "beside.reading, beside.watch")
-        ->check(CLI::IsMember({"levers", "envelope", "range", "units", "wear", "choices.sources",
-                               "choices.energy", "choices.rates", "choices.paths", "choices.packs",
-                               "choices.setup", "beside.map", "beside.levers", "beside.need",
-                               "beside.reading", "beside.watch"}));
+                   "beside.reading, beside.watch; beside a guard: guard.schools, guard.proof, "
+                   "guard.after, guard.ways")
+        ->check(
+            CLI::IsMember({"levers",        "envelope",        "range",          "units",
+                           "wear",          "choices.sources", "choices.energy", "choices.rates",
+                           "choices.paths", "choices.packs",   "choices.setup",  "beside.map",
+                           "beside.levers", "beside.need",     "beside.reading", "beside.watch",
+                           "guard.schools", "guard.proof",     "guard.after",    "guard.ways"}));
     cli.add_option("--variant", o.variant, "number of the variant shown, from 0")
         ->check(CLI::Range(0, 100));
     cli.add_option("--plug", o.plugs, "ids of sources that are plugged in");

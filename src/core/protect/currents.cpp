@@ -165,6 +165,11 @@ Need needOf(const Project& p, std::size_t stage, const Seen& all) {
         if (t.source == stage)
             ofSource(t.seen, t.worst);
     }
+    const auto back = wayBack(p, p.stages[stage].id);
+    const Part& source = back.empty() ? p.stages[stage].part : back.back()->part;
+    if (const auto* panel = std::get_if<Panel>(&source)) // in full sun it gives all it has
+        need.lasting =
+            std::max(need.lasting, plain(panel->shortCircuit) * panel->countParallel.value_or(1));
     for (const ChargeLook& look : all.charges) {
         const auto way = wayBack(p, look.usual.charger);
         if (std::find(way.begin(), way.end(), &p.stages[stage]) != way.end())

@@ -100,6 +100,11 @@ void CurrentsCard::showChoices() {
                   .arg(name, quantity(*stretch->fuse, Unit::ampere), usual)
             : tr("%1 has a fuse of %2. In its place would fit one of these. %3")
                   .arg(name, quantity(*stretch->fuse, Unit::ampere), usual));
+    if (!stretch->fuse && stretch->first == GivesWay::source) {
+        m_says->setText(
+            tr("%1 needs no fuse: what feeds it gives no more than the lead carries.").arg(name));
+        return;
+    }
     for (const FuseChoice& c : stretch->choices) {
         const QString rating = c.rating > 0 ? quantity(c.rating, Unit::ampere) : tr("none");
         auto* b = new QPushButton(QStringLiteral("%1 · %2").arg(rating, formText(c)), this);

@@ -47,6 +47,7 @@ ProtectionView::ProtectionView(Session& session, QWidget* parent)
     m_faults = new FaultCard(session, page);
     column->addWidget(m_faults, 5);
     m_card = new GuardCard(session, page);
+    m_card->setMinimumHeight(t.ipx(176));
     m_dividers = new DividerCard(session, page);
     m_dividers->setMinimumWidth(t.ipx(370));
     m_lower = new QBoxLayout(QBoxLayout::LeftToRight);

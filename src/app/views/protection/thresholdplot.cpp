@@ -16,8 +16,8 @@ constexpr double kBandTo = 0.84;   ///< charge down to which the schools' bands 
 constexpr double kGripAt = -0.035; ///< charge: right of empty
 constexpr double kRight = -0.09;
 constexpr double kRestTextAt = 0.82;
-constexpr double kWorkingTextAt = 0.36;
-constexpr double kWordsAt = 0.67; ///< charge at which the words of a threshold begin
+/// Charges at which the words of a threshold may begin; the first clear of the curves is taken.
+constexpr std::array kWordsAt{0.67, 0.5, 0.34, 0.76};
 
 } // namespace
 
@@ -79,7 +79,6 @@ ThresholdPlot::Threshold ThresholdPlot::threshold(Role role) {
     const Theme& t = Theme::now();
     Threshold made{new QCPItemStraightLine(this), new QCPItemTracer(this), text(role, 12, true)};
     made.line->setPen(QPen(colour(role), t.px(1.8)));
-    made.text->setBrush(colour(Role::card)); // over the curves
     made.grip->setStyle(QCPItemTracer::tsSquare);
     made.grip->setSize(t.px(13));
     made.grip->setPen(QPen(colour(role), t.px(1.8)));
@@ -153,7 +152,13 @@ void ThresholdPlot::show(const Shown& shown) {
     place(*m_restText, *m_rest, kRestTextAt, Qt::AlignLeft | Qt::AlignBottom);
     m_workingText->setText(shown.mode.isEmpty() ? tr("while it works")
                                                 : tr("in “%1”").arg(shown.mode));
-    place(*m_workingText, *m_working, kWorkingTextAt, Qt::AlignLeft | Qt::AlignTop);
+    // Where the working line ends, left of its fall: nothing else is drawn there.
+    m_workingText->setVisible(!works.isEmpty());
+    if (!works.isEmpty()) {
+        m_workingText->setPositionAlignment(Qt::AlignRight | Qt::AlignVCenter);
+        m_workingText->position->setCoords(
+            works.back() + 0.02, std::max(working.back(), yAxis->range().lower + 0.06 * room));
+    }
     showThresholds();
 }
 
@@ -175,10 +180,8 @@ void ThresholdPlot::showThresholds() {
     put(m_on, m_reconnect, tr("on again %1").arg(quantity(m_reconnect, Unit::volt)),
         m_chosen == Line::on);
     // Close together, the lower one's words stand under it.
-    m_on.text->setPositionAlignment(Qt::AlignLeft | Qt::AlignBottom);
-    m_off.text->setPositionAlignment(Qt::AlignLeft | Qt::AlignTop);
-    m_off.text->position->setCoords(kWordsAt, m_cutoff);
-    m_on.text->position->setCoords(kWordsAt, m_reconnect);
+    placeWords(*m_on.text, m_reconnect, true);
+    placeWords(*m_off.text, m_cutoff, false);
     // Where the working line falls through the cut-off.
     double at = -1;
     for (auto p = m_working->data()->constBegin(); p != m_working->data()->constEnd(); ++p)
@@ -192,6 +195,41 @@ void ThresholdPlot::showThresholds() {
                         .arg(quantity(m_cutoff, Unit::volt), quantity(m_reconnect, Unit::volt))
                   : tr("no guard"));
     replot(rpQueuedReplot);
+}
+
+/// Beside its line where no curve runs, above or below; else where it was asked for.
+void ThresholdPlot::placeWords(QCPItemText& text, double volts, bool above) {
+    const QFontMetricsF metrics(text.font());
+    const double wide = metrics.horizontalAdvance(text.text()) + Theme::now().px(6);
+    const double tall = metrics.height() + Theme::now().px(4);
+    const double y = yAxis->coordToPixel(volts);
+    const auto clear = [&](double charge, bool up) {
+        const double left = xAxis->coordToPixel(charge);
+        const QRectF box(left, up ? y - tall : y, wide, tall);
+        for (const QCPGraph* graph : {m_rest, m_working})
+            for (const QCPGraphData& p : *graph->data())
+                if (box.contains(QPointF(xAxis->coordToPixel(p.key), yAxis->coordToPixel(p.value))))
+                    return false;
+        return true;
+    };
+    double at = kWordsAt.front();
+    bool up = above;
+    const auto find = [&](bool side) {
+        for (const double charge : kWordsAt)
+            if (clear(charge, side)) {
+                at = charge;
+                up = side;
+                return true;
+            }
+        return false;
+    };
+    // The other side only where the thresholds leave room between them.
+    const double between =
+        std::abs(yAxis->coordToPixel(m_cutoff) - yAxis->coordToPixel(m_reconnect));
+    if (!find(above) && between > 1.2 * tall)
+        find(!above);
+    text.setPositionAlignment(Qt::AlignLeft | (up ? Qt::AlignBottom : Qt::AlignTop));
+    text.position->setCoords(at, volts);
 }
 
 std::optional<ThresholdPlot::Line> ThresholdPlot::lineAt(const QPoint& at) const {

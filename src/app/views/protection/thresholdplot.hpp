@@ -50,6 +50,7 @@ class ThresholdPlot : public QCustomPlot {
     Threshold threshold(Role role);
     QCPItemText* text(Role role, double size, bool bold);
     void showThresholds();
+    void placeWords(QCPItemText& text, double volts, bool above);
     void showSchools(const Shown& shown);
     void move(Line line, double volts);
     [[nodiscard]] std::optional<Line> lineAt(const QPoint& at) const;

@@ -295,6 +295,7 @@ void Inspector::fillLoad(const Load& load) {
                     d.current.reset(); // exactly one of the three
                     d.power.reset();
                     d.resistance.reset();
+                    d.light.reset();
                 }
                 if (!isDraw || !std::holds_alternative<std::monostate>(v))
                     set(d, v);

@@ -49,7 +49,7 @@ std::vector<const Survey*> surveys(const Solved& s) {
 double outputAtSwitchLimit(const Switcher& s, double in) {
     const double j = s.switchLimit->value();
     const double loss = s.fixed.value_or(Watts{0}).value() + s.drop.value_or(Volts{0}).value() * j +
-                        s.resistance.value_or(Ohms{0}).value() * j * j;
+                        s.resistance.value_or(Ohms{0}).value() * j * j + plain(s.switching) * in;
     return std::max(0.0, (in * j - loss) / s.set.value());
 }
 

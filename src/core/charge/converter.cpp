@@ -16,16 +16,18 @@ ConverterModel::ConverterModel(const Charger& c)
     : topology(c.topology.value_or(Topology::linear)),
       quiescent(topology == Topology::linear ? std::max(plain(c.ground), plain(c.quiescent))
                                              : plain(c.quiescent)),
-      fixed(plain(c.fixed)), drop(plain(c.drop)), resistance(plain(c.resistance)),
-      skipBelow(plain(c.skipBelow)), duty(c.maxDuty.value_or(1.0)), theta(thetaOf(Part(c))) {
+      fixed(plain(c.fixed)), switching(plain(c.switching)), drop(plain(c.drop)),
+      resistance(plain(c.resistance)), skipBelow(plain(c.skipBelow)), duty(c.maxDuty.value_or(1.0)),
+      theta(thetaOf(Part(c))) {
     if (c.dropoutKind == DropoutKind::fet && plain(c.ratedCurrent) > 0)
         dropoutPerAmp = plain(c.dropout) / c.ratedCurrent->value();
     else
         dropout = plain(c.dropout);
 }
 
-double ConverterModel::fixedAt(double inductorAmps) const {
-    return skipBelow > 0 && inductorAmps < skipBelow ? fixed * inductorAmps / skipBelow : fixed;
+double ConverterModel::fixedAt(double inductorAmps, double vIn) const {
+    const double all = fixed + switching * vIn;
+    return skipBelow > 0 && inductorAmps < skipBelow ? all * inductorAmps / skipBelow : all;
 }
 
 std::optional<double> ConverterModel::inputAmps(double vIn, double v, double amps) const {
@@ -37,12 +39,12 @@ std::optional<double> ConverterModel::inputAmps(double vIn, double v, double amp
     if (amps <= 0)
         return quiescent;
     if (down)
-        return (v * amps + fixedAt(amps) + drop * amps + resistance * amps * amps) / vIn +
+        return (v * amps + fixedAt(amps, vIn) + drop * amps + resistance * amps * amps) / vIn +
                quiescent;
     // Stepping up: the smaller root of V I_L = P + fixed + drop I_L + R I_L^2.
     const double room = vIn - drop;
     double inductor = 0;
-    double losses = fixed;
+    double losses = fixed + switching * vIn;
     for (int round = 0; round < kSkipRounds; ++round) {
         const double power = v * amps + losses;
         const double square = room * room - 4 * resistance * power;
@@ -51,7 +53,7 @@ std::optional<double> ConverterModel::inputAmps(double vIn, double v, double amp
         const double next = 2 * power / (room + std::sqrt(square));
         const bool settled = std::abs(next - inductor) <= 1e-13 * next;
         inductor = next;
-        losses = fixedAt(inductor);
+        losses = fixedAt(inductor, vIn);
         if (settled || skipBelow <= 0)
             break;
     }
@@ -66,7 +68,8 @@ double ConverterModel::outputAmps(double vIn, double most, double v) const {
         return 0;
     const bool down = topology == Topology::buck || (topology == Topology::buckBoost && vIn >= v);
     if (!down)
-        return std::max(0.0, (vIn * in - fixedAt(in) - drop * in - resistance * in * in) / v);
+        return std::max(0.0, (vIn * in - fixedAt(in, vIn) - drop * in - resistance * in * in) / v);
+    const double lost = fixed + switching * vIn;
     // Stepping down: R x^2 + (V + drop) x = V_in I - fixed. Where pulses are skipped the fixed loss
     // goes with x and joins the second term.
     const auto root = [&](double perAmp, double power) {
@@ -75,9 +78,9 @@ double ConverterModel::outputAmps(double vIn, double most, double v) const {
                    : 0.0;
     };
     if (skipBelow > 0)
-        if (const double x = root(v + drop + fixed / skipBelow, vIn * in); x < skipBelow)
+        if (const double x = root(v + drop + lost / skipBelow, vIn * in); x < skipBelow)
             return x;
-    return root(v + drop, vIn * in - fixed);
+    return root(v + drop, vIn * in - lost);
 }
 
 double ConverterModel::leastInput(double v, double amps) const {
@@ -103,7 +106,9 @@ std::optional<double> ConverterModel::heldAmps(double most, double v) const {
     // Out of duty: I_in = duty i + fixed / V_in + own (design: stages).
     double amps = most / duty;
     for (int round = 0; round < kSkipRounds; ++round)
-        amps = std::max(0.0, (most - quiescent - fixedAt(amps) / leastInput(v, amps)) / duty);
+        amps = std::max(
+            0.0,
+            (most - quiescent - fixedAt(amps, leastInput(v, amps)) / leastInput(v, amps)) / duty);
     return amps;
 }
 

@@ -12,6 +12,7 @@ struct ConverterModel {
     Topology topology = Topology::linear;
     double quiescent = 0; ///< A of its own at the input; ground current of a linear one
     double fixed = 0;     ///< W
+    double switching = 0; ///< W per V at the input
     double drop = 0;      ///< V, loss per amp of inductor current; of a direct one its diode
     double resistance = 0;
     double skipBelow = 0;
@@ -43,8 +44,8 @@ struct ConverterModel {
     [[nodiscard]] std::optional<double> heldAmps(double inputAmps, double volts) const;
 
   private:
-    /// The fixed loss, less where pulses are skipped.
-    [[nodiscard]] double fixedAt(double inductorAmps) const;
+    /// The fixed loss and what grows with the input, less where pulses are skipped.
+    [[nodiscard]] double fixedAt(double inductorAmps, double vIn) const;
 };
 
 } // namespace sipper

@@ -131,6 +131,8 @@ void useLevers(const Project& p, std::vector<Candidate>& out) {
                                *d.current /= 2;
                            else if (d.power)
                                *d.power /= 2;
+                           else if (d.light)
+                               *d.light /= 2;
                            else if (d.resistance)
                                *d.resistance *= 2;
                        }});

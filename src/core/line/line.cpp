@@ -121,6 +121,13 @@ double Line::modeMean(const ModeCases& m, const PackView& v, const ModeMoment* b
     double mean = plain;
     if (m.singles.empty() || !std::isfinite(plain))
         return mean;
+    if (m_network.hasCapacitors()) {
+        ModeMoment helped;
+        if (!m_network.solve(m.plain.demand, e, r, helped.plain))
+            return std::nan("");
+        return solveHelped(m, v, 0, false, helped) == Solved::whole ? helped.meanAmps
+                                                                    : std::nan("");
+    }
     const auto [eb, rb] = burstSource(m, v, plain);
     for (std::size_t k = 0; k < m.singles.size(); ++k) {
         const double hint = before ? before->singles[k].flows.sourceAmps : 0;
@@ -188,6 +195,55 @@ std::optional<double> Line::stretchMean(const std::vector<ModeCases>& cases, Pac
                               kMeanTolerance);
 }
 
+/// A mode whose bursts capacitors help in, `mode.plain` solved: the burst, each burst by itself,
+/// and the rest of the time, in which what was given comes back, as one more of them.
+Line::Solved Line::solveHelped(const ModeCases& m, const PackView& view, double openCircuit,
+                               bool windows, ModeMoment& mode) const {
+    const auto [e, r] = burstSource(m, view, mode.plain.sourceAmps);
+    const double ohms = m_pack.series / m_pack.parallel * view.r0 + m_pack.connection;
+    const auto solveBurst = [&](const Demand& demand, std::size_t which, bool energy,
+                                Flows& flows) {
+        Demand d = m_network.assisted(demand, mode.plain, m.share.mode, which, ohms, energy);
+        if (!m_network.solve(d, e, r, flows))
+            return false;
+        if (m_network.limitAssisted(d, mode.plain, flows, m.share.mode, which, ohms) &&
+            !m_network.solve(d, e, r, flows))
+            return false;
+        finishFlows(flows, openCircuit);
+        return true;
+    };
+    if (windows && !solveBurst(m.burst.demand, Network::kAllBursts, false, mode.burst))
+        return Solved::collapsesInBurst;
+    mode.meanAmps = mode.plain.sourceAmps;
+    mode.singles.resize(m.singles.size());
+    std::vector<double> given;
+    double busy = 0;
+    for (std::size_t k = 0; k < m.singles.size(); ++k) {
+        ModeMoment::Single& single = mode.singles[k];
+        single.share = m.singles[k].share;
+        single.load = m.singles[k].load;
+        if (!solveBurst(m.singles[k].demand, single.load, true, single.flows))
+            return Solved::collapsesInBurst;
+        m_network.addGiven(single.flows, single.share, given);
+        busy += single.share;
+    }
+    if (!given.empty() && busy < 1) {
+        for (double& amps : given)
+            amps /= 1 - busy;
+        ModeMoment::Single rest;
+        rest.share = 1 - busy;
+        rest.load = Network::kNoBurst;
+        const auto [es, rs] = source(m, view);
+        if (!m_network.solve(m_network.refilling(m.plain.demand, given), es, rs, rest.flows))
+            return mode.share > 0 ? Solved::collapses : Solved::whole;
+        finishFlows(rest.flows, openCircuit);
+        mode.singles.push_back(std::move(rest));
+    }
+    for (const ModeMoment::Single& single : mode.singles)
+        mode.meanAmps += single.share * (single.flows.sourceAmps - mode.plain.sourceAmps);
+    return Solved::whole;
+}
+
 /// `warm`: the buffers hold the moment before.
 Line::Solved Line::solveMode(const ModeCases& m, const PackView& view, double openCircuit,
                              bool warm, ModeMoment& mode) const {
@@ -210,6 +266,8 @@ Line::Solved Line::solveMode(const ModeCases& m, const PackView& view, double op
     mode.singles.resize(m.singles.size());
     if (!m.hasBurst)
         return Solved::whole;
+    if (m_network.hasCapacitors())
+        return solveHelped(m, view, openCircuit, true, mode);
     const auto bursting = burstSource(m, view, mode.plain.sourceAmps);
     if (!solveCase(m.burst, bursting, mode.burst))
         return Solved::collapsesInBurst;

@@ -34,7 +34,7 @@ struct ModeMoment {
     Flows burst;             ///< all bursts of the mode falling together
     struct Single {
         double share;
-        std::size_t load;
+        std::size_t load; ///< kNoBurst: the rest of the time, in which capacitors come back
         Flows flows;
     };
     std::vector<Single> singles; ///< each burst by itself with its share of the mode, for energy
@@ -113,6 +113,8 @@ class Line {
     [[nodiscard]] std::optional<double> stretchMean(const std::vector<ModeCases>& cases,
                                                     PackView view, const Moment* before,
                                                     double guess) const;
+    [[nodiscard]] Solved solveHelped(const ModeCases& m, const PackView& view, double openCircuit,
+                                     bool windows, ModeMoment& mode) const;
     [[nodiscard]] Solved solveMode(const ModeCases& m, const PackView& view, double openCircuit,
                                    bool warm, ModeMoment& mode) const;
 

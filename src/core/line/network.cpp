@@ -2,6 +2,7 @@
 
 #include "line/root.hpp"
 #include "line/sources.hpp"
+#include "parts/figures.hpp"
 #include "project/tree.hpp"
 #include "quantity/slack.hpp"
 
@@ -82,6 +83,7 @@ Network::Network(const Project& project, Celsius ambient, const LineScale& scale
         }
         front = std::move(next);
     }
+    findReservoirs(project);
     const std::string& baseId =
         project.modes.empty() ? std::string() : project.modes[project.baseMode()].id;
     for (const Mode& mode : project.modes) {
@@ -99,10 +101,19 @@ Network::Network(const Project& project, Celsius ambient, const LineScale& scale
                 out.draw = {Demand::Kind::current, found->current->value() * factor};
             else if (found->power)
                 out.draw = {Demand::Kind::power, found->power->value() * factor};
-            else
+            else if (found->light) {
+                const double from = plain(found->lightFrom);
+                const double nominal = project.loads[i].window.middle().value();
+                out.draw = {Demand::Kind::light, found->light->value() * factor / (nominal - from),
+                            from};
+            } else
                 out.draw = {Demand::Kind::resistance, found->resistance->value() / factor};
-            if (found->burst) {
-                out.burst = found->burst->value() * factor;
+            if (found->hasBurst()) {
+                out.bursts = true;
+                out.burst = found->burst ? Demand::Draw{Demand::Kind::current,
+                                                        found->burst->value() * factor}
+                                         : Demand::Draw{Demand::Kind::resistance,
+                                                        found->burstOhms->value() / factor};
                 out.burstSeconds = found->burstTime->value();
                 out.burstsPerSecond = found->burstsPerSecond ? found->burstsPerSecond->value() : 0;
             }
@@ -112,7 +123,7 @@ Network::Network(const Project& project, Celsius ambient, const LineScale& scale
 }
 
 bool Network::hasBurst(std::size_t mode, std::size_t load) const {
-    return m_loadReached[load] && m_draws[mode][load].burst >= 0;
+    return m_loadReached[load] && m_draws[mode][load].bursts;
 }
 double Network::burstSeconds(std::size_t mode, std::size_t load) const {
     return m_draws[mode][load].burstSeconds;
@@ -132,8 +143,8 @@ Demand Network::demand(std::size_t mode, std::size_t burst) const {
     Demand d;
     for (std::size_t i = 0; i < m_loadCount; ++i) {
         const ModeDraw& draw = m_draws[mode][i];
-        const bool bursting = draw.burst >= 0 && (burst == kAllBursts || burst == i);
-        d.draws.push_back(bursting ? Demand::Draw{Demand::Kind::current, draw.burst} : draw.draw);
+        const bool bursting = draw.bursts && (burst == kAllBursts || burst == i);
+        d.draws.push_back(bursting ? draw.burst : draw.draw);
     }
     prepare(d);
     return d;
@@ -146,6 +157,161 @@ void Network::prepare(Demand& d) const {
             d.atSetPoint[*at] = sum(m_nodes[*at].children, d, m_nodes[*at].set);
 }
 
+namespace {
+
+bool regulates(Way way) {
+    return way == Way::linear || way == Way::buck || way == Way::boost || way == Way::buckBoost;
+}
+
+} // namespace
+
+/// Which capacitors help, and what stands before each (design: capacitor).
+void Network::findReservoirs(const Project& project) {
+    const auto isCapacitor = [&](std::size_t i) {
+        return std::holds_alternative<Capacitor>(project.stages[i].part);
+    };
+    // Nearest the load first: one that stands behind another makes that one leak only.
+    std::vector<char> shadowed(m_nodes.size(), 0);
+    for (auto at = m_order.rbegin(); at != m_order.rend(); ++at) {
+        if (!isCapacitor(*at))
+            continue;
+        for (std::size_t up = m_nodes[*at].parent; up != m_pack && !regulates(m_nodes[up].kind);
+             up = m_nodes[up].parent)
+            shadowed[up] = 1;
+        if (shadowed[*at])
+            continue;
+        const auto& part = std::get<Capacitor>(project.stages[*at].part);
+        Reservoir c{*at, part.farad.value(), plain(part.esr), 0, false, kNoBurst, {}};
+        bool alone = true;
+        std::size_t up = m_nodes[*at].parent;
+        for (; up != m_pack && !regulates(m_nodes[up].kind); up = m_nodes[up].parent) {
+            c.ohms += m_nodes[up].resistance;
+            alone = alone &&
+                    m_nodes[up].children.stages.size() + m_nodes[up].children.loads.size() == 1;
+        }
+        c.fromRoot = up == m_pack;
+        if (!c.fromRoot && alone &&
+            m_nodes[up].children.stages.size() + m_nodes[up].children.loads.size() == 1)
+            c.regulator = up;
+        c.behind.assign(m_loadCount, 0);
+        std::vector<std::size_t> open{*at};
+        while (!open.empty()) {
+            const Children& children = m_nodes[open.back()].children;
+            open.pop_back();
+            for (const std::uint32_t l : children.loads)
+                c.behind[l] = 1;
+            for (const std::uint32_t child : children.stages)
+                open.push_back(child);
+        }
+        m_nodes[*at].reservoir = true;
+        m_capacitors.push_back(std::move(c));
+    }
+}
+
+double Network::longestBurst(const Reservoir& c, std::size_t mode, std::size_t burst) const {
+    double seconds = 0;
+    for (std::size_t l = 0; l < m_loadCount; ++l)
+        if (c.behind[l] && hasBurst(mode, l) && (burst == kAllBursts || burst == l))
+            seconds = std::max(seconds, burstSeconds(mode, l));
+    return seconds;
+}
+
+Demand Network::assisted(const Demand& demand, const Flows& plain, std::size_t mode,
+                         std::size_t burst, double rootOhms, bool energy) const {
+    Demand d = demand;
+    d.assists.assign(m_nodes.size(), {});
+    for (const Reservoir& c : m_capacitors) {
+        const double seconds = longestBurst(c, mode, burst);
+        const double before = c.ohms + (c.fromRoot ? rootOhms : 0);
+        if (seconds <= 0 || before <= 0)
+            continue;
+        const double u = seconds / ((before + c.esr) * c.farad);
+        const double share = energy ? -std::expm1(-u) / u : std::exp(-u);
+        d.assists[c.stage].k = before / (before + c.esr) * share;
+        d.assists[c.stage].modeOut = plain.stages[c.stage].iOut;
+    }
+    prepare(d);
+    return d;
+}
+
+/// Amps at its set-point that a regulator's tightest limit leaves (design: capacitor, at a limit).
+double Network::limitAmps(const Node& n, const StageFlow& f) const {
+    double amps = std::numeric_limits<double>::infinity();
+    if (n.outputLimit > 0)
+        amps = std::min(amps, n.outputLimit);
+    if (n.powerLimit > 0)
+        amps = std::min(amps, n.powerLimit / n.set);
+    if (n.switchLimit > 0) {
+        const double x = n.switchLimit;
+        const bool up = n.kind == Way::boost || (n.kind == Way::buckBoost && f.vIn < n.set);
+        const double scale = n.skipBelow > 0 ? std::min(1.0, x / n.skipBelow) : 1.0;
+        const double lost =
+            (n.fixed + n.switching * f.vIn) * scale + n.drop * x + n.resistance * x * x;
+        amps = std::min(amps, up ? (f.vIn * x - lost) / n.set : x);
+    }
+    return amps;
+}
+
+bool Network::limitAssisted(Demand& d, const Flows& plain, const Flows& burst, std::size_t mode,
+                            std::size_t which, double rootOhms) const {
+    bool any = false;
+    for (const Reservoir& c : m_capacitors) {
+        if (c.regulator == kNoBurst || !overLimit(c.regulator, burst.stages[c.regulator], true))
+            continue;
+        const StageFlow& reg = plain.stages[c.regulator];
+        const StageFlow& cap = plain.stages[c.stage];
+        const double spare = limitAmps(m_nodes[c.regulator], burst.stages[c.regulator]) - reg.iOut;
+        const double seconds = longestBurst(c, mode, which);
+        const double before = c.ohms + (c.fromRoot ? rootOhms : 0);
+        if (!(spare > 0) || seconds <= 0 || reg.vOut < m_nodes[c.regulator].set * (1 - kEdge))
+            continue;
+        double lower = before * spare; // V under the mode's, at the burst's own volts
+        for (int round = 0; round < kDropoutRounds; ++round) {
+            const double amps = sum(m_nodes[c.stage].children, d, cap.vOut - lower) - cap.iOut;
+            const double rest = amps - spare;
+            if (!(rest > 0))
+                break;
+            const double tau = (before + c.esr) * c.farad;
+            const double first =
+                before > 0
+                    ? std::max(0.0, tau * std::log(before * amps / ((before + c.esr) * rest)))
+                    : 0.0;
+            const double next = std::max(before * spare, c.esr * rest) +
+                                rest * std::max(0.0, seconds - first) / c.farad;
+            const bool settled = std::abs(next - lower) <= 1e-12 * (1 + next);
+            lower = next;
+            if (settled)
+                break;
+        }
+        Demand::Assist& a = d.assists[c.stage];
+        a = {};
+        a.fixed = true;
+        a.input = cap.iIn + spare;
+        a.extra = lower - before * spare;
+        any = true;
+    }
+    if (any)
+        prepare(d);
+    return any;
+}
+
+void Network::addGiven(const Flows& flows, double share, std::vector<double>& given) const {
+    given.resize(m_nodes.size(), 0);
+    for (const Reservoir& c : m_capacitors) {
+        const StageFlow& f = flows.stages[c.stage];
+        given[c.stage] += share * (f.iOut + m_nodes[c.stage].quiescent - f.iIn);
+    }
+}
+
+Demand Network::refilling(const Demand& demand, const std::vector<double>& amps) const {
+    Demand d = demand;
+    d.assists.assign(m_nodes.size(), {});
+    for (const Reservoir& c : m_capacitors)
+        d.assists[c.stage].more = amps[c.stage];
+    prepare(d);
+    return d;
+}
+
 double Network::loadCurrent(const Demand::Draw& draw, double e, double r) {
     switch (draw.kind) {
     case Demand::Kind::current:
@@ -156,6 +322,8 @@ double Network::loadCurrent(const Demand::Draw& draw, double e, double r) {
         return powerBehind(draw.value, e, r);
     case Demand::Kind::resistance:
         return e > 0 ? e / (r + draw.value) : 0;
+    case Demand::Kind::light:
+        return e > draw.from ? draw.value * (e - draw.from) / (1 + r * draw.value) : 0;
     }
     return kNone;
 }
@@ -211,19 +379,24 @@ double Network::fork(const Children& c, const Demand& d, double e, double r, dou
 double Network::stepDown(const Node& n, double out, double e, double r) {
     const double scale = n.skipBelow > 0 ? std::min(1.0, out / n.skipBelow) : 1.0;
     const double p = n.set * out + n.fixed * scale + n.drop * out + n.resistance * out * out;
-    return powerBehind(p, e, r);
+    // What grows with the input's volts is a constant current there.
+    const double own = n.switching * scale;
+    return own + powerBehind(p, e - r * own, r);
 }
 
-/// Smaller root j of (e - r j) j = P + fixed s(j) + drop j + R j^2, s(j) = min(1, j / skipBelow).
+/// Smaller root j of V j = P + (fixed + switching V) s(j) + drop j + R j^2, V = e - r j, s(j) =
+/// min(1, j / skipBelow).
 double Network::stepUp(const Node& n, double out, double e, double r) {
     const double p = n.set * out;
     const double bend = r + n.resistance;
     if (n.skipBelow > 0) {
-        const double j = powerBehind(p, e - n.drop - n.fixed / n.skipBelow, bend);
+        const double own = n.switching / n.skipBelow;
+        const double j =
+            powerBehind(p, e - n.drop - n.fixed / n.skipBelow - own * e, bend - own * r);
         if (j <= n.skipBelow)
             return j;
     }
-    const double j = powerBehind(p + n.fixed, e - n.drop, bend);
+    const double j = powerBehind(p + n.fixed + n.switching * e, e - n.drop + n.switching * r, bend);
     return n.skipBelow > 0 && j < n.skipBelow * (1 - kEdge) ? kNone : j;
 }
 
@@ -261,7 +434,7 @@ double Network::buckCurrent(const Node& n, double set, const Demand& d, double e
             return out == 0 ? n.quiescent : kNone;
         const double scale =
             n.skipBelow > 0 ? std::min(1.0, out / n.skipBelow) : (out > 0 ? 1.0 : 0.0);
-        const double next = n.fixed * scale / v;
+        const double next = (n.fixed / v + n.switching) * scale;
         const bool settled = std::abs(next - fixed) <= 1e-13 * (next + out);
         fixed = next;
         if (settled || r == 0)
@@ -322,6 +495,14 @@ double Network::through(const Node& n, std::size_t index, const Demand& d, doubl
     case Way::series:
     case Way::fuse:
     case Way::guard:
+        if (!d.assists.empty() && m_nodes[index].reservoir) {
+            const Demand::Assist& a = d.assists[index];
+            if (a.fixed)
+                return a.input;
+            const double own = n.quiescent + a.k * a.modeOut + a.more;
+            const double rest = 1 - a.k;
+            return own + rest * branch(n.children, d, e - r * own, r * rest);
+        }
         return branch(n.children, d, e - r * n.quiescent - n.drop, r + n.resistance,
                       hint - n.quiescent) +
                n.quiescent;
@@ -376,6 +557,15 @@ void Network::flowStage(const Node& n, std::size_t index, const Demand& d, doubl
     case Way::series:
     case Way::fuse:
     case Way::guard:
+        if (!d.assists.empty() && n.reservoir) {
+            const Demand::Assist& a = d.assists[index];
+            f.iOut = (f.iOut - a.k * a.modeOut - a.more) / (1 - a.k);
+            f.vOut = v - a.extra;
+            f.state = StageState::on;
+            if (a.fixed)
+                f.iOut = sum(n.children, d, f.vOut);
+            break;
+        }
         f.vOut = v - n.drop - n.resistance * f.iOut;
         f.state = StageState::on;
         break;

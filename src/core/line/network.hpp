@@ -54,13 +54,26 @@ struct LineScale {
 /// What every load draws at one moment. `atSetPoint` caches, per stage, the output current of a
 /// regulator that holds its set-point: it does not depend on the pack.
 struct Demand {
-    enum class Kind : std::uint8_t { current, power, resistance };
+    enum class Kind : std::uint8_t { current, power, resistance, light };
     struct Draw {
         Kind kind = Kind::current;
-        double value = 0;
+        double value = 0; ///< A, W, ohm; of a light string 1/ohm over `from`
+        double from = 0;  ///< V, where a light string goes dark
     };
     std::vector<Draw> draws;
     std::vector<double> atSetPoint;
+    /// What a capacitor does in a burst, per stage; empty where none helps: its input takes
+    /// `(1 - k) I_out + k modeOut + more`, or, at the limit of what feeds it, `input`, its output
+    /// `extra` volts lower.
+    struct Assist {
+        double k = 0;
+        double modeOut = 0; ///< A out of it in the mode
+        double more = 0;    ///< A, while it comes back
+        bool fixed = false;
+        double input = 0; ///< A
+        double extra = 0; ///< V
+    };
+    std::vector<Assist> assists;
 };
 
 /// The stages and loads that one source feeds. What only another source feeds is left out.
@@ -95,6 +108,22 @@ class Network {
     [[nodiscard]] double burstSeconds(std::size_t mode, std::size_t load) const;
     [[nodiscard]] double burstShare(std::size_t mode, std::size_t load) const;
 
+    [[nodiscard]] bool hasCapacitors() const { return !m_capacitors.empty(); }
+    /// A burst's demand with what the capacitors before it give (design: capacitor). `plain`: the
+    /// flows of the mode without it; `burst` as in `demand`; `rootOhms`: of the source, where no
+    /// regulator stands between. `energy`: the mean share of one burst by itself, in place of the
+    /// share at its end.
+    [[nodiscard]] Demand assisted(const Demand& demand, const Flows& plain, std::size_t mode,
+                                  std::size_t burst, double rootOhms, bool energy) const;
+    /// Where, so helped, a regulator that alone feeds a capacitor would have to give more than its
+    /// limit: it gives the limit, the capacitor the rest. False where none does.
+    bool limitAssisted(Demand& demand, const Flows& plain, const Flows& burst, std::size_t mode,
+                       std::size_t which, double rootOhms) const;
+    /// Amps that each capacitor gave in a burst that was solved so, by stage.
+    void addGiven(const Flows& flows, double share, std::vector<double>& given) const;
+    /// The mode's demand while every capacitor takes so many amps more, by stage.
+    [[nodiscard]] Demand refilling(const Demand& demand, const std::vector<double>& amps) const;
+
     /// A stage held open: what is behind it draws nothing; a guard goes on drawing its own use.
     void setOpen(std::size_t stage, bool open) { m_nodes[stage].open = open; }
 
@@ -120,6 +149,7 @@ class Network {
         explicit Node(const Physics& physics) : Physics(physics) {}
         bool reached = false;
         bool open = false;
+        bool reservoir = false; ///< a capacitor that helps
         std::size_t parent = 0;
         Children children;
     };
@@ -151,7 +181,23 @@ class Network {
     void flowStage(const Node& n, std::size_t index, const Demand& d, double v, double in,
                    Flows& flows) const;
 
+    /// A capacitor that helps the loads behind it.
+    struct Reservoir {
+        std::size_t stage;
+        double farad;
+        double esr;
+        double ohms = 0;       ///< of the way from the last regulator, or from the source
+        bool fromRoot = false; ///< no regulator stands before it
+        std::size_t regulator = kNoBurst; ///< that feeds it and nothing else; none: kNoBurst
+        std::vector<char> behind;         ///< loads, without a regulator between or with
+    };
+    void findReservoirs(const Project& project);
+    [[nodiscard]] double longestBurst(const Reservoir& c, std::size_t mode,
+                                      std::size_t burst) const;
+    [[nodiscard]] double limitAmps(const Node& n, const StageFlow& flow) const;
+
     std::vector<Node> m_nodes;
+    std::vector<Reservoir> m_capacitors;
     Children m_root;
     std::size_t m_pack = 0;
     std::size_t m_loadCount = 0;
@@ -159,7 +205,8 @@ class Network {
     std::vector<std::size_t> m_order;
     struct ModeDraw {
         Demand::Draw draw;
-        double burst = -1; ///< amps; negative when there is none
+        bool bursts = false;
+        Demand::Draw burst;
         double burstSeconds = 0;
         double burstsPerSecond = 0;
     };

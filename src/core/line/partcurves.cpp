@@ -69,7 +69,7 @@ LossSplit lossAt(const Part& part, double vIn, double vOut, double out, double i
         break;
     case LossRule::converter:
         s.quiescent = vIn * terms.quiescent;
-        s.fixed = terms.fixed;
+        s.fixed = terms.fixed + terms.switching * vIn;
         s.drop = terms.drop * inductor;
         s.resistance = terms.resistance * inductor * inductor;
         break;

@@ -79,6 +79,7 @@ struct Compiler {
                                                  : Way::buckBoost;
         n.set = p.set.value();
         n.fixed = plain(p.fixed) * lossScale;
+        n.switching = plain(p.switching) * lossScale;
         n.drop = plain(p.drop) * lossScale;
         n.resistance = plain(p.resistance) * lossScale;
         n.quiescent = plain(p.quiescent) * lossScale;

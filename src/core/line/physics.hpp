@@ -25,6 +25,7 @@ struct Physics {
     double dropout = 0;       ///< bipolar: volts
     double dropoutPerAmp = 0; ///< FET: ohms
     double fixed = 0;
+    double switching = 0; ///< W per V at the input, which is a current there
     double skipBelow = 0;
     double duty = 1;
     double outputLimit = 0;

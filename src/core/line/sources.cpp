@@ -191,7 +191,13 @@ SourceLine::Answer SourceLine::solve(std::size_t mode, std::size_t burst, double
     Answer a;
     std::vector<std::size_t> opened;
     for (std::size_t round = 0; round <= m_project.stages.size(); ++round) {
-        const Demand demand = m_network.demand(mode, burst);
+        Demand demand = m_network.demand(mode, burst);
+        if (burst != Network::kNoBurst && m_network.hasCapacitors()) {
+            Flows plain;
+            if (m_network.solve(m_network.demand(mode, Network::kNoBurst), openCircuit,
+                                m_model.ohms, plain))
+                demand = m_network.assisted(demand, plain, mode, burst, m_model.ohms, false);
+        }
         a.collapsed = !m_network.solve(demand, openCircuit, m_model.ohms, a.flows);
         a.limited = false;
         a.asked = a.collapsed ? 0 : a.flows.sourceAmps;

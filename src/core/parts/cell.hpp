@@ -29,6 +29,7 @@ struct Cell {
     std::optional<Volts> nominal;
     std::optional<Volts> full;
     std::optional<Volts> empty;
+    std::optional<Amps> maxBurst; ///< under 5 s; as continuous where left out
     std::optional<Amps> maxDischarge;
     std::optional<Amps> maxCharge;
     std::optional<Ohms> resistance;           ///< DC, 10 s, at 25 degC

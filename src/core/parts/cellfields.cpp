@@ -25,6 +25,8 @@ std::span<const Field<Cell>> fieldsOf<Cell>() {
                                   "Voltage at which a cell counts as empty, in V"),
         field<Cell, &Cell::maxDischarge>("max_discharge_a", "Discharge limit",
                                          "Largest continuous discharge current of one cell, in A"),
+        field<Cell, &Cell::maxBurst>("max_burst_a", "Burst limit",
+                                     "Largest discharge current of one cell under 5 s, in A"),
         field<Cell, &Cell::maxCharge>("max_charge_a", "Charge limit",
                                       "Largest continuous charge current of one cell, in A"),
         zero(

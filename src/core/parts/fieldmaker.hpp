@@ -111,6 +111,18 @@ Field<T> off(Field<T> f) {
     return preset(std::move(f), false);
 }
 
+/// When a part goes to sleep (design: stages).
+template <class P>
+std::vector<Field<P>> sleepFields() {
+    return {
+        field<P, &P::sleepsBelow>("sleeps_below_a", "Sleeps below",
+                                  "Output current under which it goes to sleep, in A"),
+        preset(field<P, &P::sleepsAfter>("sleeps_after_s", "Sleeps after",
+                                         "How long that has to last, in s"),
+               10.0),
+    };
+}
+
 /// The resistors that set a threshold or a set-point.
 template <class P>
 std::vector<Field<P>> dividerFields() {

@@ -132,7 +132,8 @@ LossTerms lossTermsOf(const Part& part) {
         []<class P>(const P& p) {
             LossTerms t;
             if constexpr (requires { p.fixed; })
-                t = {plain(p.quiescent), plain(p.fixed), plain(p.drop), plain(p.resistance)};
+                t = {plain(p.quiescent), plain(p.fixed), plain(p.drop), plain(p.resistance),
+                     plain(p.switching)};
             if constexpr (requires {
                               p.fixed;
                               p.ground;

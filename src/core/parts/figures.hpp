@@ -58,6 +58,7 @@ struct LossTerms {
     double fixed = 0;
     double drop = 0;
     double resistance = 0;
+    double switching = 0; ///< W per V at the input
 };
 [[nodiscard]] LossTerms lossTermsOf(const Part& part);
 

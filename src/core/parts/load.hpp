@@ -3,6 +3,8 @@
 
 #include "parts/stage.hpp"
 
+#include <array>
+
 namespace sipper {
 
 /// One state of the device (design: modes and loads). Exactly one of the three kinds: the base
@@ -39,13 +41,17 @@ struct Window {
     [[nodiscard]] Volts middle() const { return nominal.value_or((min + max) / 2); }
 };
 
-/// What a load draws in one mode: exactly one of current, power and resistance.
+/// What a load draws in one mode: exactly one of current, power, resistance and light string. A
+/// burst by amps, or by the ohms of a winding.
 struct Draw {
     std::string mode;
     std::optional<Amps> current;
     std::optional<Watts> power;
     std::optional<Ohms> resistance;
-    std::optional<Amps> burst; ///< at the load, in place of the draw
+    std::optional<Amps> light;      ///< of a light string, at the window's nominal
+    std::optional<Volts> lightFrom; ///< where it goes dark
+    std::optional<Amps> burst;      ///< at the load, in place of the draw
+    std::optional<Ohms> burstOhms;  ///< or by its winding: the load's volts over this
     std::optional<Seconds> burstTime;
     std::optional<PerSecond> burstsPerSecond;
     std::optional<Basis> basis;
@@ -56,6 +62,7 @@ struct Draw {
     /// The share by which the draw may be off: as given, or 5, 15, 40 % by basis (a guess where
     /// nothing is said).
     [[nodiscard]] double spread() const;
+    [[nodiscard]] bool hasBurst() const { return burst || burstOhms; }
 };
 
 struct Load {
@@ -106,6 +113,8 @@ struct Brief {
     std::optional<std::string> climate;
     std::optional<Grams> weightLimit;
     std::optional<double> priceLimit;
+    std::optional<KelvinPerWatt> box;          ///< a closed box, over the air outside
+    std::optional<std::array<double, 3>> room; ///< mm, for the cells: length, width, height
     Extras extras;
     bool operator==(const Brief&) const = default;
 

@@ -38,6 +38,10 @@ std::vector<Field<P>> lossFields() {
         zero(field<P, &P::resistance>(
             "resistance_ohm", "Resistance",
             "Loss in proportion to the square of the inductor current, in ohm")),
+        zero(within(field<P, &P::switching>("switching_w_per_v", "Loss per volt",
+                                            "Loss that grows with the input voltage, in W per V",
+                                            Unit::none),
+                    {0, 100, false})),
         zero(field<P, &P::skipBelow>("skip_below_a", "Skips below",
                                      "Inductor current under which pulses are skipped, in A")),
     };

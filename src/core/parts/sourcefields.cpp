@@ -7,24 +7,27 @@ using namespace fieldmaker;
 
 template <>
 std::span<const Field<Adapter>> fieldsOf<Adapter>() {
-    static const std::vector<Field<Adapter>> fields{
-        field<Adapter, &Adapter::set>("set_v", "Gives", "Regulated output, in V"),
-        field<Adapter, &Adapter::tolerance>("tolerance", "Tolerance",
-                                            "Share by which it may be off", Unit::fraction),
-        field<Adapter, &Adapter::limit>("limit_a", "Limit", "Largest current, in A"),
-        field<Adapter, &Adapter::beyondLimit>("beyond_limit", "Beyond the limit",
-                                              "What it does when asked for more"),
-        field<Adapter, &Adapter::noLoad>("no_load_v", "No load",
-                                         "Voltage with nothing on it, in V"),
-        field<Adapter, &Adapter::rated>("rated_v", "Rated", "Voltage at the rated current, in V"),
-        field<Adapter, &Adapter::ratedCurrent>("rated_a", "Rated current", "Rated current, in A"),
-    };
+    static const std::vector<Field<Adapter>> fields = joined<Adapter>(
+        {{field<Adapter, &Adapter::set>("set_v", "Gives", "Regulated output, in V"),
+          field<Adapter, &Adapter::tolerance>("tolerance", "Tolerance",
+                                              "Share by which it may be off", Unit::fraction),
+          field<Adapter, &Adapter::limit>("limit_a", "Limit", "Largest current, in A"),
+          field<Adapter, &Adapter::beyondLimit>("beyond_limit", "Beyond the limit",
+                                                "What it does when asked for more"),
+          field<Adapter, &Adapter::noLoad>("no_load_v", "No load",
+                                           "Voltage with nothing on it, in V"),
+          field<Adapter, &Adapter::rated>("rated_v", "Rated", "Voltage at the rated current, in V"),
+          field<Adapter, &Adapter::ratedCurrent>("rated_a", "Rated current",
+                                                 "Rated current, in A")},
+         sleepFields<Adapter>()});
     return fields;
 }
 template <>
 std::span<const Field<Usb>> fieldsOf<Usb>() {
-    static const std::vector<Field<Usb>> fields{field<Usb, &Usb::advertises>(
-        "advertises_a", "Advertises", "Current the socket offers, in A")};
+    static const std::vector<Field<Usb>> fields =
+        joined<Usb>({{field<Usb, &Usb::advertises>("advertises_a", "Advertises",
+                                                   "Current the socket offers, in A")},
+                     sleepFields<Usb>()});
     return fields;
 }
 template <>

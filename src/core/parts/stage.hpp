@@ -43,10 +43,14 @@ struct Adapter {
     std::optional<Volts> noLoad;
     std::optional<Volts> rated;
     std::optional<Amps> ratedCurrent;
+    std::optional<Amps> sleepsBelow = std::nullopt; ///< it goes to sleep under this, at its output
+    std::optional<Seconds> sleepsAfter = std::nullopt;
     bool operator==(const Adapter&) const = default;
 };
 struct Usb {
     std::optional<Amps> advertises;
+    std::optional<Amps> sleepsBelow = std::nullopt;
+    std::optional<Seconds> sleepsAfter = std::nullopt;
     bool operator==(const Usb&) const = default;
 };
 struct Vehicle {
@@ -154,6 +158,8 @@ struct Linear : ActivePart {
     std::optional<Amps> ground;
     std::optional<Amps> outputLimit;
     std::optional<Watts> powerLimit;
+    std::optional<Amps> sleepsBelow;
+    std::optional<Seconds> sleepsAfter;
     bool operator==(const Linear&) const = default;
 };
 /// A switching regulator; `topology` is buck, boost or buckBoost.
@@ -170,6 +176,9 @@ struct Switcher : ActivePart {
     std::optional<Amps> outputLimit;
     std::optional<Watts> powerLimit;
     std::optional<bool> holdsWhenAbove;
+    std::optional<double> switching; ///< W per V at the input: gate charge and switch overlap
+    std::optional<Amps> sleepsBelow;
+    std::optional<Seconds> sleepsAfter;
     bool operator==(const Switcher&) const = default;
 };
 struct Charger : ActivePart {
@@ -206,6 +215,7 @@ struct Charger : ActivePart {
     std::optional<double> maxDuty;
     std::optional<Amps> switchLimit;
     std::optional<bool> holdsWhenAbove;
+    std::optional<double> switching;
     bool operator==(const Charger&) const = default;
 };
 

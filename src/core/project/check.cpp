@@ -202,13 +202,13 @@ Trouble checkModes(const Project& p) {
 Trouble checkDraw(const Project& p, const Draw& d, const std::string& at) {
     if (!p.mode(d.mode))
         return trouble("dangling_id", at + "/mode", "\"" + d.mode + "\"", "the id of a mode");
-    if (d.burst.has_value() != d.burstTime.has_value())
-        return trouble("burst", at + (d.burst ? "/burst_s" : "/burst_a"), "nothing",
-                       d.burst ? "burst_s, because burst_a is given"
-                               : "burst_a, because burst_s is given");
-    if (d.burstsPerSecond && !d.burst)
+    if (d.hasBurst() != d.burstTime.has_value())
+        return trouble("burst", at + (d.hasBurst() ? "/burst_s" : "/burst_a"), "nothing",
+                       d.hasBurst() ? "burst_s, because a burst is given"
+                                    : "burst_a or burst_ohm, because burst_s is given");
+    if (d.burstsPerSecond && !d.hasBurst())
         return trouble("burst", at + "/burst_a", "nothing",
-                       "burst_a, because bursts_per_s is given");
+                       "burst_a or burst_ohm, because bursts_per_s is given");
     if (d.burstsPerSecond && d.burstsPerSecond->value() * d.burstTime->value() > 1 + kShareSlack)
         return trouble("burst", at + "/bursts_per_s",
                        fmt::format("{} bursts of {} s each second", d.burstsPerSecond->value(),
@@ -227,6 +227,10 @@ Trouble checkLoads(const Project& p) {
         std::set<std::string> modes;
         for (std::size_t k = 0; k < l.draws.size(); ++k) {
             const std::string here = fmt::format("{}/draws/{}", at, k);
+            if (l.draws[k].lightFrom && !(*l.draws[k].lightFrom < l.window.middle()))
+                return trouble(
+                    "draw", here + "/led_v", fmt::format("{} V", l.draws[k].lightFrom->value()),
+                    fmt::format("less than the window's nominal, {} V", l.window.middle().value()));
             if (auto t = checkDraw(p, l.draws[k], here))
                 return t;
             if (!modes.insert(l.draws[k].mode).second)

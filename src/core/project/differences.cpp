@@ -77,7 +77,9 @@ Thing thingOf(const Project& p, const Load& load) {
                                  draw ? drawText(*draw) : kNone});
         thing.entries.push_back(
             {"burst." + p.modes[m].id, "Burst in " + nameOf(p.modes[m]),
-             draw && draw->burst ? writeExact(draw->burst->value(), Unit::ampere) : kNone});
+             draw && draw->burst       ? writeExact(draw->burst->value(), Unit::ampere)
+             : draw && draw->burstOhms ? writeExact(draw->burstOhms->value(), Unit::ohm)
+                                       : kNone});
     }
     return thing;
 }

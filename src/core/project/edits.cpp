@@ -53,6 +53,8 @@ std::optional<Error> setDraw(Draw& draw, std::string_view text) {
         draw.current = current;
         draw.power = power;
         draw.resistance = resistance;
+        draw.light.reset();
+        draw.lightFrom.reset();
     };
     const std::optional<Amps> noAmps;
     const std::optional<Watts> noWatts;
@@ -84,6 +86,9 @@ std::string drawText(const Draw& draw) {
         return writeExact(draw.current->value(), Unit::ampere);
     if (draw.power)
         return writeExact(draw.power->value(), Unit::watt);
+    if (draw.light && draw.lightFrom)
+        return writeExact(draw.light->value(), Unit::ampere) + " over " +
+               writeExact(draw.lightFrom->value(), Unit::volt);
     return draw.resistance ? writeExact(draw.resistance->value(), Unit::ohm) : std::string();
 }
 

@@ -282,10 +282,16 @@ Draw readDraw(const Json& value, const std::string& at, Warnings& warnings) {
     Draw draw;
     draw.mode = in.id("mode");
     in.fields(draw);
-    const int named = (draw.current ? 1 : 0) + (draw.power ? 1 : 0) + (draw.resistance ? 1 : 0);
+    const int named = (draw.current ? 1 : 0) + (draw.power ? 1 : 0) + (draw.resistance ? 1 : 0) +
+                      (draw.light ? 1 : 0);
     if (named != 1)
         refuse("draw", at, named == 0 ? "none of them" : "several of them",
-               "exactly one of current_a, power_w and load_ohm");
+               "exactly one of current_a, power_w, load_ohm and led_a");
+    if (draw.light.has_value() != draw.lightFrom.has_value())
+        refuse("draw", at + (draw.light ? "/led_v" : "/led_a"), "nothing",
+               draw.light ? "led_v, because led_a is given" : "led_a, because led_v is given");
+    if (draw.burst && draw.burstOhms)
+        refuse("burst", at, "both", "burst_a or burst_ohm, not both");
     draw.extras = in.rest();
     return draw;
 }
@@ -376,6 +382,17 @@ Brief readBrief(const Json& value, Warnings& warnings) {
                        "one of " + listed(kRefills));
             brief.refilledBy->push_back(name.get<std::string>());
         }
+    }
+    if (const Json* room = in.list("room_mm", "length, width and height in mm")) {
+        std::array<double, 3> sides{};
+        const bool three = room->size() == sides.size();
+        for (std::size_t i = 0; i < sides.size(); ++i) {
+            if (!three || !(*room)[i].is_number() || (*room)[i].get<double>() <= 0)
+                refuse("room", "/brief/room_mm", foundText(*room),
+                       "three numbers over 0: length, width and height in mm");
+            sides[i] = (*room)[i].get<double>();
+        }
+        brief.room = sides;
     }
     brief.extras = in.rest();
     return brief;

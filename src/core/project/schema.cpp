@@ -125,8 +125,10 @@ Json modeSchema() {
 Json loadSchema() {
     Json draw = objectSchema<Draw>({"mode"});
     draw["properties"]["mode"] = idSchema();
-    draw["oneOf"] = Json::array(
-        {{{"required", {"current_a"}}}, {{"required", {"power_w"}}}, {{"required", {"load_ohm"}}}});
+    draw["oneOf"] = Json::array({{{"required", {"current_a"}}},
+                                 {{"required", {"power_w"}}},
+                                 {{"required", {"load_ohm"}}},
+                                 {{"required", {"led_a"}}}});
     Json out = objectSchema<Load>({"id", "fed_by", "window"});
     out["properties"]["id"] = idSchema();
     out["properties"]["label"] = textSchema();
@@ -141,6 +143,10 @@ Json briefSchema() {
     Json out = objectSchema<Brief>();
     out["properties"]["start_time"] = clockSchema();
     out["properties"]["ambient_c"] = objectSchema<Ambient>();
+    out["properties"]["room_mm"] = {{"type", "array"},
+                                    {"items", {{"type", "number"}, {"exclusiveMinimum", 0}}},
+                                    {"minItems", 3},
+                                    {"maxItems", 3}};
     out["properties"]["refilled_by"] = {
         {"type", "array"}, {"items", {{"enum", {"swap", "socket", "adapter", "vehicle", "sun"}}}}};
     return out;

@@ -110,6 +110,8 @@ Json writeBrief(const Brief& brief) {
         putExtras(air, brief.ambient->extras);
         out["ambient_c"] = std::move(air);
     }
+    if (brief.room)
+        out["room_mm"] = *brief.room;
     if (brief.refilledBy)
         out["refilled_by"] = *brief.refilledBy;
     putExtras(out, brief.extras);

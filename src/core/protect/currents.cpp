@@ -180,7 +180,7 @@ Need needOf(const Project& p, std::size_t stage, const Seen& all) {
     for (const Load& load : p.loads)
         if (down.contains(load.fedBy))
             for (const Draw& d : load.draws)
-                if (d.burst)
+                if (d.hasBurst())
                     need.seconds = std::max(need.seconds, plain(d.burstTime));
     return need;
 }

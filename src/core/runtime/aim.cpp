@@ -24,13 +24,18 @@ double rounded(double value) {
 
 /// The draw as one rising figure: amps, watts, or siemens.
 double figureOf(const Draw& d) {
-    return d.current ? d.current->value() : d.power ? d.power->value() : 1 / d.resistance->value();
+    return d.current ? d.current->value()
+           : d.power ? d.power->value()
+           : d.light ? d.light->value()
+                     : 1 / d.resistance->value();
 }
 void setFigure(Draw& d, double figure) {
     if (d.current)
         d.current = Amps{rounded(figure)};
     else if (d.power)
         d.power = Watts{rounded(figure)};
+    else if (d.light)
+        d.light = Amps{rounded(figure)};
     else
         d.resistance = Ohms{rounded(1 / std::min(1 / kLeastOhms, std::max(figure, 1e-12)))};
 }

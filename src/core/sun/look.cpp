@@ -300,6 +300,8 @@ std::vector<SunLever> sunLevers(const Project& project, const Weather& weather,
             for (Draw& draw : load.draws) {
                 if (draw.current)
                     draw.current = Amps{draw.current->value() / 2};
+                if (draw.light)
+                    draw.light = Amps{draw.light->value() / 2};
                 if (draw.power)
                     draw.power = Watts{draw.power->value() / 2};
                 if (draw.resistance)

@@ -30,7 +30,8 @@ bool isOpen(OpenSet open, std::size_t stage) {
 }
 
 double draws(const Draw& d) {
-    return plain(d.current) + plain(d.power) + plain(d.resistance) + plain(d.burst);
+    return plain(d.current) + plain(d.power) + plain(d.resistance) + plain(d.light) +
+           plain(d.burst) + plain(d.burstOhms);
 }
 
 } // namespace

@@ -75,8 +75,16 @@ Project withSwap(const Project& project, std::string_view id, const LibraryPart&
         next.measuredResistance.reset();
         next.weakestGroup.reset();
         next.health.reset();
-        const double volts = old.series * nominalOf(old.cell);
-        next.series = series > 0 ? series : std::max(1.0, std::round(volts / nominalOf(next.cell)));
+        // A block comes whole: as many of them as come nearest.
+        const Pack& whole = std::get<Pack>(part.stage.part);
+        const double block = std::max(1.0, static_cast<double>(whole.series));
+        const double wanted =
+            series > 0 ? series : old.series * nominalOf(old.cell) / nominalOf(next.cell);
+        next.series = block * std::max(1.0, std::round(wanted / block));
+        if (whole.parallel > 1)
+            next.parallel = whole.parallel;
+        if (whole.cellMonitor)
+            next.cellMonitor = whole.cellMonitor;
         stage.part = next;
     }
     if (auto* wire = std::get_if<Wire>(&stage.part))

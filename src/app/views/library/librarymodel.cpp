@@ -97,7 +97,9 @@ QString LibraryModel::text(int row, int column) const {
     case name: {
         const Swap* s = swap(row);
         const QString label = qs(p.stage.label);
-        return s && s->series > 1 ? QStringLiteral("%1 × %2").arg(s->series).arg(label) : label;
+        const auto* pack = std::get_if<Pack>(&p.stage.part);
+        const double blocks = s && pack ? s->series / std::max(1.0, pack->series * 1.0) : 1;
+        return blocks > 1 ? QStringLiteral("%1 × %2").arg(blocks).arg(label) : label;
     }
     case kind:
         return qs(kindText(p.stage.part));

@@ -107,6 +107,9 @@ Json runtimeJson(const Project& p, const Quick& quick, const RangeResult* range)
     out["runtime_h"] = r.hours ? Json(r.hours->value()) : Json(nullptr);
     if (range) {
         out["range_h"] = {range->range.p10, range->range.p50, range->range.p90};
+        if (const auto humps = humpsOf(*range))
+            out["humps"] = {
+                {"low_h", humps->low}, {"high_h", humps->high}, {"share", humps->share}};
         out["range_causes"] = Json::array();
         for (const Spread& s : range->spreads)
             out["range_causes"].push_back(
@@ -165,6 +168,8 @@ std::string runtimeText(const Project& p, const Quick& quick, const RangeResult*
                                                writeHours(range->range.p10),
                                                writeHours(range->range.p90))
                                  : "");
+    if (const auto humps = range ? humpsOf(*range) : std::nullopt)
+        out += fmt::format("or         {}\n", humpsText(*humps));
     out += fmt::format("ends       {}\n", endText(p, r.ending));
     for (const Tether& t : quick.tethers)
         out += fmt::format("from {}: worst {}, {}{}; {} of heat\n", nameOf(p.stages[t.source]),

@@ -95,8 +95,14 @@ TEST_CASE("each rule about mains speaks of its case", "[advice]") {
          }},
         {"noise", "device", "Four schools", Severity::care,
          [](Project& p) { p.load("device")->noiseSensitive = true; }},
+        {"wire_drop", "cord", "of the", Severity::note,
+         [](Project& p) { std::get<Wire>(p.stage("cord")->part).area = SquareMillimetres{0.05}; }},
         {"wire_drop", "cord", "of the", Severity::care,
-         [](Project& p) { std::get<Wire>(p.stage("cord")->part).area = SquareMillimetres{0.03}; }},
+         [](Project& p) {
+             // Its buck needs nearly all of what arrives.
+             std::get<Wire>(p.stage("cord")->part).area = SquareMillimetres{0.05};
+             switcher(p, "buck").inputMin = Volts{10.7};
+         }},
         {"wire_ampacity", "cord", "by a careful rule of thumb carries", Severity::stop,
          [](Project& p) {
              std::get<Wire>(p.stage("cord")->part).area = SquareMillimetres{0.01};
@@ -162,6 +168,35 @@ TEST_CASE("each rule about guards, cells and wiring speaks of its case", "[advic
          [](Project& p) { guard(p).reconnect = guard(p).cutoff + Volts{0.16}; }},
         {"guard_floor", "guard", "takes lasting harm", Severity::stop,
          [](Project& p) { guard(p).cutoff = Volts{2.3}; }},
+        {"salvaged_parallel", "cells", "a fuse of its own", Severity::care,
+         [](Project& p) {
+             packOf(p).origin = Origin::salvaged;
+             packOf(p).series = 1;
+         }},
+        {"cell_temperature", "cells", "keep the cold off them", Severity::stop,
+         [](Project& p) {
+             packOf(p).cell.dischargeFrom = Celsius{0};
+             p.brief.ambient->low = Celsius{-8};
+         }},
+        {"goes_to_sleep", "boost5", "switches off", Severity::stop,
+         [](Project& p) { switcher(p, "boost5").sleepsBelow = Amps{0.05}; }},
+        {"never_starts", "boost5", "It needs 4.50 V to start", Severity::stop,
+         [](Project& p) { switcher(p, "boost5").startMin = Volts{4.5}; }},
+        {"never_starts", "boost5", "the resting cells give less", Severity::care,
+         [](Project& p) {
+             switcher(p, "boost5").startMin = Volts{3.75};
+             guard(p).reconnect = Volts{3.8};
+         }},
+        {"capacitor_refill", "store", "to come back after a burst", Severity::care,
+         [](Project& p) {
+             Capacitor store;
+             store.farad = Farads{10};
+             p.stages.push_back(stageOf("store", store, p.load("recorder")->fedBy));
+             p.load("recorder")->fedBy = "store";
+             for (Draw& d : p.load("recorder")->draws)
+                 if (d.burst)
+                     d.burstsPerSecond = PerSecond{5};
+         }},
         {"unlike_cells", "cells", "the weakest ends the run", Severity::care,
          [](Project& p) {
              packOf(p).origin = Origin::salvaged;

@@ -1,6 +1,7 @@
 // What the library's cells deliver at the rates that people use them at, beside what careful
 // measurements of such cells give. The spread is theirs, not the model's.
 #include "find/swaps.hpp"
+#include "line/operating.hpp"
 #include "project/library.hpp"
 #include "support.hpp"
 
@@ -109,4 +110,37 @@ TEST_CASE("a block is one part: it comes whole, in as many as come nearest", "[l
             const double farads = std::stod(part.name.substr(15));
             CHECK(cell.capacity.value() * 3600 / 2.7 == Approx(farads).epsilon(0.01));
         }
+}
+
+TEST_CASE("converters burn what a meter finds", "[library]") {
+    const Library library = loadLibrary();
+    const auto efficiency = [&](const std::string& name, double in, double out, double amps) {
+        for (const LibraryPart& part : library.parts) {
+            if (part.name != name)
+                continue;
+            Project p = test::idealProject(in, 10);
+            Stage stage = part.stage;
+            stage.id = "part";
+            stage.fedBy = {"cells"};
+            REQUIRE(setPointTo(stage.part, Volts{out}));
+            p.stages.push_back(stage);
+            p.loads.push_back(test::loadOf("load", "part", 0.1, 100));
+            p.loads[0].draws = {test::currentDraw("on", amps)};
+            const StageFlow f = operate(p, typicalConditions(p), 1, 0).flows.stages[1];
+            return f.vOut * f.iOut / (f.vIn * f.iIn);
+        }
+        FAIL("no part " << name);
+        return 0.0;
+    };
+    CHECK(efficiency("buck-3a-module", 12, 5, 2) == Approx(0.81).margin(0.02));
+    CHECK(efficiency("buck-2a-low-quiescent", 12, 5, 2) == Approx(0.91).margin(0.015));
+    CHECK(efficiency("buck-1a-high-input", 48, 5, 0.5) == Approx(0.80).margin(0.02));
+    CHECK(efficiency("boost-one-cell-100ma", 1.2, 3.3, 0.05) == Approx(0.80).margin(0.02));
+    CHECK(efficiency("buck-300ma-nano", 3.6, 1.8, 1e-4) == Approx(0.88).margin(0.02));
+    // It grows with the input's volts, and nothing gives more than it takes.
+    CHECK(efficiency("buck-3a-module", 30, 5, 2) < efficiency("buck-3a-module", 12, 5, 2));
+    for (const LibraryPart& part : library.parts)
+        if (isRegulator(part.stage.part) && kindOf(part.stage.part) == Kind::buck &&
+            inputMinOf(part.stage.part) < 6)
+            CHECK(efficiency(part.name, 6, 1.8, 0.1) < 0.985);
 }

@@ -66,6 +66,29 @@ TEST_CASE("findings are counted, and said by the gravest", "[words]") {
     CHECK(countOf(findings, Severity::stop) == 2);
 }
 
+TEST_CASE("a spread with two humps is said as what it is", "[words]") {
+    RangeResult r;
+    for (int i = 0; i < 60; ++i)
+        r.hours.push_back(30 + 0.02 * i);
+    for (int i = 0; i < 40; ++i)
+        r.hours.push_back(50 + 0.03 * i);
+    r.range = {r.hours[10], r.hours[50], r.hours[90]};
+    const auto humps = humpsOf(r);
+    REQUIRE(humps);
+    CHECK(humps->share == Approx(0.4));
+    CHECK(humps->low == Approx(30.6).margin(0.1));
+    CHECK(humps->high == Approx(50.6).margin(0.1));
+    CHECK(humpsText(*humps) == "2 in 5 builds get further and run 51 h, the others 31 h");
+    // One broad hump, however broad, is one.
+    for (std::size_t i = 0; i < r.hours.size(); ++i)
+        r.hours[i] = 20 + 0.4 * static_cast<double>(i);
+    CHECK_FALSE(humpsOf(r));
+    // A few outliers are none.
+    for (std::size_t i = 0; i < r.hours.size(); ++i)
+        r.hours[i] = i < 95 ? 30 + 0.01 * static_cast<double>(i) : 60;
+    CHECK_FALSE(humpsOf(r));
+}
+
 TEST_CASE("what moves a terminal is written out, the rest stays", "[words]") {
     CHECK(tame("Größe 5 °C – “ok” 日本") == "Größe 5 °C – “ok” 日本");
     CHECK(tame("a\nb\r\tc") == "a\\nb\\r\\tc");

@@ -172,8 +172,12 @@ void VerdictStrip::showCells() {
     m_worst->setCaption(tr("Worst draw"));
     const auto& runs = r.runtime.hours;
     QString range = tr("being computed");
-    if (const RangeResult* known = r.range())
-        range = QStringLiteral("%1 – %2").arg(hours(known->range.p10), hours(known->range.p90));
+    if (const RangeResult* known = r.range()) {
+        if (const auto humps = humpsOf(*known)) // a cliff: one or the other, nothing between
+            range = tr("%1 or %2").arg(hours(humps->low), hours(humps->high));
+        else
+            range = QStringLiteral("%1 – %2").arg(hours(known->range.p10), hours(known->range.p90));
+    }
     if (!runs)
         m_runtime->show3(r.runtime.ending.reason == EndReason::mains ? tr("–") : tr("for ever"),
                          qs(endText(p, r.runtime.ending)));

@@ -120,7 +120,7 @@ void loadStopsFirst(const Solved& s, std::vector<Finding>& out) {
 }
 
 void chatter(const Solved& s, std::vector<Finding>& out) {
-    if (!s.protect)
+    if (!s.protect || !s.project.pack())
         return;
     const Pack& pack = *s.project.pack();
     for (const GuardLook& g : s.protect->guards) {

@@ -4,6 +4,7 @@
 #include "advice/words.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
+#include "protect/currents.hpp"
 #include "quantity/slack.hpp"
 
 #include <array>
@@ -53,27 +54,70 @@ double outputAtSwitchLimit(const Switcher& s, double in) {
     return std::max(0.0, (in * j - loss) / s.set.value());
 }
 
+constexpr double kLongBurst = 5; ///< s from which a burst counts as lasting
+constexpr double kHighOhms = 1;  ///< of a cell, from which a capacitor carries bursts
+
+/// Cells that bursts are kept off by a capacitor rather than by more of them.
+bool wantsCapacitor(const Pack& pack) {
+    return pack.cell.chemistry == Chemistry::thionylChloride ||
+           (pack.cell.resistance && pack.cell.resistance->value() > kHighOhms);
+}
+
+/// The load with the greatest burst on the cells.
+const Load* burstingLoad(const Project& p) {
+    const Load* most = nullptr;
+    double amps = 0;
+    for (const Load& load : p.loads)
+        for (const Draw& d : load.draws)
+            if (d.burst && d.burst->value() > amps) {
+                amps = d.burst->value();
+                most = &load;
+            }
+    return most;
+}
+
 void pack(const Solved& s, std::vector<Finding>& out) {
     const Stage& stage = *s.project.packStage();
     const Pack& pack = *s.project.pack();
     const Sighting& most = s.survey->mostPack;
     if (!pack.cell.maxDischarge || !most.seen)
         return;
-    const double limit = pack.cell.maxDischarge->value() * pack.parallel;
-    if (!over(most.value, limit))
+    const double lasting = pack.cell.maxDischarge->value() * pack.parallel;
+    const Need need = needOf(s.project, packIndex(s.project), Seen{s.survey, s.tethers, s.charges});
+    // A short burst has a limit of its own.
+    const bool brief = most.inBurst && need.seconds < kLongBurst;
+    const double limit =
+        brief && pack.cell.maxBurst ? pack.cell.maxBurst->value() * pack.parallel : lasting;
+    const bool steady = over(need.lasting, lasting);
+    if (!over(most.value, limit) && !steady)
         return;
+    const double worst = over(most.value, limit) ? most.value : need.lasting;
+    const double may = over(most.value, limit) ? limit : lasting;
     Finding f;
     f.rule = "over_current";
     f.severity = Severity::stop;
     f.subject = stage.id;
     f.title = "More than the cells may give";
-    f.says = fmt::format("The worst draw is {} {}; {:.0f} in parallel may give {}.",
-                         amps(most.value), momentText(s.project, most), pack.parallel, amps(limit));
-    f.numbers = {{"a", most.value}, {"limit_a", limit}};
-    const double needed = std::ceil(most.value / pack.cell.maxDischarge->value());
-    f.cure =
-        figureCure(stage, &Pack::parallel, needed, fmt::format("Use {:.0f} in parallel", needed),
-                   fmt::format("put {:.0f} cells in parallel", needed));
+    f.says = fmt::format("The worst draw is {} {}; {:.0f} in parallel may give {}{}.", amps(worst),
+                         momentText(s.project, most), pack.parallel, amps(may),
+                         brief && !steady ? " in a burst" : "");
+    f.numbers = {{"a", worst}, {"worst_a", worst}, {"limit_a", may}};
+    if (brief && !steady && wantsCapacitor(pack)) {
+        const Load* load = burstingLoad(s.project);
+        double farad = 0;
+        if (load)
+            f.cure = rules::capacitorCure(
+                s.project, load->id,
+                [&](const Survey& with) { return !over(with.mostPack.value, limit); }, farad);
+        if (f.cure)
+            f.numbers["farad"] = farad;
+    }
+    if (!f.cure) {
+        const double needed = std::ceil(worst / (may / pack.parallel));
+        f.cure = figureCure(stage, &Pack::parallel, needed,
+                            fmt::format("Use {:.0f} in parallel", needed),
+                            fmt::format("put {:.0f} cells in parallel", needed));
+    }
     out.push_back(std::move(f));
 }
 

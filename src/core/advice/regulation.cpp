@@ -30,6 +30,19 @@ std::optional<Cure> buckBoostCure(const Project& p, const Stage& stage) {
     return std::nullopt;
 }
 
+/// V at a linear regulator's or a buck's input that it takes to hold its set-point at this output.
+double needsAtItsInput(const Stage& stage, double amps) {
+    const double set = plain(setPointOf(stage.part));
+    if (const auto* linear = std::get_if<Linear>(&stage.part)) {
+        const double rated = plain(linear->ratedCurrent);
+        const bool fet = linear->dropoutKind == DropoutKind::fet && rated > 0;
+        return set + plain(linear->dropout) * (fet ? amps / rated : 1);
+    }
+    if (const auto* s = std::get_if<Switcher>(&stage.part); s && s->topology == Topology::buck)
+        return (set + plain(s->drop) + plain(s->resistance) * amps) / s->maxDuty.value_or(1.0);
+    return 0;
+}
+
 bool feeds(const Project& p, const Stage& stage, const Load& load) {
     const auto way = wayBack(p, load.id);
     return std::find(way.begin(), way.end(), &stage) != way.end();
@@ -82,6 +95,12 @@ void dropOut(const Solved& s, std::vector<Finding>& out) {
                      {"drops_at_charge", drop.charge},
                      {"stop_at_charge", survey.stopCharge},
                      {"charge_lost", starved.empty() ? below : lost}};
+        const double needs = needsAtItsInput(stage, survey.mostOut[i].value);
+        if (needs > 0)
+            f.numbers["needs_v"] = needs;
+        if (const double full = fullVolts(*s.project.pack()); needs > full)
+            f.says += fmt::format(" At its worst draw it needs {}; full cells give {}.",
+                                  volts(needs), volts(full));
         f.cure = buckBoostCure(s.project, stage);
         if (f.cure)
             f.cure->forHours = true;

@@ -83,6 +83,16 @@ void dividerOff(const Solved& s, std::vector<Finding>& out);
 void guessed(const Solved& s, std::vector<Finding>& out);
 void ownUse(const Solved& s, std::vector<Finding>& out);
 void constantPowerRunaway(const Solved& s, std::vector<Finding>& out);
+// wakes.cpp
+void goesToSleep(const Solved& s, std::vector<Finding>& out);
+void neverStarts(const Solved& s, std::vector<Finding>& out);
+void capacitorRefill(const Solved& s, std::vector<Finding>& out);
+void cellTemperature(const Solved& s, std::vector<Finding>& out);
+void salvagedParallel(const Solved& s, std::vector<Finding>& out);
+/// The smallest capacitor at a load with which `quiet` holds, as a cure; `farad` is its size.
+[[nodiscard]] std::optional<Cure> capacitorCure(const Project& project, const std::string& load,
+                                                const std::function<bool(const Survey&)>& quiet,
+                                                double& farad);
 // target.cpp
 void shortOfTarget(const Solved& s, std::vector<Finding>& out);
 

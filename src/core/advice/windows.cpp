@@ -115,8 +115,23 @@ void burstReset(const Solved& s, std::vector<Finding>& out) {
                         writeShare(burst.charge),
                         fmt::format("in mode “{}”", nameOf(s.project.modes[burst.mode])),
                         voltsBeside(burst.value, min), volts(min));
-        f.numbers = {{"v", burst.value}, {"min_v", min}, {"at_charge", burst.charge}};
-        f.cure = raiseCure(s.project, *s.survey, i, min - burst.value);
+        f.numbers = {{"v", burst.value},
+                     {"sees_v", burst.value},
+                     {"min_v", min},
+                     {"limit_v", min},
+                     {"at_charge", burst.charge}};
+        const Pack* pack = s.project.pack();
+        if (pack && (pack->cell.chemistry == Chemistry::thionylChloride ||
+                     plain(pack->cell.resistance) > 1)) {
+            double farad = 0;
+            f.cure = capacitorCure(
+                s.project, load.id,
+                [&](const Survey& with) { return !under(with.loadBurst[i].value, min); }, farad);
+            if (f.cure)
+                f.numbers["farad"] = farad;
+        }
+        if (!f.cure)
+            f.cure = raiseCure(s.project, *s.survey, i, min - burst.value);
         out.push_back(std::move(f));
     }
 }

@@ -23,6 +23,7 @@ constexpr double kHurtsFrom = 20;  ///< A from which it is no longer a note
 constexpr double kStrong = 100;    ///< A that another source gives
 constexpr double kSmallNickel = 3; ///< Ah up to which a nickel cell alone hurts less
 constexpr double kDropShare = 0.03;
+constexpr double kHalfRoom = 0.5;
 constexpr double kFuseOhms = 0.01;
 
 Need needOf(const Solved& s, std::size_t stage) {
@@ -75,6 +76,32 @@ void proposeFuse(const Solved& s, const Stage& source, double most, Finding& f) 
     part.resistance = Ohms{std::min(0.1, kFuseOhms * 10 / *rating)};
     f.cure = insertCure(fuse, source.id, "Add " + amps(*rating),
                         "add a fuse of " + writeExact(*rating, Unit::ampere));
+}
+
+/// V between a lead's start at its lowest and what the neediest thing behind it at that voltage
+/// takes: a load its minimum, a regulator its set-point and drop-out.
+double roomBehind(const Project& p, std::size_t wire, double low, const Need& need) {
+    double room = low;
+    const auto takes = [&](double volts) { room = std::min(room, low - volts); };
+    std::set<std::string> here{p.stages[wire].id};
+    for (const std::size_t i : sameVoltage(p, p.stages[wire].id))
+        here.insert(p.stages[i].id);
+    for (const Load& load : p.loads)
+        if (here.contains(load.fedBy))
+            takes(load.window.min.value());
+    for (const Stage& stage : p.stages) {
+        if (stage.fedBy.empty() || !here.contains(stage.fedBy.front()) || !converts(stage))
+            continue;
+        const double set = plain(setPointOf(stage.part));
+        takes(inputMinOf(stage.part));
+        if (const auto* linear = std::get_if<Linear>(&stage.part))
+            takes(set + plain(linear->dropout));
+        else if (const auto* s = std::get_if<Switcher>(&stage.part);
+                 s && s->topology == Topology::buck)
+            takes((set + plain(s->drop) + plain(s->resistance) * need.lasting) /
+                  s->maxDuty.value_or(1.0));
+    }
+    return std::max(0.0, room);
 }
 
 Severity gravity(const Pack& pack, double gives) {
@@ -230,8 +257,11 @@ void wireDrop(const Solved& s, std::vector<Finding>& out) {
             starves = starves || (std::find(way.begin(), way.end(), &stage) != way.end() &&
                                   (starved(seen->loadLow[l]) || starved(seen->loadBurst[l])));
         }
-        Finding f = finding("wire_drop", starves ? Severity::note : Severity::care, stage.id,
-                            nameOf(stage) + " drops much",
+        // Worth weighing where it takes over half of what there is to give away.
+        const double room = roomBehind(s.project, i, seen->stageIn[i].low, need);
+        const bool tight = drop > kHalfRoom * room;
+        Finding f = finding("wire_drop", starves || !tight ? Severity::note : Severity::care,
+                            stage.id, nameOf(stage) + " drops much",
                             fmt::format("{} through it drop {}, {} of the {} at its start.",
                                         amps(most), volts(drop), writeShare(drop / in), volts(in)),
                             {{"drop_v", drop}, {"share", drop / in}});
@@ -240,8 +270,10 @@ void wireDrop(const Solved& s, std::vector<Finding>& out) {
                 thicker.awg.reset();
                 thicker.area = SquareMillimetres{a};
                 return most * wireOhms(thicker, air) <= kDropShare * in;
-            }))
+            })) {
+            f.numbers["area_mm2"] = *area;
             f.cure = areaCure(stage, *area);
+        }
         out.push_back(std::move(f));
     }
 }

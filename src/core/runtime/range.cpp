@@ -165,4 +165,30 @@ std::optional<RangeResult> predictRange(const Project& project, const Runtime& t
     return result;
 }
 
+std::optional<Humps> humpsOf(const RangeResult& r) {
+    constexpr double kWide = 0.2;    ///< of the median: a gap that is one
+    constexpr double kEach = 0.1;    ///< of the builds, on each side
+    constexpr double kSpreads = 0.7; ///< of the gap that a side's middle half may spread
+    const std::size_t n = r.hours.size();
+    if (n < 20)
+        return std::nullopt;
+    const auto least = static_cast<std::size_t>(kEach * static_cast<double>(n));
+    std::size_t cut = 0;
+    double widest = 0;
+    for (std::size_t i = least; i + least <= n; ++i)
+        if (i > 0 && r.hours[i] - r.hours[i - 1] > widest) {
+            widest = r.hours[i] - r.hours[i - 1];
+            cut = i;
+        }
+    const auto at = [&](std::size_t from, std::size_t to, double share) {
+        return r.hours[from + static_cast<std::size_t>(share * static_cast<double>(to - from - 1))];
+    };
+    if (cut == 0 || widest < kWide * r.range.p50 ||
+        at(0, cut, 0.75) - at(0, cut, 0.25) > kSpreads * widest ||
+        at(cut, n, 0.75) - at(cut, n, 0.25) > kSpreads * widest)
+        return std::nullopt;
+    return Humps{at(0, cut, 0.5), at(cut, n, 0.5),
+                 static_cast<double>(n - cut) / static_cast<double>(n)};
+}
+
 } // namespace sipper

@@ -37,6 +37,16 @@ struct RangeResult {
     std::vector<Spread> spreads; ///< widest first
 };
 
+/// A spread with two humps: some builds are caught by what others get past (a window, a night).
+struct Humps {
+    double low = 0;   ///< h, the median of those that end early
+    double high = 0;  ///< h, of those that get past
+    double share = 0; ///< of the builds that get past
+};
+/// Two humps where a gap in the hours is wider than a fifth of the median, the middle half of
+/// either side is closer together than that, and a tenth of the builds or more lie on each side.
+[[nodiscard]] std::optional<Humps> humpsOf(const RangeResult& range);
+
 inline constexpr int kBuilds = 400;
 
 /// Capacity, resistance, conversion losses, each load's draw and the ambient vary together inside

@@ -4,6 +4,7 @@
 #include "quantity/write.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <fmt/format.h>
 
 namespace sipper {
@@ -64,6 +65,23 @@ std::string runText(const Runtime& r) {
     if (r.hours)
         return r.hours->value() == 0 ? "never" : writeHours(r.hours->value());
     return r.ending.reason == EndReason::mains ? "no cells" : "for ever";
+}
+
+std::string humpsText(const Humps& h) {
+    // The simplest fraction that is near.
+    int best = 1;
+    int of = 10;
+    double miss = 1;
+    for (const int n : {2, 3, 4, 5, 10})
+        for (int k = 1; k < n; ++k)
+            if (const double off = std::abs(h.share - k / static_cast<double>(n));
+                off < miss - 0.02) {
+                miss = off;
+                best = k;
+                of = n;
+            }
+    return fmt::format("{} in {} builds get further and run {}, the others {}", best, of,
+                       writeHours(h.high), writeHours(h.low));
 }
 
 int countOf(const std::vector<Finding>& findings, Severity severity) {

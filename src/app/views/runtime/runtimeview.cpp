@@ -193,7 +193,10 @@ QString RuntimeView::why() const {
                    : runs->value() == 0 ? tr("It never runs: %1.").arg(end)
                                         : tr("It ends when %1.").arg(end);
     const RangeResult* range = r.range();
-    if (range && m_session.settled() && runs)
+    const auto humps = range ? humpsOf(*range) : std::nullopt;
+    if (humps && m_session.settled() && runs)
+        text += QStringLiteral(" %1.").arg(qs(humpsText(*humps)));
+    else if (range && m_session.settled() && runs)
         text += tr(" Eight builds in ten run %1 to %2.")
                     .arg(hours(range->range.p10), hours(range->range.p90));
     if (runs && runs->value() > 0)

@@ -1,0 +1,287 @@
+// Rules about what goes to sleep, what does not start, what has to come back between bursts, and
+// the cells' own temperatures.
+#include "advice/rules.hpp"
+
+#include "advice/words.hpp"
+#include "line/physics.hpp"
+#include "line/sources.hpp"
+#include "parts/chemistry.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
+#include "project/build.hpp"
+#include "protect/rebound.hpp"
+#include "quantity/slack.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
+#include <type_traits>
+
+namespace sipper::rules {
+namespace {
+
+constexpr double kHalfCharge = 0.5;    ///< where a mode's draw is looked at
+constexpr double kUsualWait = 10;      ///< s, until a part sleeps that does not say
+constexpr double kRestsUnder = 0.10;   ///< of the charge
+constexpr double kSettles = 3;         ///< time constants
+constexpr double kCapacitorEsr = 0.05; ///< ohm of the capacitor that is proposed
+constexpr std::array kFarads{1e-5,   2.2e-5, 4.7e-5, 1e-4,   2.2e-4, 4.7e-4, 1e-3, 2.2e-3,
+                             4.7e-3, 1e-2,   2.2e-2, 4.7e-2, 0.1,    0.22,   0.47, 1.0};
+
+struct Sleep {
+    double below = 0; ///< A; 0: it stays awake
+    double after = kUsualWait;
+};
+Sleep sleepOf(const Part& part) {
+    return std::visit(
+        []<class P>(const P& p) {
+            Sleep s;
+            if constexpr (requires { p.sleepsBelow; }) {
+                s.below = plain(p.sleepsBelow);
+                if (p.sleepsAfter)
+                    s.after = p.sleepsAfter->value();
+            }
+            return s;
+        },
+        part);
+}
+
+/// How long a mode lasts without a break: a repeating one its duration, the base or a window until
+/// the first of what interrupts it comes.
+double lastsFor(const Project& p, const Mode& mode) {
+    if (mode.repeats())
+        return mode.duration->value();
+    double least = std::numeric_limits<double>::infinity();
+    for (const Mode& other : p.modes)
+        if (other.repeats() && (other.within.empty() || other.within == mode.id))
+            least = std::min(least, other.every->value() - other.duration->value());
+    return least;
+}
+
+/// The longest that bursts of this mode behind a stage leave it alone, if each reaches `amps`
+/// there.
+double betweenBursts(const Project& p, const std::string& stage, const Mode& mode, double amps) {
+    const std::set<std::string> down = behind(p, stage);
+    double gap = std::numeric_limits<double>::infinity();
+    for (const Load& load : p.loads) {
+        if (!down.contains(load.fedBy))
+            continue;
+        for (const Draw& d : load.draws)
+            if (d.mode == mode.id && d.burst && d.burstsPerSecond &&
+                d.burstsPerSecond->value() > 0 && !under(d.burst->value(), amps))
+                gap = std::min(gap, 1 / d.burstsPerSecond->value());
+    }
+    return gap;
+}
+
+/// A out of a stage in a mode: on the cells, or plugged into its own source.
+double outOf(const Project& p, std::size_t stage, std::size_t mode) {
+    if (isMains(p.stages[stage].part)) {
+        std::vector<std::size_t> present{stage};
+        if (p.pack())
+            present.push_back(packIndex(p));
+        SourceLine line(p, stage, present, p.brief.air().usual());
+        return line.solve(mode, Network::kNoBurst, line.model().volts, 1).asked;
+    }
+    const OperatingPoint point = operate(p, typicalConditions(p), kHalfCharge, mode);
+    return point.collapse || point.flows.stages.empty() ? 0 : point.flows.stages[stage].iOut;
+}
+
+} // namespace
+
+void goesToSleep(const Solved& s, std::vector<Finding>& out) {
+    const Project& p = s.project;
+    for (std::size_t i = 0; i < p.stages.size(); ++i) {
+        const Stage& stage = p.stages[i];
+        const Sleep sleep = sleepOf(stage.part);
+        const std::set<std::string> down = behind(p, stage.id);
+        const bool feeds = std::any_of(p.loads.begin(), p.loads.end(),
+                                       [&](const Load& l) { return down.contains(l.fedBy); });
+        if (sleep.below <= 0 || !feeds)
+            continue;
+        for (std::size_t m = 0; m < p.modes.size(); ++m) {
+            const double draws = outOf(p, i, m);
+            const double lasts = std::min(lastsFor(p, p.modes[m]),
+                                          betweenBursts(p, stage.id, p.modes[m], sleep.below));
+            if (!under(draws, sleep.below) || lasts <= sleep.after)
+                continue;
+            Finding f = finding(
+                "goes_to_sleep", Severity::stop, stage.id, nameOf(stage) + " goes to sleep",
+                fmt::format("In mode “{}” {} are drawn of it, under the {} that keep it awake, for "
+                            "{}: after {} it switches off, and what hangs on it is off until "
+                            "someone wakes it.",
+                            nameOf(p.modes[m]), amps(draws), amps(sleep.below),
+                            std::isfinite(lasts) ? writeQuantity(lasts, Unit::second)
+                                                 : "as long as it lasts",
+                            writeQuantity(sleep.after, Unit::second)),
+                {{"draws_a", draws}, {"sleeps_below_a", sleep.below}});
+            if (std::isfinite(lasts))
+                f.numbers["lasts_s"] = lasts;
+            out.push_back(std::move(f));
+            break;
+        }
+    }
+}
+
+void neverStarts(const Solved& s, std::vector<Finding>& out) {
+    const Project& p = s.project;
+    if (!p.pack())
+        return;
+    const PackModel model(*p.pack(), p.brief.air().usual());
+    const Network network(p, p.brief.air().usual());
+    const auto sees = [&](std::size_t stage, double packVolts) {
+        Flows flows;
+        network.solve(network.idle(), packVolts, 0, flows);
+        return flows.stages[stage].vIn;
+    };
+    for (std::size_t i = 0; i < p.stages.size(); ++i) {
+        const Stage& stage = p.stages[i];
+        const double needs = startMinOf(stage.part);
+        if (!isRegulator(stage.part) || needs <= 0 || !network.reachesStage(i))
+            continue;
+        double worst = sees(i, model.series * model.openCircuitAt(1));
+        std::string where = "with full cells";
+        for (const Stage* before : wayBack(p, stage.id))
+            if (const auto* guard = std::get_if<Guard>(&before->part); guard && guard->reconnect) {
+                const double back = std::max(guard->reconnect->value(), guard->cutoff.value());
+                if (back < worst) {
+                    worst = back;
+                    where = "as " + nameOf(*before) + " closes again";
+                }
+            }
+        if (under(worst, needs)) {
+            out.push_back(finding("never_starts", Severity::stop, stage.id,
+                                  nameOf(stage) + " does not start",
+                                  fmt::format("It needs {} to start, and sees {} {}.", volts(needs),
+                                              voltsBeside(worst, needs), where),
+                                  {{"sees_v", worst}, {"start_min_v", needs}}));
+            continue;
+        }
+        const double from = s.survey ? s.survey->stopCharge : 0;
+        const double drop =
+            model.series * model.openCircuitAt(1) - sees(i, model.series * model.openCircuitAt(1));
+        const double charge = chargeAtRest(model, needs + drop);
+        if (charge - from > kRestsUnder)
+            out.push_back(finding(
+                "never_starts", Severity::care, stage.id, nameOf(stage) + " may not start again",
+                fmt::format("It needs {} to start; under {} of the charge the resting cells give "
+                            "less, though it runs down to {}.",
+                            volts(needs), writeShare(charge), writeShare(from)),
+                {{"sees_v", needs}, {"start_min_v", needs}, {"charge", charge}}));
+    }
+}
+
+void capacitorRefill(const Solved& s, std::vector<Finding>& out) {
+    const Project& p = s.project;
+    for (const Stage& stage : p.stages) {
+        const auto* capacitor = std::get_if<Capacitor>(&stage.part);
+        if (!capacitor)
+            continue;
+        // Back to the last regulator, or through the source.
+        double ohms = plain(capacitor->esr);
+        for (const Stage* before : wayBack(p, stage.id)) {
+            if (isRegulator(before->part))
+                break;
+            ohms += isSource(before->part)
+                        ? sourceModel(before->part).ohms
+                        : physicsOf(before->part, p.brief.air().usual()).resistance;
+        }
+        const double takes = kSettles * ohms * capacitor->farad.value();
+        const std::set<std::string> down = behind(p, stage.id);
+        double every = std::numeric_limits<double>::infinity();
+        for (const Load& load : p.loads)
+            for (const Draw& d : load.draws)
+                if (down.contains(load.fedBy) && d.hasBurst() && d.burstsPerSecond &&
+                    d.burstsPerSecond->value() > 0)
+                    every = std::min(every, 1 / d.burstsPerSecond->value());
+        if (!over(takes, every))
+            continue;
+        out.push_back(finding(
+            "capacitor_refill", Severity::care, stage.id, nameOf(stage) + " does not come back",
+            fmt::format("It takes {} to come back after a burst, and one comes every {}: a smaller "
+                        "one, less resistance before it, or bursts further apart.",
+                        writeQuantity(takes, Unit::second), writeQuantity(every, Unit::second)),
+            {{"takes_s", takes}, {"every_s", every}}));
+    }
+}
+
+void cellTemperature(const Solved& s, std::vector<Finding>& out) {
+    const Project& p = s.project;
+    if (!p.pack())
+        return;
+    const Cell& cell = p.pack()->cell;
+    // In a closed box: what is lost inside warms it, on the mean of the run.
+    double box = 0;
+    if (p.brief.box && s.runtime.hours && s.runtime.hours->value() > 0) {
+        double lost = s.runtime.ledger.packLoss;
+        for (const auto& [id, wh] : s.runtime.ledger.stages)
+            lost += wh;
+        box = p.brief.box->value() * lost / s.runtime.hours->value();
+    }
+    const auto say = [&](double air, double limit, bool cold) {
+        out.push_back(finding(
+            "cell_temperature", Severity::stop, p.packStage()->id,
+            cold ? "Too cold for these cells" : "Too hot for these cells",
+            fmt::format("They see {}{}, and may be used from {} to {}: other cells, or {}.",
+                        writeQuantity(air, Unit::celsius),
+                        box > 0 && !cold ? ", the box's own warmth in it" : "",
+                        cell.dischargeFrom
+                            ? writeQuantity(cell.dischargeFrom->value(), Unit::celsius)
+                            : "what is not stated",
+                        cell.dischargeTo ? writeQuantity(cell.dischargeTo->value(), Unit::celsius)
+                                         : "what is not stated",
+                        cold ? "keep the cold off them" : "shade and air"),
+            {{"air_c", air}, {"limit_c", limit}}));
+    };
+    const double low = p.brief.air().coldest().value();
+    const double high = p.brief.air().warmest().value() + box;
+    if (cell.dischargeFrom && under(low, cell.dischargeFrom->value()))
+        say(low, cell.dischargeFrom->value(), true);
+    else if (cell.dischargeTo && over(high, cell.dischargeTo->value()))
+        say(high, cell.dischargeTo->value(), false);
+}
+
+void salvagedParallel(const Solved& s, std::vector<Finding>& out) {
+    if (!s.project.pack())
+        return;
+    const Pack& pack = *s.project.pack();
+    if (pack.origin != Origin::salvaged || pack.parallel < 2)
+        return;
+    out.push_back(finding(
+        "salvaged_parallel", Severity::care, s.project.packStage()->id,
+        "Salvaged cells side by side",
+        fmt::format("{:.0f} salvaged cells in parallel: one that has gone bad is fed by all the "
+                    "others. Measure each, bring them to the same volts before joining, and give "
+                    "each a fuse of its own.",
+                    pack.parallel),
+        {{"parallel", pack.parallel}}));
+}
+
+std::optional<Cure> capacitorCure(const Project& project, const std::string& load,
+                                  const std::function<bool(const Survey&)>& quiet, double& farad) {
+    const Load* at = project.load(load);
+    if (!at)
+        return std::nullopt;
+    for (const double size : kFarads) {
+        Stage store = freshStage(project, Kind::capacitor, at->fedBy);
+        auto& part = std::get<Capacitor>(store.part);
+        part.farad = Farads{size};
+        part.esr = Ohms{kCapacitorEsr};
+        part.leakage = Amps{size * 1e-3};
+        part.ratedVoltage = Volts{std::max(6.3, std::ceil(at->window.max.value() * 1.5))};
+        const std::string text = writeExact(size, Unit::farad);
+        store.label = "Capacitor " + text;
+        const auto apply = [store, load](const Project& p) {
+            return withStageBefore(p, store, load);
+        };
+        const Project with = apply(project);
+        if (!quiet(survey(with, typicalConditions(with))))
+            continue;
+        farad = size;
+        return editCure("Capacitor " + text, "add a capacitor of " + text, apply);
+    }
+    return std::nullopt;
+}
+
+} // namespace sipper::rules

@@ -58,7 +58,10 @@ inline Project quietProject() {
 
 /// Each case bends the quiet base until its rule speaks; a cure of what must be mended mends it.
 inline void runCases(const std::vector<Case>& cases, Project (*base)()) {
+    std::size_t number = 0;
     for (const Case& c : cases) {
+        if (kSanitized && number++ % 3 != 0)
+            continue; // there every third has to do
         Project p = base();
         c.speak(p);
         const auto findings = findingsOf(p);

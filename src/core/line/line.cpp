@@ -199,15 +199,15 @@ std::optional<double> Line::stretchMean(const std::vector<ModeCases>& cases, Pac
 /// and the rest of the time, in which what was given comes back, as one more of them.
 Line::Solved Line::solveHelped(const ModeCases& m, const PackView& view, double openCircuit,
                                bool windows, ModeMoment& mode) const {
-    const auto [e, r] = burstSource(m, view, mode.plain.sourceAmps);
+    const std::pair<double, double> bursting = burstSource(m, view, mode.plain.sourceAmps);
     const double ohms = m_pack.series / m_pack.parallel * view.r0 + m_pack.connection;
     const auto solveBurst = [&](const Demand& demand, std::size_t which, bool energy,
                                 Flows& flows) {
         Demand d = m_network.assisted(demand, mode.plain, m.share.mode, which, ohms, energy);
-        if (!m_network.solve(d, e, r, flows))
+        if (!m_network.solve(d, bursting.first, bursting.second, flows))
             return false;
         if (m_network.limitAssisted(d, mode.plain, flows, m.share.mode, which, ohms) &&
-            !m_network.solve(d, e, r, flows))
+            !m_network.solve(d, bursting.first, bursting.second, flows))
             return false;
         finishFlows(flows, openCircuit);
         return true;

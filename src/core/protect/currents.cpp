@@ -115,16 +115,14 @@ void judge(const Project& p, const Stage& begin, Stretch& s) {
     const double may = s.lead.value_or(kInfinite);
     const bool fused = s.fuse && !over(*s.fuse, may);
     const bool fromPack = isPack(begin.part);
-    if (fused && fromPack && s.source && over(*s.fuse, *s.source))
-        s.first = GivesWay::cells;
-    else if (fused)
-        s.first = GivesWay::fuse;
-    else if (!fromPack && s.source && !over(*s.source, may))
+    const bool limits = !fromPack && s.source && !over(*s.source, may);
+    if (fused)
+        s.first =
+            fromPack && s.source && over(*s.fuse, *s.source) ? GivesWay::cells : GivesWay::fuse;
+    else if (limits || (s.lead && !over(s.shortCircuit, may)))
         s.first = GivesWay::source;
-    else if (s.lead && over(s.shortCircuit, may))
-        s.first = GivesWay::lead;
     else if (s.lead)
-        s.first = GivesWay::source;
+        s.first = GivesWay::lead;
     else if (fromPack)
         s.first = GivesWay::cells;
     s.needsFuse = !s.fuse && s.atSource && over(s.shortCircuit, may) && s.first != GivesWay::source;

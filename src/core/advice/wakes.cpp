@@ -3,8 +3,8 @@
 #include "advice/rules.hpp"
 
 #include "advice/words.hpp"
-#include "line/physics.hpp"
 #include "line/sources.hpp"
+#include "line/wiring.hpp"
 #include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
@@ -16,7 +16,6 @@
 #include <array>
 #include <cmath>
 #include <fmt/format.h>
-#include <type_traits>
 
 namespace sipper::rules {
 namespace {
@@ -183,9 +182,7 @@ void capacitorRefill(const Solved& s, std::vector<Finding>& out) {
         for (const Stage* before : wayBack(p, stage.id)) {
             if (isRegulator(before->part))
                 break;
-            ohms += isSource(before->part)
-                        ? sourceModel(before->part).ohms
-                        : physicsOf(before->part, p.brief.air().usual()).resistance;
+            ohms += ohmsInTheWay(before->part, p.brief.air().usual());
         }
         const double takes = kSettles * ohms * capacitor->farad.value();
         const std::set<std::string> down = behind(p, stage.id);

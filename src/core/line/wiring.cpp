@@ -1,5 +1,9 @@
 #include "line/wiring.hpp"
 
+#include "line/physics.hpp"
+#include "line/sources.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
 #include "quantity/read.hpp"
 #include "quantity/slack.hpp"
 
@@ -37,6 +41,12 @@ double ampacity(double area, bool bundled) {
 
 double ampacity(const Wire& wire) {
     return ampacity(areaOf(wire), wire.bundled.value_or(false));
+}
+
+double ohmsInTheWay(const Part& part, Celsius ambient) {
+    if (const auto* wire = std::get_if<Wire>(&part))
+        return wireOhms(*wire, ambient);
+    return isSource(part) ? sourceModel(part).ohms : seriesTermsOf(part).resistance;
 }
 
 std::optional<double> thickerLead(double area, const std::function<bool(double)>& enough) {

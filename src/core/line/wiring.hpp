@@ -16,6 +16,10 @@ namespace sipper {
 [[nodiscard]] double ampacity(const Wire& wire);
 [[nodiscard]] double areaOf(const Wire& wire); ///< mm2
 
+/// Ohms that a part puts in the way: a source its own, a lead with its contacts, what only passes
+/// its series resistance; 0 for what converts.
+[[nodiscard]] double ohmsInTheWay(const Part& part, Celsius ambient);
+
 /// The smallest usual cross-section (mm2) over `area` that is enough; nothing where none is.
 [[nodiscard]] std::optional<double> thickerLead(double area,
                                                 const std::function<bool(double)>& enough);

@@ -8,6 +8,7 @@
 #include "project/build.hpp"
 #include "project/library.hpp"
 #include "project/tree.hpp"
+#include "protect/currents.hpp"
 #include "quantity/slack.hpp"
 #include "quantity/write.hpp"
 
@@ -25,8 +26,7 @@ constexpr double kClampReversed = 0.8; ///< V over a clamp the wrong way round
 constexpr double kFuseOpens = 2.0;     ///< times its rating at which a fuse opens soon
 constexpr double kDiodeDrop = 0.35;
 constexpr double kFetOhms = 0.02;
-constexpr double kFuseOhms = 0.05;
-constexpr double kFreshFuse = 2; ///< A, where nothing tells how large
+constexpr double kFuseOhms = 0.1; ///< times A: the usual ohms of a fuse
 
 /// The line with a fault in it: whose part is changed, and what has failed with it.
 class Case {
@@ -62,7 +62,7 @@ class Case {
                 setPointTo(line.stages[m_stage].part, Volts{endStopOf(line.stages[m_stage].part)}));
         // What is over its never-above fails short too, until nothing more does.
         for (std::size_t round = 0; round <= line.stages.size(); ++round) {
-            const auto flows = flowsOf(line, out);
+            const auto flows = flowsOf(line);
             const std::size_t fails = nextToFail(line, flows);
             if (fails == kNowhere)
                 break;
@@ -72,10 +72,10 @@ class Case {
             else
                 line.stages[fails].part = Filter{Ohms{kThrough}};
         }
-        const auto flows = flowsOf(line, out);
+        const auto flows = flowsOf(line);
         for (std::size_t i = 0; i < line.loads.size(); ++i)
             out.volts[i] = flows.loads[i].v;
-        if (m_kind == FaultKind::reversed || m_kind == FaultKind::cellReversed)
+        if (m_kind == FaultKind::reversed)
             reverse(line, flows, out);
         else
             shunts(line, flows, out);
@@ -83,7 +83,7 @@ class Case {
 
     /// Idle volts everywhere: from the pack, then what only other sources feed; the fault's own
     /// source first where the pack does not reach it.
-    Flows flowsOf(const Project& line, const Fault& fault) const {
+    Flows flowsOf(const Project& line) const {
         Flows all;
         all.stages.resize(line.stages.size());
         all.loads.resize(line.loads.size());
@@ -116,7 +116,7 @@ class Case {
                 !isSource(line.stages[m_stage].part))
                 network.setOpen(m_stage, true);
             Flows flows;
-            if (!network.solve(network.idle(), sourceVolts(line, source, fault), 0, flows))
+            if (!network.solve(network.idle(), sourceVolts(line, source), 0, flows))
                 continue;
             for (std::size_t i = 0; i < line.stages.size(); ++i)
                 if (network.reachesStage(i) &&
@@ -143,7 +143,7 @@ class Case {
         return std::none_of(line.loads.begin(), line.loads.end(),
                             [&](const Load& l) { return gone.contains(l.fedBy); });
     }
-    [[nodiscard]] double sourceVolts(const Project& line, std::size_t source, const Fault&) const {
+    [[nodiscard]] double sourceVolts(const Project& line, std::size_t source) const {
         const bool faulty = source == m_stage;
         if (faulty && (m_kind == FaultKind::failsOpen || m_kind == FaultKind::failsShort))
             return 0;
@@ -215,15 +215,10 @@ class Case {
     /// hold, regulators don't survive it and pass it on.
     void reverse(const Project& line, const Flows& flows, Fault& out) const {
         const Part& part = line.stages[m_stage].part;
-        if (m_kind == FaultKind::cellReversed) {
-            const auto& pack = std::get<Pack>(part);
-            if (pack.series >= 2)
-                return; // the rest of the row still gives the right way round, or nothing
-        }
         if (isCharger(part))
             return; // the pack holds its node
         const double volts =
-            isSource(part) ? sourceVolts(line, m_stage, out) : flows.stages[m_stage].vIn;
+            isSource(part) ? sourceVolts(line, m_stage) : flows.stages[m_stage].vIn;
         const Network network = reaching(line);
         std::vector<double> stageOut(line.stages.size(), 0);
         std::vector<bool> turned(line.stages.size(), false);
@@ -296,7 +291,7 @@ class Case {
     }
     void fire(const Project& line, std::size_t crowbar, double volts, Fault& out) const {
         const std::string fuse = fuseBefore(line, crowbar);
-        const Stage* limiter = fuse.empty() ? limiterBefore(line, crowbar, out) : nullptr;
+        const Stage* limiter = fuse.empty() ? limiterBefore(line, crowbar) : nullptr;
         out.clearing = !fuse.empty() ? Clearing::crowbarFuse
                        : limiter     ? Clearing::crowbarLimit
                                      : Clearing::crowbarBurns;
@@ -341,7 +336,7 @@ class Case {
         }
         return {};
     }
-    static const Stage* limiterBefore(const Project& line, std::size_t at, const Fault&) {
+    static const Stage* limiterBefore(const Project& line, std::size_t at) {
         for (const Stage* s : wayBack(line, line.stages[at].id)) {
             if (active(s->part) || (isMains(s->part) && sourceModel(s->part).limit > 0))
                 return s;
@@ -355,12 +350,7 @@ class Case {
     static double ohmsBefore(const Project& line, std::size_t at) {
         double ohms = 0;
         for (const Stage* s : wayBack(line, line.stages[at].id)) {
-            if (const auto* wire = std::get_if<Wire>(&s->part))
-                ohms += wireOhms(*wire, line.brief.air().usual());
-            else if (isSource(s->part))
-                ohms += sourceModel(s->part).ohms;
-            else
-                ohms += seriesTermsOf(s->part).resistance;
+            ohms += ohmsInTheWay(s->part, line.brief.air().usual());
             if (active(s->part))
                 break;
         }
@@ -373,12 +363,6 @@ class Case {
     std::vector<std::size_t> m_shortChargers;
 };
 
-/// Between the window and what damages it: where something that protects should act.
-double actsAt(const Window& w) {
-    const double never = plain(w.neverAbove);
-    return std::round((w.max.value() + never) / 2 * 20) / 20;
-}
-
 /// With a fuse at the source of a stage where none stands on the way.
 Project withFuseBefore(const Project& project, const std::string& id) {
     const auto way = wayBack(project, id);
@@ -389,18 +373,21 @@ Project withFuseBefore(const Project& project, const std::string& id) {
     const Stage* source = way.back();
     Stage fuse = freshStage(project, Kind::fuse, source->id);
     auto& part = std::get<Fuse>(fuse.part);
-    double most = std::numeric_limits<double>::infinity();
-    for (const Stage* s : way)
-        if (const auto* wire = std::get_if<Wire>(&s->part))
-            most = std::min(most, ampacity(*wire));
-    if (const auto* pack = std::get_if<Pack>(&source->part); pack && pack->cell.maxDischarge)
-        most = std::min(most, pack->cell.maxDischarge->value() * pack->parallel);
-    double rating = kFreshFuse;
-    for (const double r : fuseRatings())
-        if (std::isfinite(most) && r <= most)
-            rating = r;
+    // By what is drawn and what leads and cells carry, as every fuse is chosen.
+    std::optional<Survey> seen;
+    if (project.pack())
+        seen = survey(project, typicalConditions(project));
+    const std::vector<Tether> tethers = tethersOf(project);
+    const Need need =
+        needOf(project, stageIndex(project, source->id), {seen ? &*seen : nullptr, tethers, {}});
+    const auto chosen = chooseFuse(leastFuse(need.lasting, need.burst, true),
+                                   mostFuse(project, source->id, std::get_if<Pack>(&source->part)));
+    if (!chosen)
+        return project; // thicker leads first
+    const double rating = *chosen;
+    part.speed = FuseSpeed::slow;
     part.rating = Amps{rating};
-    part.resistance = Ohms{kFuseOhms * kFreshFuse / rating};
+    part.resistance = Ohms{kFuseOhms / rating};
     fuse.label = "Fuse " + writeExact(rating, Unit::ampere);
     return withStageBetween(project, fuse, source->id);
 }
@@ -466,34 +453,30 @@ std::vector<FaultCure> faultCures(const Project& project, const Fault& fault, st
     const auto offer = [&](std::string label, std::string name, Project with) {
         FaultCure cure{std::move(label), std::move(name), std::move(with), {}, false};
         cure.after = faultOf(cure.project, fault.stage, fault.kind);
-        cure.clears = !cure.after.over[load];
+        cure.clears = !cure.after.over[load] && cure.after.clearing != Clearing::crowbarBurns &&
+                      cure.after.clearing != Clearing::clampBurns;
         cures.push_back(std::move(cure));
     };
     if (fault.volts[load] < 0) {
-        const Stage* from = project.stage(fault.stage);
         Stage fet = freshStage(project, Kind::idealDiode, fault.stage);
         fet.label = "Reversal guard";
         fet.part = IdealDiode{Ohms{kFetOhms}};
         Stage diode = freshStage(project, Kind::diode, fault.stage);
         std::get<Diode>(diode.part).drop = Volts{kDiodeDrop};
         diode.label = "Series diode";
-        if (!from)
-            return cures;
         offer("P-channel reversal guard", "add a reversal guard",
               withStageBetween(project, fet, fault.stage));
         offer("Series diode", "add a series diode", withStageBetween(project, diode, fault.stage));
         return cures;
     }
-    const double volts = actsAt(l.window);
+    Stage crowbar = freshStage(project, Kind::crowbar, l.id); // set for this load
+    const double volts = std::get<Crowbar>(crowbar.part).trips.value();
     const std::string text = writeExact(volts, Unit::volt);
-    Stage crowbar = freshStage(project, Kind::crowbar, l.fedBy);
-    std::get<Crowbar>(crowbar.part).trips = Volts{volts};
     crowbar.label = "Crowbar " + text;
     const Project fused = withFuseBefore(project, l.id);
     offer(fused == project ? "Crowbar at " + text : "Crowbar at " + text + ", and a fuse",
           "add a crowbar for " + nameOf(l), withStageBefore(fused, crowbar, l.id));
-    Stage clamp = freshStage(project, Kind::clamp, l.fedBy);
-    std::get<Clamp>(clamp.part).holds = Volts{volts};
+    Stage clamp = freshStage(project, Kind::clamp, l.id);
     clamp.label = "Clamp " + text;
     offer(fused == project ? "Clamp at " + text : "Clamp at " + text + ", and a fuse",
           "add a clamp for " + nameOf(l), withStageBefore(fused, clamp, l.id));

@@ -1,8 +1,8 @@
 #include "protect/isolation.hpp"
 
-#include "line/physics.hpp"
 #include "line/sources.hpp"
 #include "line/unloaded.hpp"
+#include "line/wiring.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
@@ -24,12 +24,6 @@ bool blocks(const Stage& s) {
            isRegulator(s.part) || (select && select->blocksBack.value_or(true));
 }
 
-double ohmsOf(const Project& p, const Stage& s) {
-    if (const auto* wire = std::get_if<Wire>(&s.part))
-        return wireOhms(*wire, p.brief.air().usual());
-    return seriesTermsOf(s.part).resistance;
-}
-
 /// The way from a stage back to a source along one feed: the stages between, the nearest first.
 struct Way {
     const Stage* source = nullptr;
@@ -44,12 +38,12 @@ Way wayTo(const Project& p, const std::string& feed) {
     while (at) {
         if (isSource(at->part)) {
             way.source = at;
-            way.ohms += sourceModel(at->part).ohms;
+            way.ohms += ohmsInTheWay(at->part, p.brief.air().usual());
             return way;
         }
         way.stages.push_back(at);
         way.blocked = way.blocked || blocks(*at);
-        way.ohms += ohmsOf(p, *at);
+        way.ohms += ohmsInTheWay(at->part, p.brief.air().usual());
         at = at->fedBy.empty() ? nullptr : p.stage(at->fedBy.front());
     }
     return way;

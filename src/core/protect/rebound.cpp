@@ -393,6 +393,36 @@ std::optional<ProofRun> proofOf(const Project& project, std::size_t guard, doubl
     return proof;
 }
 
+/// Up to where the cells settle, and the state at the cut; nothing to climb from where the guard is
+/// not reached.
+std::pair<Rebound, std::optional<PackState>> cutOf(const Project& project, std::size_t guard,
+                                                   const Held& held, Celsius air) {
+    Rebound out;
+    const PackState full{held.pack().level(1), 0};
+    std::size_t first = guard; // what the last look that ended it was put down to
+    const DriveResult cut = letRun(held, full, kLongestDrain, false, [&](const PackState& s) {
+        const bool low = held.low(s);
+        const std::size_t opens = low ? guard : held.opensFirst(s);
+        if (low || opens != guard)
+            first = opens;
+        return low || opens != guard;
+    });
+    if (cut.end != DriveEnd::happened || first != guard) {
+        out.before = project.stages[first == guard ? packIndex(project) : first].id;
+        return {out, std::nullopt};
+    }
+    const auto opened = untilCut(held, cut.state);
+    if (!opened)
+        return {out, std::nullopt};
+    out.acts = true;
+    out.cutHours = cut.hours + opened->hours;
+    out.cutCharge = held.pack().charge(opened->state.wells);
+    out.cutVolts = held.input(opened->state, false);
+    out.atOnceVolts = held.input(opened->state, true);
+    out.settledVolts = settledAt(project, guard, held, out.cutCharge, air);
+    return {out, opened->state};
+}
+
 GuardLook guardLook(const Project& project, std::size_t guard, const Runtime& runtime,
                     const std::optional<Ending>& stop) {
     const Stage& stage = project.stages[guard];
@@ -423,9 +453,11 @@ GuardLook guardLook(const Project& project, std::size_t guard, const Runtime& ru
     for (const bool cold : {false, true})
         for (const bool aged : {false, true}) {
             const Conditions c = conditionsOf(project, cold, aged);
-            const Rebound r =
-                !cold && !aged ? look.usual
-                               : reboundOf(project, guard, endingMode(project, guard, c, mode), c);
+            const auto other = [&] {
+                const Held held(project, guard, endingMode(project, guard, c, mode), c);
+                return cutOf(project, guard, held, c.ambient).first;
+            };
+            const Rebound r = !cold && !aged ? look.usual : other();
             if (!r.acts || r.settledVolts - look.cutoff <= most)
                 continue;
             most = r.settledVolts - look.cutoff;
@@ -447,36 +479,14 @@ GuardLook guardLook(const Project& project, std::size_t guard, const Runtime& ru
 
 Rebound reboundOf(const Project& project, std::size_t guard, std::size_t mode,
                   const Conditions& conditions) {
-    Rebound out;
     const Held held(project, guard, mode, conditions);
-    const auto& part = std::get<Guard>(project.stages[guard].part);
-    const PackState full{held.pack().level(1), 0};
-    std::size_t first = guard; // what the last look that ended it was put down to
-    const DriveResult cut = letRun(held, full, kLongestDrain, false, [&](const PackState& s) {
-        const std::size_t opens = held.low(s) ? guard : held.opensFirst(s);
-        const bool ends = opens != guard || held.low(s);
-        if (ends)
-            first = opens;
-        return ends;
-    });
-    if (cut.end != DriveEnd::happened || first != guard) {
-        out.before = project.stages[first == guard ? packIndex(project) : first].id;
+    auto [out, cut] = cutOf(project, guard, held, conditions.ambient);
+    if (!cut)
         return out;
-    }
-    const auto opened = untilCut(held, cut.state);
-    if (!opened)
-        return out;
-    const PackState state = opened->state;
-    out.acts = true;
-    out.cutHours = cut.hours + opened->hours;
-    out.cutCharge = held.pack().charge(state.wells);
-    out.cutVolts = held.input(state, false);
-    out.atOnceVolts = held.input(state, true);
-    out.settledVolts = settledAt(project, guard, held, out.cutCharge, conditions.ambient);
     const double hours = climbHours(held.pack());
-    out.climb = climbFrom(held, state, hours);
-    const double reconnect = reconnectOf(part);
-    const DriveResult up = letRun(held, state, hours, true, [&](const PackState& s) {
+    out.climb = climbFrom(held, *cut, hours);
+    const double reconnect = reconnectOf(std::get<Guard>(project.stages[guard].part));
+    const DriveResult up = letRun(held, *cut, hours, true, [&](const PackState& s) {
         return held.input(s, true) >= reconnect;
     });
     out.chatters = up.end == DriveEnd::happened;

@@ -15,8 +15,6 @@
 namespace sipper {
 namespace {
 
-constexpr double kLeastOhms = 1;
-constexpr double kMostOhms = 1e7;
 constexpr double kTie = 1e-9; ///< of the target: as good as equal
 constexpr double kUsualReference = 1.25;
 constexpr double kFeedbackReference = 0.6; ///< V, of most small converters
@@ -27,15 +25,6 @@ constexpr double kSetPointDraw = 2e-4;     ///< A: it draws while the regulator 
 constexpr double kWatchDraw = 5e-6;
 constexpr double kTapOhms = 2e5;
 constexpr double kWatchTapOhms = 1e6;
-
-std::vector<double> seriesValues(const std::string& series) {
-    std::vector<double> all;
-    for (double decade = kLeastOhms; decade <= kMostOhms * 1.0001; decade *= 10)
-        for (const double value : seriesDecade(series))
-            if (value * decade <= kMostOhms * (1 + 1e-9))
-                all.push_back(value * decade);
-    return all;
-}
 
 /// Volts that reach the reference at the tap, from `(v - ref)/upper + (out - ref)/feedback =
 /// ref/lower`; with `follows`, out is v.

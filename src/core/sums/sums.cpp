@@ -108,11 +108,7 @@ Outcome<Results> divider(const Values& v, const std::string& series) {
     };
     if (target < ref)
         return unmet(q(target, Unit::volt), "a target at or over v_ref, " + q(ref, Unit::volt));
-    std::vector<double> all;
-    for (double decade = kLeastOhms; decade <= kMostOhms * 1.0001; decade *= 10)
-        for (const double value : seriesDecade(series))
-            if (value * decade <= kMostOhms * (1 + 1e-9))
-                all.push_back(value * decade);
+    const std::vector<double> all = seriesValues(series);
     double best = 1e300;
     double upper = 0;
     double lower = 0;
@@ -298,6 +294,15 @@ std::span<const Sum> allSums() {
           {"forward", "Forward", Unit::volt, "2 V", 0},
           {"current", "Current", Unit::ampere, "20 mA", kTiny}}}};
     return sums;
+}
+
+std::vector<double> seriesValues(std::string_view series) {
+    std::vector<double> all;
+    for (double decade = kLeastOhms; decade <= kMostOhms * 1.0001; decade *= 10)
+        for (const double value : seriesDecade(series))
+            if (value * decade <= kMostOhms * (1 + 1e-9))
+                all.push_back(value * decade);
+    return all;
 }
 
 std::span<const double> seriesDecade(std::string_view series) {

@@ -50,5 +50,7 @@ runSum(std::string_view name, const std::map<std::string, std::string>& argument
 [[nodiscard]] double seriesAtOrOver(std::string_view series, double ohms);
 /// The values of one decade, 1 to under 10; empty for an unknown series.
 [[nodiscard]] std::span<const double> seriesDecade(std::string_view series);
+/// All values of the series from 1 ohm to 10 Mohm, rising.
+[[nodiscard]] std::vector<double> seriesValues(std::string_view series);
 
 } // namespace sipper

@@ -3,6 +3,7 @@
 #include "pieces.hpp"
 #include "project/tree.hpp"
 #include "quantity/write.hpp"
+#include "runtime/shelf.hpp"
 #include "solved/solved.hpp"
 #include "words/words.hpp"
 
@@ -170,6 +171,9 @@ std::string runtimeText(const Project& p, const Quick& quick, const RangeResult*
                                  : "");
     if (const auto humps = range ? humpsOf(*range) : std::nullopt)
         out += fmt::format("or         {}\n", humpsText(*humps));
+    if (r.hours)
+        if (const std::string age = ageText(p, r.hours->value()); !age.empty())
+            out += fmt::format("but        {}\n", age);
     out += fmt::format("ends       {}\n", endText(p, r.ending));
     for (const Tether& t : quick.tethers)
         out += fmt::format("from {}: worst {}, {}{}; {} of heat\n", nameOf(p.stages[t.source]),
@@ -190,13 +194,14 @@ std::string runtimeText(const Project& p, const Quick& quick, const RangeResult*
                            writeQuantity(quick.worth->ratedAh, Unit::ampereHour),
                            writeQuantity(quick.worth->ratedVolts, Unit::volt),
                            writeQuantity(quick.worth->deliveredWh, Unit::wattHour));
-    if (const auto& lies = quick.shelf; lies && std::isfinite(lies->startsFor))
-        out += fmt::format("unused     starts for {:.0f} months{}\n", lies->startsFor,
-                           lies->ruin && std::isfinite(*lies->ruin)
-                               ? fmt::format(", cells ruined after {:.0f}", *lies->ruin)
-                               : "");
+    if (const auto& lies = quick.shelf; lies && p.pack()) {
+        const Chemistry c = p.pack()->cell.chemistry;
+        out += fmt::format("unused     starts after {}{}\n", lastsText(lies->startsFor, c),
+                           lies->ruin ? "; cells ruined after " + lastsText(*lies->ruin, c) : "");
+    }
     if (quick.cycles)
-        out += fmt::format("cells last {} cycles (rule of thumb)\n", writeCycles(*quick.cycles));
+        out += fmt::format("cells last {} cycles ({})\n", writeCycles(*quick.cycles),
+                           quick.cycles->byAge ? "then they are too old" : "rule of thumb");
     return out + ledgerText(p, r.ledger);
 }
 

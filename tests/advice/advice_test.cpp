@@ -39,7 +39,7 @@ TEST_CASE("each rule speaks of its case", "[advice]") {
                  switcher(p, id).inputMin.reset();
              switcher(p, "logic33").inputMin.reset();
          }},
-        {"burst_reset", "recorder", "a burst in mode “Listening” pulls it down", Severity::stop,
+        {"burst_reset", "recorder", "a burst in mode “Listening” resets it", Severity::stop,
          [](Project& p) {
              std::get<Wire>(p.stage("lead5")->part).length = Metres{15};
              p.load("recorder")->draws[1].current = Amps{0.02};

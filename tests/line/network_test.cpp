@@ -310,6 +310,17 @@ TEST_CASE("a linear's heat is what it drops and what it uses itself", "[network]
     CHECK(point.partC[1] == Approx(25 + 50 * 1.245));
     std::get<Linear>(p.stages[1].part).fan = true;
     CHECK(operate(p, {}, 1, 0).partC[1] == Approx(25 + 0.45 * 50 * 1.245));
+
+    // In a closed box the air around the parts is warmer by what is lost in it, the pack's own too.
+    std::get<Pack>(p.stages[0].part).connection = Ohms{0.1};
+    p.brief.box = KelvinPerWatt{8};
+    const OperatingPoint shut = operate(p, {}, 1, 0);
+    double lost = 0;
+    for (const StageFlow& f : shut.flows.stages)
+        lost += f.loss();
+    CHECK(lost == Approx(9 * 0.305 - shut.flows.loads[0].v * 0.3));
+    CHECK(shut.partC[1] ==
+          Approx(25 + 8 * lost + 0.45 * 50 * shut.flows.stages[1].loss()).epsilon(1e-9));
 }
 
 TEST_CASE("stages say what they are doing", "[network]") {

@@ -56,12 +56,12 @@ TEST_CASE("a swap says why it does not fit, and a state when it is trouble", "[w
 TEST_CASE("findings are counted, and said by the gravest", "[words]") {
     std::vector<Finding> findings;
     CHECK(adviceText(findings) == "all fine");
-    findings.push_back({"a", Severity::note, "x", "", "", {}, {}, {}});
+    findings.push_back({"a", Severity::note, "x", "", "", {}, {}, {}, {}});
     CHECK(adviceText(findings) == "all fine");
-    findings.push_back({"b", Severity::care, "x", "", "", {}, {}, {}});
+    findings.push_back({"b", Severity::care, "x", "", "", {}, {}, {}, {}});
     CHECK(adviceText(findings) == "1 to weigh");
-    findings.push_back({"c", Severity::stop, "x", "", "", {}, {}, {}});
-    findings.push_back({"d", Severity::stop, "x", "", "", {}, {}, {}});
+    findings.push_back({"c", Severity::stop, "x", "", "", {}, {}, {}, {}});
+    findings.push_back({"d", Severity::stop, "x", "", "", {}, {}, {}, {}});
     CHECK(adviceText(findings) == "2 to mend");
     CHECK(countOf(findings, Severity::stop) == 2);
 }

@@ -461,8 +461,14 @@ void Inspector::showStage(const Stage& s) {
         setFact("state", qs(stateName(f.state)).replace('_', ' '), trouble);
         setFact("flow", QStringLiteral("%1 → %2").arg(quantity(f.vIn, Unit::volt),
                                                       quantity(f.vOut, Unit::volt)));
-        setFact("loss", quantity(std::max(0.0, f.loss()), Unit::watt));
-        setFact("part", quantity(std::round(now.partC[i]), Unit::celsius));
+        const double loss = std::max(0.0, f.loss());
+        const bool noticed = loss > kNoticedShare * std::max(f.vIn * f.iIn, f.vOut * f.iOut);
+        setFact("loss", noticed ? quantity(loss, Unit::watt) : tr("none"));
+        // Cells stay at the air's warmth; parts in a closed box share its own.
+        const double warmth = pack ? 0 : boxWarmth(p, m_session.results().runtime);
+        setFact("part",
+                quantity(std::round(now.partC[i]), Unit::celsius) +
+                    (warmth >= 1 ? tr(", the box +%1 K").arg(std::round(warmth)) : QString()));
     } else {
         for (const char* name : {"state", "flow", "loss", "part"})
             setFact(name, QStringLiteral("–"));

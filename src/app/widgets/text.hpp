@@ -7,6 +7,9 @@
 
 namespace sipper::app {
 
+/// Of what matters beside it: a smaller figure reads `none`.
+inline constexpr double kNoticedShare = 1e-3;
+
 [[nodiscard]] inline QString qs(std::string_view s) {
     return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size()));
 }

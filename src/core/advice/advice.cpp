@@ -53,6 +53,21 @@ void underTheCells(const Solved& solved, std::vector<Finding>& findings) {
     }
 }
 
+/// A lead has one size: all that a thicker one cures name the largest that any of them needs.
+void oneSizeALead(const Project& project, std::vector<Finding>& findings) {
+    std::map<std::string, double> most;
+    for (const Finding& f : findings)
+        if (!f.lead.empty())
+            most[f.lead] = std::max(most[f.lead], f.numbers.at("area_mm2"));
+    for (Finding& f : findings) {
+        if (f.lead.empty() || f.numbers.at("area_mm2") >= most[f.lead])
+            continue;
+        f.numbers["area_mm2"] = most[f.lead];
+        f.cure = areaCure(*project.stage(f.lead), most[f.lead]);
+    }
+}
+
+constexpr double kRuins = 0.5;        ///< of the hours: a cure that leaves less is none
 constexpr double kWorthNaming = 1e-4; ///< of the runtime: a smaller change is none
 } // namespace
 
@@ -151,6 +166,7 @@ std::vector<Finding> advise(const Solved& solved) {
     std::vector<Finding> findings;
     for (const Rule& rule : allRules())
         rule.look(solved, findings);
+    oneSizeALead(solved.project, findings);
     // One voice for one thing: what is wrong from the cells and from a source alike is said once,
     // as gravely as it is.
     std::vector<Finding> once;
@@ -178,20 +194,59 @@ std::vector<Finding> advise(const Solved& solved) {
     return findings;
 }
 
+namespace {
+
+bool sunSpeaks(const std::string& rule) {
+    static constexpr std::array rules{"panel_knee", "panel_cold_voltage", "panel_small", "dark_run",
+                                      "frost_locks"};
+    return std::find(rules.begin(), rules.end(), rule) != rules.end();
+}
+
+/// Does the cure leave the rule without a stop about its subject, and bring no stop of its own?
+/// What only years of sun tell is not looked at.
+bool proven(const Project& cured, const Runtime& after, const Finding& f,
+            const std::vector<Finding>& before) {
+    if (sunSpeaks(f.rule))
+        return true;
+    const std::optional<RangeResult> none;
+    const Looked looked = lookAt(cured, after);
+    Solved now = solved(cured, after, none, looked);
+    now.cures = false;
+    for (const Finding& then : advise(now)) {
+        if (then.severity != Severity::stop)
+            continue;
+        if (then.rule == f.rule && then.subject == f.subject)
+            return false;
+        if (std::none_of(before.begin(), before.end(), [&](const Finding& old) {
+                return old.rule == then.rule && old.subject == then.subject;
+            }))
+            return false;
+    }
+    return true;
+}
+
+} // namespace
+
 void weighCures(const Project& project, const Runtime& runtime, std::vector<Finding>& findings,
                 const std::stop_token& stop) {
-    if (!runtime.hours)
-        return;
     Stepping quick;
     quick.record = false;
     for (Finding& f : findings) {
         if (stop.stop_requested())
             return;
-        if (!f.cure || f.gainHours) // what is there already was gained elsewhere
+        if (!f.cure)
             continue;
         const Project cured = f.cure->apply(project);
         const Runtime after = predictRuntime(cured, typicalConditions(cured), quick);
-        if (!after.hours)
+        const bool ruins =
+            runtime.hours && after.hours && after.hours->value() < kRuins * runtime.hours->value();
+        if (ruins || !proven(cured, after, f, findings)) {
+            f.cure.reset();
+            f.gainHours.reset();
+            continue;
+        }
+        if (f.gainHours || !runtime.hours ||
+            !after.hours) // what is there already was gained elsewhere
             continue;
         const double gain = after.hours->value() - runtime.hours->value();
         if (f.cure->forHours && gain <= 0)

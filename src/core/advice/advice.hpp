@@ -24,6 +24,7 @@ struct Solved {
     std::span<const ChargeLook> charges = {};
     const SunLook* sun = nullptr; ///< null while it is being run, and without a panel
     const ProtectLook* protect = nullptr;
+    bool cures = true; ///< false while a cure is being tried: none is looked for then
 };
 
 /// What the rules look at besides runtime and range.

@@ -1,9 +1,9 @@
 // Rules about the choice of cells.
 #include "advice/rules.hpp"
-#include "parts/figures.hpp"
-
 #include "advice/words.hpp"
 #include "parts/cellsize.hpp"
+#include "parts/figures.hpp"
+#include "protect/currents.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -16,6 +16,7 @@ namespace {
 constexpr double kSag = 0.15; ///< of the open-circuit voltage: a cell that is asked too much
 constexpr double kAlkalineRate = 0.1; ///< of its capacity per hour, from which little of it comes
 constexpr double kCookKelvin = 100;   ///< over the air: no cell bears that
+constexpr double kFarOver = 1.5;      ///< of what heat allows: a claim that is no mere optimism
 constexpr double kAirCooling = 20;    ///< W per m2 and kelvin, still air and radiation
 constexpr double kLowCharge = 0.2;    ///< where sag is looked at
 
@@ -93,15 +94,23 @@ void implausibleRate(const Solved& s, std::vector<Finding>& out) {
     const double bears = std::sqrt(watts / ohms);
     if (cell.maxDischarge->value() <= bears)
         return;
+    // A claim that nobody makes use of is only worth knowing.
+    const double drawn =
+        needOf(s.project, packIndex(s.project), {s.survey, s.tethers, s.charges}).lasting /
+        pack.parallel;
     out.push_back(finding(
-        "implausible_rate", Severity::care, s.project.packStage()->id,
-        "That rate would cook the cell",
+        "implausible_rate",
+        drawn > bears || cell.maxDischarge->value() > kFarOver * bears ? Severity::care
+                                                                       : Severity::note,
+        s.project.packStage()->id, "That rate would cook the cell",
         fmt::format("At the {} it claims, its own {} burn {} inside a {}. By heat {} is the most "
-                    "for more than moments.",
+                    "for more than moments; {} are drawn here.",
                     amps(cell.maxDischarge->value()), writeQuantity(ohms, Unit::ohm),
                     writeQuantity(ohms * std::pow(cell.maxDischarge->value(), 2), Unit::watt),
-                    cell.size, amps(bears)),
-        {{"claimed_a", cell.maxDischarge->value()}, {"heat_limited_a", bears}}));
+                    cell.size, amps(bears), drawn > 0 ? amps(drawn) : "none"),
+        {{"claimed_a", cell.maxDischarge->value()},
+         {"heat_limited_a", bears},
+         {"drawn_a", drawn}}));
 }
 
 void fits(const Solved& s, std::vector<Finding>& out) {
@@ -141,7 +150,12 @@ void wrongCellForDrain(const Solved& s, std::vector<Finding>& out) {
     const bool drained = alkaline && mean > kAlkalineRate * model.usable;
     if (sag <= kSag * open && !drained)
         return;
-    out.push_back(finding(
+    const bool coin = wantsCapacitor(pack) && s.survey->mostPack.inBurst;
+    const char* way = coin ? "A capacitor at the load carries the bursts."
+                      : alkaline
+                          ? "Nickel-metal hydride or iron disulphide of the same size gives more."
+                          : "A power kind of lower resistance, or more in parallel.";
+    Finding f = finding(
         "wrong_cell_for_drain", Severity::care, s.project.packStage()->id,
         "The wrong kind of cell for this drain",
         drained && sag <= kSag * open
@@ -150,11 +164,26 @@ void wrongCellForDrain(const Solved& s, std::vector<Finding>& out) {
                           "gives nearly all.",
                           amps(mean))
             : fmt::format("At {} of the charge {} a cell {} drop {} inside it, {} of what it has. "
-                          "A power kind of lower resistance, or more in parallel.",
+                          "{}",
                           writeShare(kLowCharge), amps(worst),
                           momentText(s.project, s.survey->mostPack), volts(sag),
-                          writeShare(sag / open)),
-        {{"cell_a", worst}, {"sag_v", sag}, {"sag_share", sag / open}, {"mean_a", mean}}));
+                          writeShare(sag / open), way),
+        {{"cell_a", worst}, {"sag_v", sag}, {"sag_share", sag / open}, {"mean_a", mean}});
+    const Load* bursts = coin ? burstingLoad(s.project) : nullptr;
+    if (s.cures && bursts) {
+        double farad = 0;
+        f.cure = capacitorCure(
+            s.project, bursts->id,
+            [&](const Project& with) {
+                return silentOn(s, with, wrongCellForDrain, s.project.packStage()->id);
+            },
+            farad);
+        if (f.cure)
+            f.numbers["farad"] = farad;
+    } else if (s.cures && alkaline) {
+        f.cure = otherCellCure(s, wrongCellForDrain);
+    }
+    out.push_back(std::move(f));
 }
 
 void cold(const Solved& s, std::vector<Finding>& out) {

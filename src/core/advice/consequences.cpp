@@ -209,10 +209,10 @@ class Reasoner {
         say("shelf_months", fmt::format("{:g} months on the shelf", wanted),
             fmt::format(
                 "With everything off that can be switched off {} flow, and the cells lose {} by "
-                "themselves: full cells last {}.",
+                "themselves: full cells start it after {}.",
                 writeQuantity(lies->offAmps, Unit::ampere),
                 writeQuantity(lies->selfAmps, Unit::ampere),
-                months > 240 ? "over 20 years" : fmt::format("{:.0f} months", months)));
+                lastsText(months, m_project.pack()->cell.chemistry)));
     }
     void headroom() {
         if (!m_project.brief.headroom)

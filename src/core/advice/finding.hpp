@@ -28,6 +28,7 @@ struct Finding {
     std::map<std::string, double> numbers;
     std::optional<Cure> cure;
     std::optional<double> gainHours; ///< what the cure gains, where that is hours
+    std::string lead{}; ///< id of the lead that the cure thickens; empty where it does not
 };
 
 } // namespace sipper

@@ -233,6 +233,15 @@ void shelf(const Solved& s, std::vector<Finding>& out) {
     const double idle = lies->offAmps;
     const double months = lies->startsFor;
     const double wanted = *s.project.brief.shelfMonths;
+    const double age = calendarLife(s.project.pack()->cell.chemistry).rechargeMonths;
+    if (months >= wanted && age > 0 && wanted > age)
+        out.push_back(finding("shelf", Severity::care, s.project.packStage()->id,
+                              "Lead lies too long",
+                              fmt::format("Lead that lies for over {:g} months sulphates, however "
+                                          "little is drawn, and you ask for {:g}: recharge it "
+                                          "half-yearly.",
+                                          age, wanted),
+                              {{"months", age}, {"idle_a", idle}, {"wanted_months", wanted}}));
     if (months >= wanted)
         return;
     Finding f = finding("shelf", Severity::care, s.project.packStage()->id,

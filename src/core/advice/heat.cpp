@@ -5,7 +5,6 @@
 
 #include "advice/words.hpp"
 #include "line/operating.hpp"
-#include "project/library.hpp"
 #include "quantity/slack.hpp"
 
 #include <cmath>
@@ -19,6 +18,7 @@ constexpr double kBurnShare = 0.30; ///< of what a linear regulator passes
 constexpr double kBurnWatts = 1.0;
 constexpr double kWorthCare = 0.01; ///< W under which a burnt share is only noted
 constexpr int kRounds = 50;
+constexpr double kTwice = 2; ///< of the current at which it would stay cool
 
 /// Watts that the stage burns when it passes `out` amps at this input.
 double lossAtCurrent(const Stage& stage, const StageFlow& now, double out) {
@@ -27,7 +27,8 @@ double lossAtCurrent(const Stage& stage, const StageFlow& now, double out) {
 }
 
 void hot(const Solved& s, const Survey& seen, std::vector<Finding>& out) {
-    const double air = s.project.brief.air().warmest().value();
+    const double air = s.project.brief.air().warmest().value() +
+                       (&seen == s.survey ? boxWarmth(s.project, s.runtime) : 0);
     for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
         const Stage& stage = s.project.stages[i];
         const double most = maxPartOf(stage.part);
@@ -51,10 +52,16 @@ void hot(const Solved& s, const Survey& seen, std::vector<Finding>& out) {
                         writeQuantity(loss.value, Unit::watt), momentText(s.project, loss),
                         writeQuantity(air, Unit::celsius), writeQuantity(c, Unit::celsius),
                         writeQuantity(most, Unit::celsius), amps(cool)),
-            {{"part_c", c}, {"limit_c", most}, {"loss_w", loss.value}, {"cool_under_a", cool}});
+            {{"part_c", c}, {"limit_c", most}, {"loss_w", loss.value}, {"allowed_a", cool}});
         Part cooled = stage.part;
         active(cooled)->fan = true;
-        if (!hasFan(stage.part) && partTemperature(cooled, loss.value, air) <= most)
+        // Blown at, a part that is asked for twice what it can shed is still the wrong one.
+        const bool far = now.iOut > kTwice * cool;
+        if (far)
+            f.cure = std::holds_alternative<Linear>(stage.part)
+                         ? switcherCure(s, stage, tooHot)
+                         : largerPartCure(s, stage, now.iOut, tooHot);
+        if (!f.cure && !hasFan(stage.part) && partTemperature(cooled, loss.value, air) <= most)
             f.cure = editCure("Blow air over it", "blow air over " + nameOf(stage),
                               [id = stage.id](const Project& project) {
                                   Project after = project;
@@ -87,14 +94,10 @@ void burns(const Solved& s, const Survey& seen, std::vector<Finding>& out) {
                         writeQuantity(loss, Unit::watt), writeShare(loss / in), volts(now.vIn),
                         volts(now.vOut)),
             {{"loss_w", loss}, {"share", loss / in}});
-        auto buck = shippedPart("buck-2a-low-quiescent", stage.id, stage.fedBy.front());
-        if (buck && loss >= kWorthCare) {
-            Stage swapped = std::move(buck).value();
-            static_cast<void>(setPointTo(swapped.part, *setPointOf(stage.part)));
-            swapped.connector = stage.connector;
-            f.cure = replaceCure(swapped, "Use a buck", "use a buck for " + nameOf(stage));
+        if (loss >= kWorthCare)
+            f.cure = switcherCure(s, stage, linearBurns);
+        if (f.cure)
             f.cure->forHours = s.project.pack() != nullptr;
-        }
         out.push_back(std::move(f));
     }
 }

@@ -55,26 +55,6 @@ double outputAtSwitchLimit(const Switcher& s, double in) {
 }
 
 constexpr double kLongBurst = 5; ///< s from which a burst counts as lasting
-constexpr double kHighOhms = 1;  ///< of a cell, from which a capacitor carries bursts
-
-/// Cells that bursts are kept off by a capacitor rather than by more of them.
-bool wantsCapacitor(const Pack& pack) {
-    return pack.cell.chemistry == Chemistry::thionylChloride ||
-           (pack.cell.resistance && pack.cell.resistance->value() > kHighOhms);
-}
-
-/// The load with the greatest burst on the cells.
-const Load* burstingLoad(const Project& p) {
-    const Load* most = nullptr;
-    double amps = 0;
-    for (const Load& load : p.loads)
-        for (const Draw& d : load.draws)
-            if (d.burst && d.burst->value() > amps) {
-                amps = d.burst->value();
-                most = &load;
-            }
-    return most;
-}
 
 void pack(const Solved& s, std::vector<Finding>& out) {
     const Stage& stage = *s.project.packStage();
@@ -93,22 +73,30 @@ void pack(const Solved& s, std::vector<Finding>& out) {
         return;
     const double worst = over(most.value, limit) ? most.value : need.lasting;
     const double may = over(most.value, limit) ? limit : lasting;
+    const Spell spell =
+        spellOf(s.project, typicalConditions(s.project), *s.survey,
+                [&](const Flows& f, std::size_t, bool) { return over(f.sourceAmps, may); });
     Finding f;
     f.rule = "over_current";
-    f.severity = Severity::stop;
+    f.severity = spell.share < kSliver ? Severity::care : Severity::stop;
     f.subject = stage.id;
     f.title = "More than the cells may give";
-    f.says = fmt::format("The worst draw is {} {}; {:.0f} in parallel may give {}{}.", amps(worst),
-                         momentText(s.project, most), pack.parallel, amps(may),
-                         brief && !steady ? " in a burst" : "");
-    f.numbers = {{"a", worst}, {"worst_a", worst}, {"limit_a", may}};
-    if (brief && !steady && wantsCapacitor(pack)) {
+    f.says = fmt::format("The worst draw is {} {}; {:.0f} in parallel may give {}{}{}.",
+                         amps(worst), momentText(s.project, most), pack.parallel, amps(may),
+                         brief && !steady ? " in a burst" : "", fromCharge(spell));
+    f.numbers = {{"a", worst},
+                 {"worst_a", worst},
+                 {"limit_a", may},
+                 {"at_charge", spell.first.charge},
+                 {"charge_share", spell.share}};
+    if (s.cures && brief && !steady && wantsCapacitor(pack)) {
         const Load* load = burstingLoad(s.project);
         double farad = 0;
         if (load)
             f.cure = rules::capacitorCure(
                 s.project, load->id,
-                [&](const Survey& with) { return !over(with.mostPack.value, limit); }, farad);
+                [&](const Project& with) { return silentOn(s, with, overCurrent, stage.id); },
+                farad);
         if (f.cure)
             f.numbers["farad"] = farad;
     }
@@ -161,15 +149,30 @@ void overCurrent(const Solved& s, std::vector<Finding>& out) {
                     limit.inductor ? seenBy->mostInductor[i] : seenBy->mostOut[i];
                 if (most <= 0 || !seen.seen || !over(seen.value, most))
                     continue;
+                Spell spell;
+                if (seenBy == s.survey)
+                    spell = spellOf(s.project, typicalConditions(s.project), *s.survey,
+                                    [&](const Flows& f, std::size_t, bool) {
+                                        return over(limit.inductor ? f.stages[i].inductor
+                                                                   : f.stages[i].iOut,
+                                                    most);
+                                    });
                 Finding f;
                 f.rule = "over_current";
-                f.severity = Severity::stop;
+                f.severity =
+                    spell.seen() && spell.share < kSliver ? Severity::care : Severity::stop;
                 f.subject = stage.id;
                 f.title = nameOf(stage) + " is asked for too much";
-                f.says = fmt::format("{} flow {} at {} of the charge; {} {}.", amps(seen.value),
-                                     momentText(s.project, seen), writeShare(seen.charge),
-                                     limit.what, amps(most));
-                f.numbers = {{"a", seen.value}, {"limit_a", most}, {"at_charge", seen.charge}};
+                f.says = fmt::format("{} flow {}; {} {}{}.", amps(seen.value),
+                                     momentText(s.project, seen), limit.what, amps(most),
+                                     fromCharge(spell));
+                f.numbers = {{"a", seen.value},
+                             {"worst_a", seen.value},
+                             {"limit_a", most},
+                             {"at_charge", spell.seen() ? spell.first.charge : seen.charge}};
+                if (spell.seen())
+                    f.numbers["charge_share"] = spell.share;
+                f.cure = largerPartCure(s, stage, seen.value, overCurrent);
                 out.push_back(std::move(f));
                 break;
             }
@@ -204,8 +207,10 @@ void outputLimitAtLowInput(const Solved& s, std::vector<Finding>& out) {
                  {"output_limit_a", gives},
                  {"output_a", asked},
                  {"input_v", in}});
+            f.cure = largerPartCure(s, stage, seen.value, outputLimitAtLowInput);
             if (const Stage* pack = s.project.packStage();
-                pack && seenBy == s.survey && fullVolts(*s.project.pack()) * 2 < part.set.value())
+                !f.cure && pack && seenBy == s.survey &&
+                fullVolts(*s.project.pack()) * 2 < part.set.value())
                 f.cure = figureCure(*pack, &Pack::series, std::get<Pack>(pack->part).series * 2,
                                     "Twice the cells in series", "put twice the cells in series");
             out.push_back(std::move(f));
@@ -220,12 +225,14 @@ void powerLimit(const Solved& s, std::vector<Finding>& out) {
             const Sighting& seen = seenBy->mostWatts[i];
             if (limit <= 0 || isCharger(stage.part) || !seen.seen || !over(seen.value, limit))
                 continue;
-            out.push_back(finding(
+            Finding f = finding(
                 "power_limit", Severity::stop, stage.id, nameOf(stage) + " is past its watts",
                 fmt::format("It gives {} {}; its label allows {}.",
                             writeQuantity(seen.value, Unit::watt), momentText(s.project, seen),
                             writeQuantity(limit, Unit::watt)),
-                {{"w", seen.value}, {"limit_w", limit}}));
+                {{"w", seen.value}, {"limit_w", limit}});
+            f.cure = largerPartCure(s, stage, seenBy->mostOut[i].value, powerLimit);
+            out.push_back(std::move(f));
         }
 }
 

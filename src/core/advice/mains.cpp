@@ -1,8 +1,9 @@
 // Rules about adapters, sockets and vehicles.
 #include "advice/rules.hpp"
-#include "parts/figures.hpp"
-
 #include "advice/words.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
+#include "protect/currents.hpp"
 #include "quantity/slack.hpp"
 
 #include <cmath>
@@ -12,6 +13,7 @@ namespace sipper::rules {
 namespace {
 
 constexpr double kUsualHeadroom = 1.5;
+constexpr double kLabelShare = 0.8; ///< of a module's label, for good
 constexpr double kRatingStep = 0.5; ///< A in which adapters come
 
 const Stage& sourceOf(const Solved& s, const Tether& t) {
@@ -49,11 +51,11 @@ void stagesFrom(const Solved& s, const Tether& t, const Flows& idle, std::vector
         const double limit = neverAboveOf(stage.part);
         // An unregulated adapter's own rule says it.
         if (limit > 0 && over(high, limit) && !isUnregulated(sourceOf(s, t)))
-            out.push_back(finding("never_above", Severity::stop, stage.id,
-                                  nameOf(stage) + " would be damaged",
-                                  fmt::format("{} it can see {}; it survives {} at most.",
-                                              from(s, t), voltsBeside(high, limit), volts(limit)),
-                                  {{"v", high}, {"never_above_v", limit}}));
+            out.push_back(finding(
+                "never_above", Severity::stop, stage.id, nameOf(stage) + " would be damaged",
+                fmt::format("{} it can see {}; it survives {} at most.", from(s, t),
+                            voltsBeside(high, limit), volts(limit)),
+                {{"v", high}, {"sees_v", high}, {"never_above_v", limit}, {"limit_v", limit}}));
         if (seen.dropsAt[i].seen)
             out.push_back(finding("drop_out", Severity::care, stage.id,
                                   nameOf(stage) + " loses its set-point",
@@ -87,14 +89,34 @@ void tooMuch(const Solved& s, const Tether& t, const Load& load, double high,
                               nameOf(load) + " would be damaged",
                               fmt::format("{} it can see {}; it survives {} at most.", from(s, t),
                                           voltsBeside(high, never->value()), volts(never->value())),
-                              {{"v", high}, {"never_above_v", never->value()}}));
+                              {{"v", high},
+                               {"sees_v", high},
+                               {"never_above_v", never->value()},
+                               {"limit_v", never->value()}}));
     } else if (over(high, load.window.max.value())) {
         out.push_back(finding(
             "window_high", Severity::stop, load.id, nameOf(load) + " gets too much",
             fmt::format("{} it sees up to {} and takes {} at most.", from(s, t),
                         voltsBeside(high, load.window.max.value()), volts(load.window.max.value())),
-            {{"v", high}, {"max_v", load.window.max.value()}}));
+            {{"v", high},
+             {"sees_v", high},
+             {"max_v", load.window.max.value()},
+             {"limit_v", load.window.max.value()}}));
     }
+}
+
+/// Does a burst reset the load though its own input capacitor carries a part of it?
+bool holdsNot(const Solved& s, const Tether& t, std::size_t load) {
+    const Load& l = s.project.loads[load];
+    if (!l.inputCap)
+        return true;
+    const Project held = withInputCapacitor(s.project, l);
+    const std::string& source = sourceOf(s, t).id;
+    for (const Tether& with : tethersOf(held))
+        if (held.stages[with.source].id == source)
+            return with.seen.loadBurst[load].seen &&
+                   under(with.seen.loadBurst[load].value, l.window.min.value());
+    return true;
 }
 
 /// A load that gets too little, all the time or in a burst.
@@ -109,13 +131,41 @@ void tooLittle(const Solved& s, const Tether& t, std::size_t i, std::vector<Find
             "window_low", Severity::stop, load.id, nameOf(load) + " gets too little",
             fmt::format("{} it sees {} {} and needs {}.", from(s, t), voltsBeside(low.value, min),
                         momentText(s.project, low), volts(min)),
-            {{"v", low.value}, {"min_v", min}}));
-    else if (burst.seen && load.resets() && under(burst.value, min))
+            {{"v", low.value}, {"sees_v", low.value}, {"min_v", min}, {"limit_v", min}}));
+    else if (burst.seen && !load.resets() && under(burst.value, min))
+        out.push_back(finding(
+            "window_low", Severity::care, load.id, nameOf(load) + " gets too little in bursts",
+            fmt::format("{} it sees {} {} and needs {}.", from(s, t), voltsBeside(burst.value, min),
+                        momentText(s.project, burst), volts(min)),
+            {{"v", burst.value}, {"sees_v", burst.value}, {"min_v", min}, {"limit_v", min}}));
+    else if (burst.seen && load.resets() && under(burst.value, min) && holdsNot(s, t, i))
         out.push_back(finding(
             "burst_reset", Severity::stop, load.id, "A burst resets " + nameOf(load),
             fmt::format("{} a burst pulls it down to {} {}; it needs {}.", from(s, t),
                         voltsBeside(burst.value, min), momentText(s.project, burst), volts(min)),
-            {{"v", burst.value}, {"min_v", min}}));
+            {{"v", burst.value}, {"sees_v", burst.value}, {"min_v", min}, {"limit_v", min}}));
+}
+
+/// Modules that are worked, for good, near the figure on their label.
+void moduleHeadroom(const Solved& s, std::vector<Finding>& out) {
+    for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
+        const Stage& stage = s.project.stages[i];
+        const OutputLimits limits = limitsOf(stage.part);
+        const double label = limits.amps > 0 ? limits.amps : limits.rated;
+        if (label <= 0 || isCharger(stage.part) || isSource(stage.part))
+            continue;
+        const double worst = needOf(s.project, i, {s.survey, s.tethers, s.charges}).lasting;
+        if (!over(worst, kLabelShare * label) || over(worst, label))
+            continue; // past it another rule speaks
+        Finding f = finding(
+            "headroom", Severity::care, stage.id, nameOf(stage) + " works near its limit",
+            fmt::format("{} flow for good and its label says {}: {}. Labels of modules are the "
+                        "best case, without heat and dust; four fifths are what lasts.",
+                        amps(worst), amps(label), writeShare(worst / label)),
+            {{"worst_a", worst}, {"rated_a", label}, {"limit_a", label}});
+        f.cure = largerPartCure(s, stage, worst / kLabelShare, headroom);
+        out.push_back(std::move(f));
+    }
 }
 
 } // namespace
@@ -148,10 +198,14 @@ void headroom(const Solved& s, std::vector<Finding>& out) {
                         "for {:g}. Some are content with 1.2, some take 2; it costs weight and "
                         "price only.",
                         amps(t.model.limit), amps(t.worst.value), t.margin(), policy),
-            {{"limit_a", t.model.limit}, {"worst_a", t.worst.value}, {"headroom", t.margin()}});
+            {{"limit_a", t.model.limit},
+             {"rated_a", t.model.limit},
+             {"worst_a", t.worst.value},
+             {"headroom", t.margin()}});
         f.cure = largerAdapter(source, t.worst.value * policy);
         out.push_back(std::move(f));
     }
+    moduleHeadroom(s, out);
 }
 
 void unregulated(const Solved& s, std::vector<Finding>& out) {

@@ -3,7 +3,6 @@
 
 #include "advice/words.hpp"
 #include "parts/figures.hpp"
-#include "project/library.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -11,24 +10,6 @@
 
 namespace sipper::rules {
 namespace {
-
-constexpr double kSmallShare = 0.03; ///< of the charge: worth weighing, not worth stopping for
-
-/// A buck-boost of the library in the regulator's place, with its set-point. Nothing when the full
-/// pack is too much for every shipped one.
-std::optional<Cure> buckBoostCure(const Project& p, const Stage& stage) {
-    const double set = plain(setPointOf(stage.part));
-    for (const char* name : {"buck-boost-small", "buck-boost-wide"}) {
-        auto part = shippedPart(name, stage.id, stage.fedBy.front());
-        if (!part || neverAboveOf(part.value().part) < fullVolts(*p.pack()))
-            continue;
-        Stage swapped = std::move(part).value();
-        static_cast<void>(setPointTo(swapped.part, Volts{set}));
-        swapped.label = fmt::format("Buck-boost {}", writeExact(set, Unit::none));
-        return replaceCure(swapped, "Use a buck-boost", "use a buck-boost for " + nameOf(stage));
-    }
-    return std::nullopt;
-}
 
 /// V at a linear regulator's or a buck's input that it takes to hold its set-point at this output.
 double needsAtItsInput(const Stage& stage, double amps) {
@@ -77,9 +58,7 @@ void dropOut(const Solved& s, std::vector<Finding>& out) {
         Finding f;
         f.rule = "drop_out";
         f.subject = stage.id;
-        f.severity = starved.empty()      ? Severity::care
-                     : lost > kSmallShare ? Severity::stop
-                                          : Severity::care;
+        f.severity = starved.empty() || lost < kSliver ? Severity::care : Severity::stop;
         f.title = starved.empty() ? nameOf(stage) + " loses its set-point"
                                   : starved + " browns out early";
         f.says = fmt::format(
@@ -101,7 +80,7 @@ void dropOut(const Solved& s, std::vector<Finding>& out) {
         if (const double full = fullVolts(*s.project.pack()); needs > full)
             f.says += fmt::format(" At its worst draw it needs {}; full cells give {}.",
                                   volts(needs), volts(full));
-        f.cure = buckBoostCure(s.project, stage);
+        f.cure = switcherCure(s, stage, dropOut);
         if (f.cure)
             f.cure->forHours = true;
         out.push_back(std::move(f));
@@ -132,7 +111,7 @@ void passesThrough(const Solved& s, std::vector<Finding>& out) {
                         volts(in), volts(set),
                         volts(std::max(set, in - boost->drop.value_or(Volts{0}).value())));
         f.numbers = {{"input_v", in}, {"set_v", set}};
-        f.cure = buckBoostCure(s.project, stage);
+        f.cure = switcherCure(s, stage, passesThrough);
         out.push_back(std::move(f));
     }
 }

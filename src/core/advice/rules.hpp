@@ -5,6 +5,26 @@
 
 namespace sipper::rules {
 
+constexpr double kSliver = 0.02; ///< of charge and hours: worth weighing, not worth stopping for
+
+// trying.cpp
+using Look = void (*)(const Solved&, std::vector<Finding>&);
+/// Is a rule silent about a subject once the project is `changed`? Looked at from the cells and
+/// from every source, without chargers and protection.
+[[nodiscard]] bool silentOn(const Solved& s, const Project& changed, Look rule,
+                            const std::string& subject);
+/// The next larger part of the shipped library of the same kind in the stage's place, with which
+/// the rule is silent about it; nothing where none is. `amps`: what it has to give.
+[[nodiscard]] std::optional<Cure> largerPartCure(const Solved& s, const Stage& stage, double amps,
+                                                 Look rule);
+/// A buck, or where its input comes too near, a buck-boost in the place of a regulator.
+[[nodiscard]] std::optional<Cure> switcherCure(const Solved& s, const Stage& stage, Look rule);
+/// Cells of the same size and another chemistry for the same number of them, in the place of
+/// alkaline: hydride, else iron disulphide; nothing where the rule would still speak.
+[[nodiscard]] std::optional<Cure> otherCellCure(const Solved& s, Look rule);
+/// `, from 34 % of the charge down`; empty from full on.
+[[nodiscard]] std::string fromCharge(const Spell& spell);
+
 // regulation.cpp
 void dropOut(const Solved& s, std::vector<Finding>& out);
 void passesThrough(const Solved& s, std::vector<Finding>& out);
@@ -89,9 +109,17 @@ void neverStarts(const Solved& s, std::vector<Finding>& out);
 void capacitorRefill(const Solved& s, std::vector<Finding>& out);
 void cellTemperature(const Solved& s, std::vector<Finding>& out);
 void salvagedParallel(const Solved& s, std::vector<Finding>& out);
+/// Cells that bursts are kept off by a capacitor rather than by more of them: thionyl, and any of
+/// over 1 ohm.
+[[nodiscard]] bool wantsCapacitor(const Pack& pack);
+/// The load with the greatest burst; null where none has one.
+[[nodiscard]] const Load* burstingLoad(const Project& p);
+/// The load's own input capacitor as one before it, without resistance; the project itself where
+/// none is stated. Loads and modes keep their places, stages may not.
+[[nodiscard]] Project withInputCapacitor(const Project& project, const Load& load);
 /// The smallest capacitor at a load with which `quiet` holds, as a cure; `farad` is its size.
 [[nodiscard]] std::optional<Cure> capacitorCure(const Project& project, const std::string& load,
-                                                const std::function<bool(const Survey&)>& quiet,
+                                                const std::function<bool(const Project&)>& quiet,
                                                 double& farad);
 // target.cpp
 void shortOfTarget(const Solved& s, std::vector<Finding>& out);

@@ -24,6 +24,7 @@ constexpr double kHalfCharge = 0.5;    ///< where a mode's draw is looked at
 constexpr double kUsualWait = 10;      ///< s, until a part sleeps that does not say
 constexpr double kRestsUnder = 0.10;   ///< of the charge
 constexpr double kSettles = 3;         ///< time constants
+constexpr double kHighOhms = 1;        ///< of a cell, from which a capacitor carries bursts
 constexpr double kCapacitorEsr = 0.05; ///< ohm of the capacitor that is proposed
 constexpr std::array kFarads{1e-5,   2.2e-5, 4.7e-5, 1e-4,   2.2e-4, 4.7e-4, 1e-3, 2.2e-3,
                              4.7e-3, 1e-2,   2.2e-2, 4.7e-2, 0.1,    0.22,   0.47, 1.0};
@@ -33,17 +34,15 @@ struct Sleep {
     double after = kUsualWait;
 };
 Sleep sleepOf(const Part& part) {
-    return std::visit(
-        []<class P>(const P& p) {
-            Sleep s;
-            if constexpr (requires { p.sleepsBelow; }) {
-                s.below = plain(p.sleepsBelow);
-                if (p.sleepsAfter)
-                    s.after = p.sleepsAfter->value();
-            }
-            return s;
+    Sleep s;
+    s.below = sleepsBelowOf(part);
+    std::visit(
+        [&]<class P>(const P& p) {
+            if constexpr (requires { p.sleepsAfter; })
+                s.after = p.sleepsAfter ? p.sleepsAfter->value() : kUsualWait;
         },
         part);
+    return s;
 }
 
 /// How long a mode lasts without a break: a repeating one its duration, the base or a window until
@@ -209,13 +208,7 @@ void cellTemperature(const Solved& s, std::vector<Finding>& out) {
         return;
     const Cell& cell = p.pack()->cell;
     // In a closed box: what is lost inside warms it, on the mean of the run.
-    double box = 0;
-    if (p.brief.box && s.runtime.hours && s.runtime.hours->value() > 0) {
-        double lost = s.runtime.ledger.packLoss;
-        for (const auto& [id, wh] : s.runtime.ledger.stages)
-            lost += wh;
-        box = p.brief.box->value() * lost / s.runtime.hours->value();
-    }
+    const double box = boxWarmth(p, s.runtime);
     const auto say = [&](double air, double limit, bool cold) {
         out.push_back(finding(
             "cell_temperature", Severity::stop, p.packStage()->id,
@@ -255,8 +248,35 @@ void salvagedParallel(const Solved& s, std::vector<Finding>& out) {
         {{"parallel", pack.parallel}}));
 }
 
+bool wantsCapacitor(const Pack& pack) {
+    return pack.cell.chemistry == Chemistry::thionylChloride ||
+           plain(pack.cell.resistance) > kHighOhms;
+}
+
+const Load* burstingLoad(const Project& p) {
+    const Load* most = nullptr;
+    double amps = 0;
+    for (const Load& load : p.loads)
+        for (const Draw& d : load.draws)
+            if (d.burst && d.burst->value() > amps) {
+                amps = d.burst->value();
+                most = &load;
+            }
+    return most;
+}
+
+Project withInputCapacitor(const Project& project, const Load& load) {
+    if (!load.inputCap)
+        return project;
+    Stage store = freshStage(project, Kind::capacitor, load.fedBy);
+    Capacitor part;
+    part.farad = *load.inputCap;
+    store.part = part;
+    return withStageBefore(project, store, load.id);
+}
+
 std::optional<Cure> capacitorCure(const Project& project, const std::string& load,
-                                  const std::function<bool(const Survey&)>& quiet, double& farad) {
+                                  const std::function<bool(const Project&)>& quiet, double& farad) {
     const Load* at = project.load(load);
     if (!at)
         return std::nullopt;
@@ -272,8 +292,7 @@ std::optional<Cure> capacitorCure(const Project& project, const std::string& loa
         const auto apply = [store, load](const Project& p) {
             return withStageBefore(p, store, load);
         };
-        const Project with = apply(project);
-        if (!quiet(survey(with, typicalConditions(with))))
+        if (!quiet(apply(project)))
             continue;
         farad = size;
         return editCure("Capacitor " + text, "add a capacitor of " + text, apply);

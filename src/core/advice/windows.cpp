@@ -3,6 +3,7 @@
 
 #include "advice/words.hpp"
 #include "line/wiring.hpp"
+#include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
 #include "quantity/slack.hpp"
 
@@ -13,47 +14,92 @@
 namespace sipper::rules {
 namespace {
 
-constexpr double kLeadShare = 0.03; ///< of the voltage that a lead may take, the usual rule
+constexpr double kLeadShare = 0.03;    ///< of the voltage that a lead may take, the usual rule
+constexpr double kPrimarySliver = 0.1; ///< the sliver where cells are thrown away with it
 
-/// A lead that takes more than its share, thick enough to keep to it.
-std::optional<Cure> leadCure(const Project& p, const Survey& survey, const Load& load) {
+/// A lead on the way that takes more than its share, in the smallest cross-section with which the
+/// load is no longer short.
+struct LeadCure {
+    std::string lead;
+    double area = 0;
+    Cure cure;
+};
+std::optional<LeadCure> leadCure(const Solved& s, const Load& load, Look rule) {
+    const Project& p = s.project;
     for (const Stage* stage : wayBack(p, load.id)) {
         const Wire* wire = std::get_if<Wire>(&stage->part);
         if (!wire)
             continue;
-        const auto index = stageIndex(p, stage->id);
-        const Celsius air = p.brief.air().usual();
-        const double current = survey.mostOut[index].value;
+        const double current = s.survey->mostOut[stageIndex(p, stage->id)].value;
         const double allowed = load.window.middle().value() * kLeadShare;
-        if (wireOhms(*wire, air) * current <= allowed)
+        if (wireOhms(*wire, p.brief.air().usual()) * current <= allowed)
             continue;
-        const auto keeps = [&](double area) {
-            Wire thicker = *wire;
-            thicker.awg.reset();
-            thicker.area = SquareMillimetres{area};
-            return wireOhms(thicker, air) * current <= allowed;
-        };
-        if (const auto area = thickerLead(areaOf(*wire), keeps))
-            return areaCure(*stage, *area);
+        if (const auto area = thickerLead(areaOf(*wire), [&](double a) {
+                return silentOn(s, areaCure(*stage, a).apply(p), rule, load.id);
+            }))
+            return LeadCure{stage->id, *area, areaCure(*stage, *area)};
     }
     return std::nullopt;
 }
 
 /// A thicker lead where one takes more than its share; else a higher set-point before the load, by
 /// what is missing, where its window has that room.
-std::optional<Cure> raiseCure(const Project& p, const Survey& survey, std::size_t load,
-                              double missing) {
+void raise(const Solved& s, std::size_t load, double missing, Look rule, Finding& f) {
+    const Project& p = s.project;
     const Load& l = p.loads[load];
-    if (auto cure = leadCure(p, survey, l))
-        return cure;
+    if (!s.cures)
+        return;
+    if (auto thick = leadCure(s, l, rule)) {
+        f.cure = std::move(thick->cure);
+        f.lead = thick->lead;
+        f.numbers["area_mm2"] = thick->area;
+        return;
+    }
     const Stage* regulator = regulatorBefore(p, l.id);
-    if (!regulator || survey.loads[load].high + missing > l.window.max.value())
-        return std::nullopt;
-    const auto index = stageIndex(p, regulator->id);
-    if (survey.dropsAt[index].seen)
-        return std::nullopt;
+    if (!regulator || s.survey->loads[load].high + missing > l.window.max.value() ||
+        s.survey->dropsAt[stageIndex(p, regulator->id)].seen)
+        return;
     const double step = std::max(0.05, std::ceil((missing + 0.01) * 20) / 20);
-    return setPointCure(*regulator, plain(setPointOf(regulator->part)) + step);
+    Cure cure = setPointCure(*regulator, plain(setPointOf(regulator->part)) + step);
+    if (silentOn(s, cure.apply(p), rule, l.id))
+        f.cure = std::move(cure);
+}
+
+/// Share of all hours that a load's window takes off the run, or that it spends under it.
+double hoursShare(const Solved& s, std::size_t load) {
+    Stepping quick;
+    quick.record = false;
+    const auto hours = [&](bool critical) {
+        Project p = s.project;
+        p.loads[load].critical = critical;
+        return predictRuntime(p, typicalConditions(p), quick).hours;
+    };
+    const auto short_ = hours(true);
+    const auto whole = hours(false);
+    if (!short_ || !whole || whole->value() <= 0)
+        return 1;
+    return std::max(0.0, 1 - short_->value() / whole->value());
+}
+
+/// As grave as what is lost: a sliver is worth weighing only.
+Severity gravity(const Solved& s, std::size_t load, double chargeShare) {
+    const Pack* pack = s.project.pack();
+    const bool primary = pack && !canRecharge(pack->cell);
+    const double sliver = primary ? kPrimarySliver : kSliver;
+    if (chargeShare >= sliver)
+        return Severity::stop;
+    return hoursShare(s, load) < sliver ? Severity::care : Severity::stop;
+}
+
+/// Share of the run's hours in which a load is over its window: until the charge that it takes has
+/// been drawn.
+double hoursAbove(const Solved& s, double chargeShare) {
+    if (!s.runtime.hours || s.runtime.hours->value() <= 0 || s.runtime.curve.empty())
+        return chargeShare;
+    const double from = s.runtime.curve.front().charge - chargeShare;
+    const auto past = std::find_if(s.runtime.curve.begin(), s.runtime.curve.end(),
+                                   [&](const CurvePoint& c) { return c.charge < from; });
+    return past == s.runtime.curve.end() ? 1.0 : past->hours / s.runtime.hours->value();
 }
 
 bool dropsOnTheWay(const Project& p, const Survey& survey, const std::string& id) {
@@ -68,27 +114,38 @@ bool dropsOnTheWay(const Project& p, const Survey& survey, const std::string& id
 void windowLow(const Solved& s, std::vector<Finding>& out) {
     if (!s.survey)
         return;
+    const Conditions usual = typicalConditions(s.project);
     for (std::size_t i = 0; i < s.project.loads.size(); ++i) {
         const Load& load = s.project.loads[i];
-        const Sighting& low = s.survey->loadLow[i];
         const double min = load.window.min.value();
-        if (!low.seen || !under(low.value, min))
+        const bool steady = s.survey->loadLow[i].seen && under(s.survey->loadLow[i].value, min);
+        const bool inBurst = !steady && !load.resets() && s.survey->loadBurst[i].seen &&
+                             under(s.survey->loadBurst[i].value, min);
+        if (!steady && !inBurst)
             continue;
-        const Sighting& leaves = s.survey->leavesAt[i];
+        const Sighting& low = steady ? s.survey->loadLow[i] : s.survey->loadBurst[i];
+        const Spell spell =
+            spellOf(s.project, usual, *s.survey, [&](const Flows& f, std::size_t, bool burst) {
+                return burst == inBurst && under(f.loads[i].v, min);
+            });
         const bool cut = dropsOnTheWay(s.project, *s.survey, load.id);
         Finding f;
         f.rule = "window_low";
         // Where a regulator's drop-out is the cause, that finding speaks and this one stands under
         // it.
-        f.severity = cut ? Severity::note : Severity::stop;
+        f.severity = cut ? Severity::note : inBurst ? Severity::care : gravity(s, i, spell.share);
         f.subject = load.id;
-        f.title = nameOf(load) + " gets too little";
-        f.says = fmt::format("It sees {} {} and needs {}; it is short from {} of the charge down.",
+        f.title = nameOf(load) + (inBurst ? " gets too little in bursts" : " gets too little");
+        f.says = fmt::format("It sees {} {} and needs {}; it is short from {} down.",
                              voltsBeside(low.value, min), momentText(s.project, low), volts(min),
-                             writeShare(leaves.charge));
-        f.numbers = {{"v", low.value}, {"min_v", min}, {"from_charge", leaves.charge}};
+                             spell.first.charge >= 1
+                                 ? "full cells"
+                                 : writeShare(spell.first.charge) + " of the charge");
+        f.numbers = {
+            {"v", low.value}, {"sees_v", low.value},         {"min_v", min},
+            {"limit_v", min}, {"charge_share", spell.share}, {"from_charge", spell.first.charge}};
         if (!cut)
-            f.cure = raiseCure(s.project, *s.survey, i, min - low.value);
+            raise(s, i, min - low.value, windowLow, f);
         out.push_back(std::move(f));
     }
 }
@@ -98,40 +155,58 @@ void burstReset(const Solved& s, std::vector<Finding>& out) {
         return;
     for (std::size_t i = 0; i < s.project.loads.size(); ++i) {
         const Load& load = s.project.loads[i];
-        const Sighting& burst = s.survey->loadBurst[i];
         const double min = load.window.min.value();
-        if (!load.resets() || !burst.seen || !under(burst.value, min) ||
-            (s.survey->loadLow[i].seen && under(s.survey->loadLow[i].value, min)))
+        const auto resets = [&](const Survey& seen) {
+            return seen.loadBurst[i].seen && under(seen.loadBurst[i].value, min);
+        };
+        if (!load.resets() || !resets(*s.survey))
             continue;
+        // Its own input capacitor carries a part of the burst.
+        const Project held = withInputCapacitor(s.project, load);
+        std::optional<Survey> resurveyed;
+        if (load.inputCap)
+            resurveyed = survey(held, typicalConditions(held));
+        const Survey& seen = resurveyed ? *resurveyed : *s.survey;
+        const Spell spell = spellOf(held, typicalConditions(held), seen,
+                                    [&](const Flows& f, std::size_t, bool burst) {
+                                        return burst && under(f.loads[i].v, min);
+                                    });
+        const Spell alone = spellOf(held, typicalConditions(held), seen,
+                                    [&](const Flows& f, std::size_t, bool burst) {
+                                        return !burst && under(f.loads[i].v, min);
+                                    });
+        // Where its mode alone is short too, that is said elsewhere.
+        const double share = spell.share - alone.share;
+        if (share <= kSliver)
+            continue;
+        const Sighting& burst = seen.loadBurst[i];
         Finding f;
         f.rule = "burst_reset";
         f.severity = Severity::stop;
         f.subject = load.id;
         f.title = "A burst resets " + nameOf(load);
-        f.says =
-            fmt::format("At {} of the charge a burst {} pulls it down to {}; it needs {}. A "
-                        "thicker lead, a capacitor at the load or cells of lower resistance hold "
-                        "it up.",
-                        writeShare(burst.charge),
-                        fmt::format("in mode “{}”", nameOf(s.project.modes[burst.mode])),
-                        voltsBeside(burst.value, min), volts(min));
-        f.numbers = {{"v", burst.value},
-                     {"sees_v", burst.value},
-                     {"min_v", min},
-                     {"limit_v", min},
-                     {"at_charge", burst.charge}};
+        f.says = fmt::format("{} a burst {} resets it: it goes down to {} and "
+                             "needs {}. A thicker lead, a capacitor at the load or cells of lower "
+                             "resistance hold it up.",
+                             spell.first.charge >= 1
+                                 ? "From full on"
+                                 : "From " + writeShare(spell.first.charge) + " of the charge down",
+                             fmt::format("in mode “{}”", nameOf(s.project.modes[spell.first.mode])),
+                             voltsBeside(burst.value, min), volts(min));
+        f.numbers = {{"v", burst.value},      {"sees_v", burst.value},
+                     {"min_v", min},          {"limit_v", min},
+                     {"charge_share", share}, {"at_charge", spell.first.charge}};
         const Pack* pack = s.project.pack();
-        if (pack && (pack->cell.chemistry == Chemistry::thionylChloride ||
-                     plain(pack->cell.resistance) > 1)) {
+        if (s.cures && pack && wantsCapacitor(*pack)) {
             double farad = 0;
             f.cure = capacitorCure(
                 s.project, load.id,
-                [&](const Survey& with) { return !under(with.loadBurst[i].value, min); }, farad);
+                [&](const Project& with) { return silentOn(s, with, burstReset, load.id); }, farad);
             if (f.cure)
                 f.numbers["farad"] = farad;
         }
         if (!f.cure)
-            f.cure = raiseCure(s.project, *s.survey, i, min - burst.value);
+            raise(s, i, min - burst.value, burstReset, f);
         out.push_back(std::move(f));
     }
 }
@@ -147,14 +222,25 @@ void windowHigh(const Solved& s, std::vector<Finding>& out) {
             std::max(s.survey->loadHigh[i].value, idle.loads.empty() ? 0 : idle.loads[i].v);
         if (!over(seen, max))
             continue;
+        const Spell spell =
+            spellOf(s.project, typicalConditions(s.project), *s.survey,
+                    [&](const Flows& f, std::size_t, bool) { return over(f.loads[i].v, max); });
         Finding f;
         f.rule = "window_high";
-        f.severity = Severity::stop;
+        f.severity = spell.share < kSliver && hoursAbove(s, spell.share) < kSliver ? Severity::care
+                                                                                   : Severity::stop;
         f.subject = load.id;
         f.title = nameOf(load) + " gets too much";
-        f.says = fmt::format("It sees up to {} with full cells and takes {} at most.", volts(seen),
-                             volts(max));
-        f.numbers = {{"v", seen}, {"max_v", max}};
+        f.says = fmt::format(
+            "It sees up to {} with full cells and takes {} at most{}.", volts(seen), volts(max),
+            spell.seen() && spell.share < 1
+                ? fmt::format(", over the first {} of the charge", writeShare(spell.share))
+                : "");
+        f.numbers = {{"v", seen},
+                     {"sees_v", seen},
+                     {"max_v", max},
+                     {"limit_v", max},
+                     {"charge_share", spell.share}};
         if (const Stage* regulator = regulatorBefore(s.project, load.id)) {
             const double set = plain(setPointOf(regulator->part));
             const double wanted = std::min(set, load.window.middle().value());
@@ -179,7 +265,7 @@ void neverAbove(const Solved& s, std::vector<Finding>& out) {
         f.says =
             fmt::format("With full cells and nothing drawn it sees {}; it survives {} at most.",
                         voltsBeside(seen, limit), volts(limit));
-        f.numbers = {{"v", seen}, {"never_above_v", limit}};
+        f.numbers = {{"v", seen}, {"sees_v", seen}, {"never_above_v", limit}, {"limit_v", limit}};
         out.push_back(std::move(f));
     };
     for (std::size_t i = 0; i < s.project.stages.size(); ++i) {

@@ -53,6 +53,12 @@ bool fusedEverywhere(const Project& p, const std::string& source) {
     return true;
 }
 
+/// `0.75 mm²`, or `30 AWG (0.05 mm²)` as it was given.
+std::string areaText(const Wire& wire) {
+    const std::string area = writeQuantity(areaOf(wire), Unit::squareMillimetre);
+    return wire.awg ? fmt::format("{:g} AWG ({})", *wire.awg, area) : area;
+}
+
 /// The fuse for a source, with its cure; the leads are thickened first where no rating fits.
 void proposeFuse(const Solved& s, const Stage& source, double most, Finding& f) {
     const Need need = needOf(s, stageIndex(s.project, source.id));
@@ -111,6 +117,29 @@ Severity gravity(const Pack& pack, double gives) {
                       (isNickel(pack.cell.chemistry) && pack.parallel <= 1 &&
                        pack.cell.capacity.value() <= kSmallNickel);
     return mild ? Severity::care : Severity::stop;
+}
+
+/// Where one lead alone is too thin for a fuse that has to be as large as it is: that lead.
+void thickenFor(const Project& p, const Stage& fuse, double rating, Finding& f) {
+    const Stage* thin = nullptr;
+    for (const std::size_t i : sameVoltage(p, fuse.id)) {
+        const auto* wire = std::get_if<Wire>(&p.stages[i].part);
+        if (!wire || ampacity(*wire) <= 0 || !over(rating, ampacity(*wire)))
+            continue;
+        if (thin)
+            return; // several: no single cure
+        thin = &p.stages[i];
+    }
+    if (!thin)
+        return;
+    const auto& wire = std::get<Wire>(thin->part);
+    if (const auto area = thickerLead(areaOf(wire), [&](double a) {
+            return ampacity(a, wire.bundled.value_or(false)) >= rating;
+        })) {
+        f.numbers["area_mm2"] = *area;
+        f.lead = thin->id;
+        f.cure = areaCure(*thin, *area);
+    }
 }
 
 /// A fuse must also part from the voltage that stands on it.
@@ -195,6 +224,8 @@ void fuseWindow(const Solved& s, std::vector<Finding>& out) {
                                 fmt::format("use {} for {}", amps(*w.choose), nameOf(stage)));
         } else {
             f.says += " No standard rating fits between: thicker leads first.";
+            if (large && !small)
+                thickenFor(s.project, stage, rating, f);
         }
         out.push_back(std::move(f));
     }
@@ -214,13 +245,13 @@ void wireAmpacity(const Solved& s, std::vector<Finding>& out) {
             "wire_ampacity", Severity::stop, stage.id, nameOf(stage) + " is too thin",
             fmt::format("{} flow for good through {}, which by a careful rule of thumb carries {}. "
                         "For fixed wiring local codes decide.",
-                        amps(carries), writeExact(areaOf(*wire), Unit::squareMillimetre),
-                        amps(may)),
+                        amps(carries), areaText(*wire), amps(may)),
             {{"a", carries}, {"ampacity_a", may}});
         if (const auto area = thickerLead(areaOf(*wire), [&](double a) {
                 return ampacity(a, wire->bundled.value_or(false)) >= carries;
             })) {
             f.numbers["area_mm2"] = *area;
+            f.lead = stage.id;
             f.cure = areaCure(stage, *area);
         }
         out.push_back(std::move(f));
@@ -272,6 +303,7 @@ void wireDrop(const Solved& s, std::vector<Finding>& out) {
                 return most * wireOhms(thicker, air) <= kDropShare * in;
             })) {
             f.numbers["area_mm2"] = *area;
+            f.lead = stage.id;
             f.cure = areaCure(stage, *area);
         }
         out.push_back(std::move(f));

@@ -10,8 +10,13 @@
 #include <fmt/format.h>
 
 namespace sipper {
+namespace {
+constexpr double kNothing = 1e-3; ///< of what it stands beside: it reads as nothing
+}
 
 std::string voltsBeside(double v, double other) {
+    if (std::abs(v) < kNothing * std::abs(other))
+        return "0 V";
     if (volts(v) != volts(other))
         return volts(v);
     for (int decimals = 2; decimals < 6; ++decimals) {

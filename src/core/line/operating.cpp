@@ -18,6 +18,57 @@ const ModeMoment* find(const Moment& moment, std::size_t mode) {
     return at == moment.modes.end() ? nullptr : &*at;
 }
 
+/// Watts that every stage and the pack lose at one moment.
+double lostIn(const Flows& f, std::size_t pack, double openCircuit) {
+    double watts = (openCircuit - f.sourceVolts) * f.sourceAmps;
+    for (std::size_t i = 0; i < f.stages.size(); ++i)
+        if (i != pack)
+            watts += f.stages[i].loss();
+    return watts;
+}
+
+/// Kelvin that a closed box adds to the air around its parts: its own figure times what is lost in
+/// it on the mean of the stretch, bursts with it (design: stages, part temperature).
+double boxKelvin(const Project& p, const Line& line, const Moment& moment) {
+    if (!p.brief.box)
+        return 0;
+    const auto lost = [&](const Flows& f) {
+        return lostIn(f, line.packIndex(), moment.openCircuit);
+    };
+    double watts = 0;
+    for (const ModeMoment& m : moment.modes) {
+        if (m.share <= 0)
+            continue;
+        const double plain = lost(m.plain);
+        double mean = plain;
+        for (const ModeMoment::Single& burst : m.singles)
+            mean += burst.share * (lost(burst.flows) - plain);
+        watts += m.share * mean;
+    }
+    return p.brief.box->value() * watts;
+}
+
+/// The same from another source.
+double boxKelvin(const Project& p, SourceLine& line, const DaySetting& setting) {
+    if (!p.brief.box)
+        return 0;
+    double watts = 0;
+    for (const Share& share : setting.shares) {
+        const auto lost = [&](std::size_t burst) {
+            const SourceLine::Answer a =
+                line.solve(share.mode, burst, line.model().volts, share.seconds);
+            return a.collapsed ? 0.0 : lostIn(a.flows, kNowhere, a.flows.sourceVolts);
+        };
+        const double plain = lost(Network::kNoBurst);
+        double mean = plain;
+        for (std::size_t i = 0; i < p.loads.size(); ++i)
+            if (line.network().hasBurst(share.mode, i))
+                mean += line.network().burstShare(share.mode, i) * (lost(i) - plain);
+        watts += share.share * mean;
+    }
+    return p.brief.box->value() * watts;
+}
+
 /// Limits, temperatures and windows of what has been solved.
 void judge(const Project& project, const Network& network, Celsius ambient, OperatingPoint& point) {
     for (std::size_t i = 0; i < project.stages.size(); ++i) {
@@ -75,7 +126,8 @@ OperatingPoint operate(const Project& project, Line& line, Celsius ambient, doub
         return point;
     }
     point.flows = here->plain;
-    judge(project, line.network(), ambient, point);
+    judge(project, line.network(), Celsius{ambient.value() + boxKelvin(project, line, moment)},
+          point);
     return point;
 }
 
@@ -111,7 +163,9 @@ OperatingPoint operate(const Project& project, const Conditions& conditions, dou
             line.solve(mode, Network::kNoBurst, line.model().volts, seconds);
         OperatingPoint own;
         own.flows = std::move(answer.flows);
-        judge(project, line.network(), conditions.ambient, own);
+        const double box =
+            boxKelvin(project, line, schedule.settings[schedule.settingOf(project, mode)]);
+        judge(project, line.network(), Celsius{conditions.ambient.value() + box}, own);
         for (std::size_t i = 0; i < project.stages.size(); ++i)
             if (i == present[k] || line.network().reachesStage(i)) {
                 point.flows.stages[i] = own.flows.stages[i];

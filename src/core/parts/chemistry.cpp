@@ -61,6 +61,29 @@ CycleBand fullCycles(Chemistry chemistry) {
     }
 }
 
+CalendarLife calendarLife(Chemistry c) {
+    if (isRechargeableLithium(c))
+        return {8, 12, 0};
+    switch (c) {
+    case Chemistry::nickelMetalHydride:
+    case Chemistry::nickelCadmium:
+        return {5, 8, 0};
+    case Chemistry::leadAcid:
+        return {4, 8, 6};
+    case Chemistry::alkaline:
+        return {7, 10, 0};
+    case Chemistry::zincCarbon:
+        return {2, 4, 0};
+    case Chemistry::ironDisulphide:
+    case Chemistry::thionylChloride:
+        return {15, 20, 0};
+    case Chemistry::manganeseDioxide:
+        return {10, 15, 0};
+    default:
+        return {};
+    }
+}
+
 bool canRecharge(const Cell& cell) {
     const Chemistry c = cell.chemistry;
     return cell.rechargeable.value_or(isRechargeableLithium(c) ||

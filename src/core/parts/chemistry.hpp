@@ -32,6 +32,16 @@ struct CycleBand {
 };
 [[nodiscard]] CycleBand fullCycles(Chemistry chemistry);
 
+/// How long such cells keep whatever is drawn, in years from poor to good, and after how many
+/// months at rest they want a recharge (0: they do not). By what makers of such cells usually
+/// promise; 0 where nothing is known.
+struct CalendarLife {
+    double low = 0;
+    double high = 0;
+    double rechargeMonths = 0;
+};
+[[nodiscard]] CalendarLife calendarLife(Chemistry chemistry);
+
 /// May the cell be charged again: as it says, else by its chemistry.
 [[nodiscard]] bool canRecharge(const Cell& cell);
 

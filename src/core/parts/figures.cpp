@@ -172,6 +172,17 @@ std::optional<double> labelVolts(const Part& part) {
     return firstAbove0({neverAboveOf(part), own, plain(setPointOf(part))});
 }
 
+double sleepsBelowOf(const Part& part) {
+    return std::visit(
+        []<class P>(const P& p) {
+            if constexpr (requires { p.sleepsBelow; })
+                return plain(p.sleepsBelow);
+            else
+                return 0.0;
+        },
+        part);
+}
+
 std::optional<double> labelAmps(const Part& part) {
     if (const auto* pack = std::get_if<Pack>(&part))
         return pack->cell.maxDischarge ? std::optional(pack->cell.maxDischarge->value())

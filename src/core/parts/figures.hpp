@@ -69,6 +69,9 @@ struct SeriesTerms {
 };
 [[nodiscard]] SeriesTerms seriesTermsOf(const Part& part);
 
+/// A at its output under which a part goes to sleep; 0: it stays awake.
+[[nodiscard]] double sleepsBelowOf(const Part& part);
+
 /// What people know a part by: the volts and the amps of its label.
 [[nodiscard]] std::optional<double> labelVolts(const Part& part);
 [[nodiscard]] std::optional<double> labelAmps(const Part& part);

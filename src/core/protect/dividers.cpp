@@ -179,6 +179,7 @@ std::string whyNoDivider(const DividerAsk& ask) {
 
 std::vector<bool> undominated(const std::vector<Divider>& list) {
     std::vector<bool> good;
+    good.reserve(list.size());
     for (const Divider& d : list)
         good.push_back(std::none_of(list.begin(), list.end(), [&](const Divider& o) {
             return std::abs(o.error) <= std::abs(d.error) && o.draws <= d.draws &&

@@ -5,6 +5,7 @@
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
 #include "quantity/write.hpp"
+#include "runtime/shelf.hpp"
 
 #include <algorithm>
 #include <array>
@@ -144,7 +145,7 @@ std::string afterCutText(const Project& p, const GuardLook& g) {
     if (*g.ruinMonths <= 0)
         return draws + ", and the cells already rest under their floor.";
     return fmt::format("{}: the cells are ruined after {}{}.", draws,
-                       longText(*g.ruinMonths * kMonthSeconds),
+                       lastsText(*g.ruinMonths, p.pack()->cell.chemistry),
                        p.brief.shelfMonths && *g.ruinMonths < *p.brief.shelfMonths
                            ? fmt::format(", you ask for {:g} months", *p.brief.shelfMonths)
                            : "");

@@ -362,4 +362,13 @@ Runtime predictRuntime(const Project& project) {
     return predictRuntime(project, typicalConditions(project));
 }
 
+double boxWarmth(const Project& p, const Runtime& r) {
+    if (!p.brief.box || !r.hours || r.hours->value() <= 0)
+        return 0;
+    double lost = r.ledger.packLoss;
+    for (const auto& [id, wh] : r.ledger.stages)
+        lost += wh;
+    return p.brief.box->value() * lost / r.hours->value();
+}
+
 } // namespace sipper

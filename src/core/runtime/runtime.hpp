@@ -71,6 +71,10 @@ struct Stepping {
                                      const Stepping& stepping = {});
 [[nodiscard]] Runtime predictRuntime(const Project& project);
 
+/// Kelvin that the brief's closed box is warmer inside than the air, on the mean of the run: what
+/// pack and stages lose in it. 0 without a box or a run.
+[[nodiscard]] double boxWarmth(const Project& project, const Runtime& runtime);
+
 /// What would end the run in this moment, the first by the order of reasons, modes and stages;
 /// nothing when all is well. `windows` off: whatever the loads make of it.
 [[nodiscard]] std::optional<Ending> endingOf(const Project& project, const Line& line,

@@ -1,6 +1,5 @@
 #include "runtime/shelf.hpp"
 
-#include "parts/chemistry.hpp"
 #include "parts/fields.hpp"
 #include "parts/figures.hpp"
 
@@ -17,6 +16,7 @@ constexpr double kGentleTop = 4.1;     ///< V of a 4.2 V cell, up to which the t
 constexpr double kHalvesEvery = 0.1;   ///< V over that
 constexpr double kDepthExponent = 1.3; ///< of the rule
 constexpr double kLeftByDoubling = 2.0 / 3;
+constexpr double kYearHours = 8766;
 constexpr double kTopLithium = 4.0; ///< V: a chemistry that is full over this wears by its top
 
 const Stage* firstGuard(const Project& p) {
@@ -126,7 +126,15 @@ std::optional<CycleLife> cycleLife(const Project& p, const Runtime& r) {
             if (charger->chargeCurrent)
                 rate = std::max(rate, charger->chargeCurrent->value() / capacity);
         }
-    return cycleLife(pack, depth, top, rate);
+    auto life = cycleLife(pack, depth, top, rate);
+    const CalendarLife years = calendarLife(pack.cell.chemistry);
+    if (life && years.high > 0 && r.hours->value() > 0) {
+        const double runsAYear = kYearHours / r.hours->value();
+        life->byAge = life->high > years.high * runsAYear;
+        life->low = std::min(life->low, years.low * runsAYear);
+        life->high = std::min(life->high, years.high * runsAYear);
+    }
+    return life;
 }
 
 std::string writeCycles(const CycleLife& life) {
@@ -135,6 +143,37 @@ std::string writeCycles(const CycleLife& life) {
         return std::round(n / step) * step;
     };
     return fmt::format("{:.0f} to {:.0f}", round(life.low), round(life.high));
+}
+
+namespace {
+
+constexpr double kMonthsAYear = 12;
+
+std::string yearsText(const CalendarLife& life) {
+    return fmt::format("{:g} to {:g} years", life.low, life.high);
+}
+
+} // namespace
+
+std::string lastsText(double months, Chemistry chemistry) {
+    const CalendarLife life = calendarLife(chemistry);
+    if (life.rechargeMonths > 0 && months > life.rechargeMonths)
+        return fmt::format("{:g} months, then lead wants a recharge", life.rechargeMonths);
+    if (life.high > 0 && months > life.high * kMonthsAYear)
+        return yearsText(life) + ", for such cells keep no longer";
+    if (!std::isfinite(months))
+        return "any time";
+    return months < 1    ? fmt::format("{:.0f} days", months * kHoursPerMonth / 24)
+           : months < 36 ? fmt::format("{:.3g} months", months)
+                         : fmt::format("{:.2g} years", months / kMonthsAYear);
+}
+
+std::string ageText(const Project& p, double hours) {
+    const Pack* pack = p.pack();
+    const CalendarLife life = pack ? calendarLife(pack->cell.chemistry) : CalendarLife{};
+    return life.high > 0 && hours > life.high * kMonthsAYear * kHoursPerMonth
+               ? "such cells keep " + yearsText(life)
+               : std::string();
 }
 
 std::vector<SchoolLife> schoolLives(const Project& p) {

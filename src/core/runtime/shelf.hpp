@@ -1,6 +1,7 @@
 // What is left of a pack that lies unused, and how often its cells can be filled.
 #pragma once
 
+#include "parts/chemistry.hpp"
 #include "runtime/runtime.hpp"
 
 namespace sipper {
@@ -38,6 +39,7 @@ struct CycleLife {
     double depth = 0;    ///< of a cycle, 0-1
     double topVolts = 0; ///< a cell, at the end of a charge
     double rate = 0;     ///< the larger of charge and discharge, in capacities an hour
+    bool byAge = false;  ///< the cells are too old before they are worn
 };
 /// N = N_full DoD^-1.3, halved for each 0.1 V that a 4.2 V lithium cell is charged over 4.1 V, and
 /// a third less for each doubling of the rate above 0.5 C (design: cells and packs). Nothing for
@@ -45,11 +47,19 @@ struct CycleLife {
 [[nodiscard]] std::optional<CycleLife> cycleLife(const Pack& pack, double depth, double topVolts,
                                                  double rate);
 /// For the run as it is: depth from its end, top voltage and rate from the charger where there is
-/// one, else the cell's full voltage and the mean draw.
+/// one, else the cell's full voltage and the mean draw. No more cycles than runs fit into the years
+/// that such cells keep.
 [[nodiscard]] std::optional<CycleLife> cycleLife(const Project& project, const Runtime& runtime);
 
 /// `370 to 610`: two digits, for a rule of thumb has no more.
 [[nodiscard]] std::string writeCycles(const CycleLife& life);
+
+/// Months as people say them, no longer than such cells keep: `26 months`, `8 to 12 years, for such
+/// cells keep no longer`, `6 months, then lead wants a recharge`.
+[[nodiscard]] std::string lastsText(double months, Chemistry chemistry);
+/// What stands beside hours that are more than such cells keep: `such cells keep 7 to 10 years`;
+/// empty where they are not.
+[[nodiscard]] std::string ageText(const Project& project, double hours);
 
 /// The run and the wear with the guard at the cut-off of a school (design: schools).
 struct SchoolLife {

@@ -81,6 +81,55 @@ class Surveyor {
         return std::move(m_out);
     }
 
+    Spell spell(const Survey& known, const SeenIn& holds) {
+        m_moments.resize(m_line.schedule().settings.size());
+        Spell out;
+        const double low = known.neverRuns ? 1 : known.stopCharge;
+        const auto at = [&](double charge) {
+            solve(charge);
+            std::optional<Sighting> found;
+            visit([&](const Flows& f, std::size_t mode, bool burst) {
+                if (!found && holds(f, mode, burst))
+                    found = Sighting{0, charge, mode, burst, true};
+            });
+            return found;
+        };
+        double first = -1;
+        double last = -1;
+        double clearAbove = 1;
+        double clearBelow = low;
+        for (int i = 0; i <= kSurveyPoints; ++i) {
+            const double charge = 1 - (1 - low) * i / kSurveyPoints;
+            if (const auto found = at(charge)) {
+                if (first < 0) {
+                    first = charge;
+                    out.first = *found;
+                }
+                last = charge;
+                clearBelow = charge;
+            } else if (first < 0) {
+                clearAbove = charge;
+            } else if (clearBelow == last) {
+                clearBelow = charge;
+            }
+        }
+        if (first < 0)
+            return out;
+        if (clearAbove > first) {
+            static_cast<void>(lastGood(clearAbove, first, kRefineRounds, [&](double charge) {
+                const auto found = at(charge);
+                if (found)
+                    out.first = *found;
+                return !found;
+            }));
+        }
+        if (clearBelow < last)
+            last = lastGood(last, clearBelow, kRefineRounds,
+                            [&](double charge) { return at(charge).has_value(); });
+        out.share = out.first.charge - last;
+        return out;
+    }
+
   private:
     /// Solves every setting at this charge; what stops everything there, if anything does.
     std::optional<Ending> solve(double charge) {
@@ -224,6 +273,11 @@ void Survey::takeStage(std::size_t i, const StageFlow& flow, double charge, std:
 
 Survey survey(const Project& project, const Conditions& conditions) {
     return Surveyor(project, conditions).go();
+}
+
+Spell spellOf(const Project& project, const Conditions& conditions, const Survey& known,
+              const SeenIn& holds) {
+    return Surveyor(project, conditions).spell(known, holds);
 }
 
 } // namespace sipper

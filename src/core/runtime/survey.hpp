@@ -5,6 +5,8 @@
 #include "line/operating.hpp"
 #include "runtime/runtime.hpp"
 
+#include <functional>
+
 namespace sipper {
 
 struct Band {
@@ -71,5 +73,17 @@ inline constexpr int kSurveyPoints = 60;
 
 /// Surveys under the given conditions. Needs a pack.
 [[nodiscard]] Survey survey(const Project& project, const Conditions& conditions);
+
+/// What may be asked of every mode and burst at one charge.
+using SeenIn = std::function<bool(const Flows& flows, std::size_t mode, bool burst)>;
+/// From where to where it holds between full and the survey's stop: the highest charge, read to a
+/// 4000th of the charge, with its mode, and how much of the whole charge lies between the two.
+struct Spell {
+    Sighting first; ///< value: unused
+    double share = 0;
+    [[nodiscard]] bool seen() const { return first.seen; }
+};
+[[nodiscard]] Spell spellOf(const Project& project, const Conditions& conditions,
+                            const Survey& survey, const SeenIn& holds);
 
 } // namespace sipper

@@ -1,5 +1,6 @@
 #include "views/runtime/runpages.hpp"
 
+#include "runtime/shelf.hpp"
 #include "theme/theme.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/quantityedit.hpp"
@@ -51,14 +52,14 @@ QString shelfText(const Project& p, const Shelf& s) {
         QObject::tr("<b>Unused</b>, all off that can be switched off: %1 flow and the cells lose "
                     "%2 by themselves. Full cells still start it after <b>%3</b>.")
             .arg(quantity(s.offAmps, Unit::ampere), quantity(s.selfAmps, Unit::ampere),
-                 monthsText(s.startsFor));
+                 qs(lastsText(s.startsFor, p.pack()->cell.chemistry)));
     if (s.opens)
         text += QObject::tr(" %1 opens after %2 and goes on drawing %3.")
                     .arg(qs(nameOf(*p.stage(s.guard))).toHtmlEscaped(), monthsText(*s.opens),
                          quantity(s.openAmps, Unit::ampere));
-    return text +
-           (s.ruin ? QObject::tr(" The cells are ruined after <b>%1</b>.").arg(monthsText(*s.ruin))
-                   : QObject::tr(" These cells are used up, not ruined."));
+    return text + (s.ruin ? QObject::tr(" The cells are ruined after <b>%1</b>.")
+                                .arg(qs(lastsText(*s.ruin, p.pack()->cell.chemistry)))
+                          : QObject::tr(" These cells are used up, not ruined."));
 }
 
 } // namespace
@@ -153,6 +154,8 @@ std::vector<PageText> wearPage(const Session& session) {
             .arg(qs(writeCycles(life)), qs(writeShare(life.depth)),
                  quantity(life.topVolts, Unit::volt))
             .arg(life.rate, 0, 'g', 2);
+    if (life.byAge)
+        text += QObject::tr(" More runs do not fit into the years that such cells keep.");
     if (!r.schools().empty() && session.settled())
         text += schoolsTable(r.schools());
     page.push_back({QStringLiteral("wear.cycles"), text});

@@ -1,5 +1,6 @@
 #include "views/runtime/runtimeview.hpp"
 
+#include "runtime/shelf.hpp"
 #include "theme/theme.hpp"
 #include "views/runtime/dischargeplot.hpp"
 #include "views/runtime/ledgerstream.hpp"
@@ -199,6 +200,8 @@ QString RuntimeView::why() const {
     else if (range && m_session.settled() && runs)
         text += tr(" Eight builds in ten run %1 to %2.")
                     .arg(hours(range->range.p10), hours(range->range.p90));
+    if (const auto age = runs ? qs(ageText(p, runs->value())) : QString(); !age.isEmpty())
+        text += tr(" But %1.").arg(age);
     if (runs && runs->value() > 0)
         text += tr(" Mean draw %1 at the cells.")
                     .arg(quantity(r.runtime.meanPower.value(), Unit::watt));

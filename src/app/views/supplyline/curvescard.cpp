@@ -165,7 +165,7 @@ void CurvesCard::saySplit(const std::string& id) {
     const LossSplit s = lossSplit(stage, m_session.moment().flows.stages[index]);
     QStringList parts;
     const auto say = [&](double watts, const QString& what) {
-        if (watts > 0)
+        if (watts > kNoticedShare * s.total())
             parts << tr("%1 %2").arg(what, quantity(watts, Unit::watt));
     };
     const bool drops = kindFacts(stage.part).losses == LossRule::dropped;

@@ -32,6 +32,9 @@ QString ratioText(const StageFlow& f) {
 }
 
 QString stageDetail(const Stage& s, const StageFlow& f) {
+    if (const double below = sleepsBelowOf(s.part);
+        below > 0 && f.state != StageState::off && f.iOut < below)
+        return QStringLiteral("sleeps < %1").arg(quantity(below, Unit::ampere));
     if (isSource(s.part) && f.state != StageState::limiting)
         return f.state == StageState::off ? std::holds_alternative<Panel>(s.part)
                                                 ? QStringLiteral("in the dark")
@@ -46,19 +49,19 @@ QString stageDetail(const Stage& s, const StageFlow& f) {
                          qs(writeShare(f.vIn * f.iIn > 0 ? f.vOut * f.iOut / (f.vIn * f.iIn) : 0)));
     if (f.state == StageState::off)
         return QStringLiteral("off");
+    if (const auto* store = std::get_if<Capacitor>(&s.part))
+        return quantity(store->farad.value(), Unit::farad);
     if (f.state == StageState::limiting)
         return QStringLiteral("over its limit");
     if (f.state == StageState::droppingOut)
         return QStringLiteral("no room left");
     if (f.state == StageState::passing)
         return QStringLiteral("passes through");
-    if (kindFacts(s.part).losses == LossRule::dropped)
-        return QStringLiteral("−%1").arg(quantity(f.vIn - f.vOut, Unit::volt));
     if (kindFacts(s.part).losses == LossRule::converter)
         return ratioText(f);
     const double drop = std::max(0.0, f.vIn - f.vOut);
-    return drop > 0 ? QStringLiteral("−%1").arg(quantity(drop, Unit::volt))
-                    : QStringLiteral("no drop");
+    return drop > kNoticedShare * f.vIn ? QStringLiteral("−%1").arg(quantity(drop, Unit::volt))
+                                        : QStringLiteral("no drop");
 }
 
 constexpr double kPillWeight = 0.72; ///< of a column that holds nothing wider

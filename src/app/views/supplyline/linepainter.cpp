@@ -316,13 +316,38 @@ QRectF LinePainter::grown(const QRectF& label, double wanted, std::size_t of) co
     return wide;
 }
 
+/// It hangs under the line: two plates on a stem, and the common return below them. The line goes
+/// through above it.
+void LinePainter::paintCapacitor(const StagePlace& s) {
+    const Theme& theme = Theme::now();
+    const QPen pen(m_p.pen().color(), theme.px(1.5));
+    const double x = s.box.center().x();
+    const double plate = theme.px(9);
+    const auto level = [&](double y, double half) {
+        m_p.drawLine(QPointF(x - half, y), QPointF(x + half, y));
+    };
+    m_p.setPen(QPen(colour(Role::copper), theme.px(2)));
+    m_p.drawLine(QPointF(s.box.left(), s.y), QPointF(s.box.right(), s.y));
+    m_p.setPen(pen);
+    m_p.drawLine(QPointF(x, s.y), QPointF(x, s.y + theme.px(8)));
+    level(s.y + theme.px(8), plate);
+    level(s.y + theme.px(12), plate);
+    m_p.drawLine(QPointF(x, s.y + theme.px(12)), QPointF(x, s.y + theme.px(19)));
+    level(s.y + theme.px(19), plate * 0.7);
+    level(s.y + theme.px(22), plate * 0.35);
+}
+
 void LinePainter::paintPill(std::size_t i) {
     const Theme& theme = Theme::now();
     const StagePlace& s = m_scene.layout.stages[i];
     const QFont small = theme.font(11);
     m_p.setPen(edge(qs(m_scene.project.stages[i].id)));
-    m_p.setBrush(colour(Role::shelf));
-    m_p.drawRoundedRect(s.box, s.box.height() / 2, s.box.height() / 2);
+    if (std::holds_alternative<Capacitor>(m_scene.project.stages[i].part)) {
+        paintCapacitor(s);
+    } else {
+        m_p.setBrush(colour(Role::shelf));
+        m_p.drawRoundedRect(s.box, s.box.height() / 2, s.box.height() / 2);
+    }
     m_p.setFont(small);
     const QFontMetricsF metrics(small);
     const double need =

@@ -46,6 +46,7 @@ class LinePainter {
     void paintGuard(std::size_t i);
     void paintCard(std::size_t i);
     void paintPill(std::size_t i);
+    void paintCapacitor(const StagePlace& s);
     void paintLoad(std::size_t i);
     void paintLoadLabel(std::size_t i);
     void paintCallout();

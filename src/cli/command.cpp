@@ -58,6 +58,13 @@ Outcome<std::size_t> askedMode(const Project& p, const Asked& asked) {
     return badOption("--mode", asked.mode, "one of " + ids);
 }
 
+Outcome<Celsius> askedAmbient(const Asked& asked) {
+    const auto c = readQuantity(asked.ambient, Unit::celsius);
+    if (!c || c.value() < -60 || c.value() > 120)
+        return badOption("--ambient", asked.ambient, "-60 to 120 degrees Celsius");
+    return Celsius{c.value()};
+}
+
 Outcome<double> askedShare(const std::string& option, const std::string& text) {
     const auto share = readQuantity(text, Unit::fraction);
     if (!share)

@@ -26,6 +26,8 @@ struct Asked {
     std::string years = "1";
     std::string seed = "1";
     bool map = false;
+    std::string benchCharge; ///< empty: as the pack says
+    std::string ambient = "20";
     std::string series = "E24";
     std::vector<std::string> with;
     std::vector<std::string> only;
@@ -65,6 +67,9 @@ struct Command {
 /// What an option says as a share from 0 to 1.
 [[nodiscard]] Outcome<double> askedShare(const std::string& option, const std::string& text);
 
+/// The warmth that `--ambient` names, -60 to 120 degrees Celsius.
+[[nodiscard]] Outcome<Celsius> askedAmbient(const Asked& asked);
+
 /// The options that many commands share.
 void addFile(CLI::App& app, Asked& asked);
 void addVariant(CLI::App& app, Asked& asked);
@@ -83,6 +88,7 @@ extern const Command kSum;
 extern const Command kCharge;
 extern const Command kSun;
 extern const Command kProtect;
+extern const Command kBench;
 extern const Command kTidy;
 extern const Command kSchema;
 extern const Command kKinds;

@@ -48,7 +48,7 @@ int main(int argc, char** argv) {
                  "sipper-cli"};
     app.set_version_flag("--version", "sipper-cli 0.1.0");
     const std::array commands{kRuntime, kOperate, kCheck, kLevers, kCompare, kCharge, kSun,
-                              kProtect, kTrace,   kSum,   kTidy,   kSchema,  kKinds};
+                              kProtect, kBench,   kTrace, kSum,    kTidy,    kSchema, kKinds};
     Asked asked;
     std::string names;
     for (const Command& command : commands) {

@@ -33,9 +33,9 @@ std::ptrdiff_t rankIn(const std::vector<std::string>& order, const std::string& 
     return std::find(order.begin(), order.end(), folder) - order.begin();
 }
 
-const std::vector<std::string> kCore{"quantity", "parts",  "project", "trace",  "line",
-                                     "runtime",  "charge", "find",    "sums",   "sun",
-                                     "protect",  "advice", "words",   "solved", "compare"};
+const std::vector<std::string> kCore{"quantity", "parts", "project", "trace", "line",    "runtime",
+                                     "charge",   "find",  "sums",    "sun",   "protect", "bench",
+                                     "advice",   "words", "solved",  "sheet", "compare"};
 
 } // namespace
 

@@ -42,11 +42,16 @@ AdviceCard::AdviceCard(Session& session, const Finding& f, QWidget* parent)
         return;
     auto* cure = new QWidget(this);
     auto* row = new FlowLayout(cure, t.ipx(8), t.ipx(4));
-    auto* button = new QPushButton(qs(f.cure->label), this);
+    // A long name is cut, or it would push the whole column out of the window.
+    const QString label = qs(f.cure->label);
+    auto* button = new QPushButton(this);
+    button->setText(QFontMetrics(t.font(12.5, true)).elidedText(label, Qt::ElideRight, t.ipx(178)));
+    button->setAccessibleName(label);
     button->setObjectName(objectName() + ".cure");
     button->setProperty("accent", f.severity == Severity::stop);
     button->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
-    button->setToolTip(tr("Applies as one edit that can be undone: %1").arg(qs(f.cure->name)));
+    button->setToolTip(
+        tr("%1. Applies as one edit that can be undone: %2").arg(label, qs(f.cure->name)));
     connect(button, &QPushButton::clicked, this, [this, edit = *f.cure] {
         // The panel is made anew by the edit: leave the button's own event first.
         QTimer::singleShot(0, &m_session, [s = &m_session, edit] {

@@ -10,6 +10,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cctype>
 #include <cmath>
 #include <fmt/format.h>
 
@@ -152,9 +153,10 @@ std::optional<Cure> otherCellCure(const Solved& s, Look rule) {
             auto& fresh = std::get<Pack>(swapped.part);
             fresh.cell = other->cell;
             fresh.measuredResistance.reset();
-            Cure cure = replaceCure(
-                swapped, "Use " + (other->cell.label.empty() ? other->cell.id : other->cell.label),
-                "use other cells for " + nameOf(*stage));
+            std::string kind = chemistryText(wanted);
+            kind.front() = static_cast<char>(std::tolower(kind.front()));
+            Cure cure =
+                replaceCure(swapped, "Use " + kind, "use other cells for " + nameOf(*stage));
             if (silentOn(s, cure.apply(s.project), rule, stage->id))
                 return cure;
         }

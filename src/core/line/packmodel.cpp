@@ -17,7 +17,9 @@ PackModel::PackModel(const Pack& pack, Celsius ambient, PackScale scale) {
     const double t = ambient.value();
     const double health = pack.health.value_or(1.0);
     // A measured resistance stands for what age has done: it replaces R0 and the health factor.
-    const double ageing = pack.measuredResistance ? 1 : 1 + kAgeingSlope * (1 - health);
+    const double ageing = pack.resistanceFactor
+                              ? *pack.resistanceFactor
+                              : (pack.measuredResistance ? 1 : 1 + kAgeingSlope * (1 - health));
     const double warmth = factorAt(cell.resistanceByC, t) * scale.resistance;
     series = pack.series;
     parallel = pack.parallel;

@@ -39,7 +39,8 @@ struct PackModel {
     Table resistanceByCharge;
 
     /// Usable capacity and resistances follow `design: cells and packs`: R0 and R1 times f_res(T)
-    /// and 1 + 1.5 (1 - H); a measured resistance replaces R0 and the health factor of both.
+    /// and 1 + 1.5 (1 - H), or a calibrated factor in its place; a measured resistance replaces R0
+    /// and the health factor of both.
     PackModel(const Pack& pack, Celsius ambient, PackScale scale = {});
 
     [[nodiscard]] Wells level(double charge) const;

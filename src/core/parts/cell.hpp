@@ -61,6 +61,7 @@ struct Pack {
     std::optional<double> charge; ///< share of the usable capacity at the start, 0–1
     std::optional<Ohms> connection;
     std::optional<Ohms> measuredResistance; ///< per cell; replaces R0 and the health factor
+    std::optional<double> resistanceFactor; ///< on R0 and R1, in place of what health gives
     std::optional<AmpHours> weakestGroup;
     std::optional<bool> cellMonitor;
     std::optional<Origin> origin;

@@ -80,6 +80,11 @@ std::span<const Field<Pack>> fieldsOf<Pack>() {
         field<Pack, &Pack::measuredResistance>(
             "measured_ohm", "Measured resistance",
             "Measured resistance of one cell, in ohm; replaces the library's"),
+        within(field<Pack, &Pack::resistanceFactor>("resistance_factor", "Resistance factor",
+                                                    "On the cells' resistances, as calibrated: in "
+                                                    "place of what their health would give",
+                                                    Unit::none),
+               {0.01, 100, true}),
         field<Pack, &Pack::weakestGroup>("weakest_group_ah", "Weakest group",
                                          "Measured capacity of the weakest series group, in Ah"),
         off(field<Pack, &Pack::cellMonitor>("cell_monitor", "Cell monitor",

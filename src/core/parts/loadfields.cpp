@@ -10,6 +10,16 @@ std::span<const Field<Stage>> fieldsOf<Stage>() {
     static const std::vector<Field<Stage>> fields{
         field<Stage, &Stage::price>("price", "Price", "Price of the part", Unit::money),
         field<Stage, &Stage::mass>("mass_g", "Mass", "Mass of the part, in g"),
+        field<Stage, &Stage::basis>("basis", "Basis of its losses",
+                                    "Measured, from a data sheet, or a guess"),
+        within(field<Stage, &Stage::setTolerance>("set_tolerance", "Set-point off by",
+                                                  "Share by which its set-point may be off",
+                                                  Unit::fraction),
+               {0, 0.5}),
+        within(field<Stage, &Stage::thresholdTolerance>(
+                   "threshold_tolerance", "Thresholds off by",
+                   "Share by which cut-off and reconnect may be off", Unit::fraction),
+               {0, 0.5}),
     };
     return fields;
 }

@@ -238,6 +238,9 @@ struct Stage {
     std::optional<double> price;
     std::optional<Grams> mass;
     std::optional<Connector> connector;
+    std::optional<Basis> basis;               ///< of its losses; a data sheet where left out
+    std::optional<double> setTolerance;       ///< share that its set-point may be off
+    std::optional<double> thresholdTolerance; ///< share that its thresholds may be off
     Part part;
     Extras extras;
     bool operator==(const Stage&) const = default;

@@ -34,7 +34,7 @@ QString ratioText(const StageFlow& f) {
 QString stageDetail(const Stage& s, const StageFlow& f) {
     if (const double below = sleepsBelowOf(s.part);
         below > 0 && f.state != StageState::off && f.iOut < below)
-        return QStringLiteral("sleeps < %1").arg(quantity(below, Unit::ampere));
+        return QStringLiteral("sleeps < %1").arg(qs(writeExact(below, Unit::ampere)));
     if (isSource(s.part) && f.state != StageState::limiting)
         return f.state == StageState::off ? std::holds_alternative<Panel>(s.part)
                                                 ? QStringLiteral("in the dark")

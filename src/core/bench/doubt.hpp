@@ -1,0 +1,39 @@
+// What is uncertain about a project on the bench, each thing by its own limit.
+#pragma once
+
+#include "project/project.hpp"
+
+#include <functional>
+#include <map>
+#include <string>
+#include <vector>
+
+namespace sipper {
+
+/// A project as it stands on the bench.
+struct OnBench {
+    Project project;
+    double stated = 1;                   ///< charge as said
+    double charge = 1;                   ///< as it is on the bench
+    std::map<std::string, double> volts; ///< factor on sources that have no figure of their own
+};
+
+/// One uncertain thing: bends a project to its lower (-1) or upper (+1) end.
+struct Doubt {
+    std::string id; ///< `losses/rail5`
+    std::function<void(OnBench&, double end)> bend;
+};
+
+/// Limits by the contract: design, bench, 1. The charge is the caller's.
+[[nodiscard]] std::vector<Doubt> doubtsOf(const Project& project);
+
+/// A draw at `factor` times what is said: amps and watts times it, ohms over it, bursts too.
+void scaleDraw(Draw& draw, double factor);
+/// Loss terms of a regulator or charger, all together.
+void scaleLosses(Part& part, double factor);
+/// R0 and R1 of the cells, measured or not.
+void scaleResistance(Pack& pack, double factor);
+/// The share that figures of a basis may be off: 5, 15, 40 %.
+[[nodiscard]] double limitOf(Basis basis);
+
+} // namespace sipper

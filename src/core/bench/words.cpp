@@ -1,0 +1,132 @@
+#include "bench/words.hpp"
+
+#include "parts/kinds.hpp"
+#include "project/tree.hpp"
+#include "quantity/write.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace sipper {
+namespace {
+
+std::string modeName(const Project& p, const std::string& id) {
+    const Mode* mode = p.mode(id);
+    return mode ? nameOf(*mode) : id;
+}
+
+std::string quantityText(PointQuantity q) {
+    switch (q) {
+    case PointQuantity::vIn:
+        return "volts at its input";
+    case PointQuantity::iIn:
+        return "current into it";
+    case PointQuantity::vOut:
+        return "volts at its output";
+    case PointQuantity::iOut:
+        return "current out of it";
+    case PointQuantity::partC:
+        return "its temperature";
+    case PointQuantity::v:
+        return "volts at it";
+    case PointQuantity::i:
+        return "current into it";
+    }
+    return {};
+}
+
+} // namespace
+
+std::string checkTitle(const Project& p, const BenchCheck& c) {
+    const std::string name = nameAt(p, c.at);
+    const std::string mode = modeName(p, c.mode);
+    switch (c.kind) {
+    case CheckKind::openCircuit:
+        return name + ", nothing connected";
+    case CheckKind::setPoint:
+        return name + ", set with nothing on it";
+    case CheckKind::currentLimit:
+        return name + ", its current limit";
+    case CheckKind::idle:
+        return fmt::format("All connected, “{}”", mode);
+    case CheckKind::draw:
+        return fmt::format("Draw in “{}”", mode);
+    case CheckKind::sag:
+        return fmt::format("{} in “{}”", name, mode);
+    case CheckKind::cutoff:
+        return name + " opens at";
+    case CheckKind::reconnect:
+        return name + " closes again at";
+    case CheckKind::warmest:
+        return fmt::format("{}, warmest, after 20 min of “{}”", name, mode);
+    case CheckKind::chargeCurrent:
+        return name + " charges at 30 %";
+    case CheckKind::chargeEnd:
+        return name + " ends its charge at";
+    case CheckKind::point:
+        return fmt::format("{}: {} in “{}”", name, quantityText(c.quantity), mode);
+    }
+    return name;
+}
+
+std::string checkWhere(const Project& p, const BenchCheck& c) {
+    switch (c.kind) {
+    case CheckKind::openCircuit:
+        return "volts across its terminals, polarity first";
+    case CheckKind::setPoint:
+        return "volts at its output, before anything hangs on it";
+    case CheckKind::currentLimit:
+        return "amps at its output, into a load that asks for more";
+    case CheckKind::idle:
+    case CheckKind::draw:
+        return "amps in the plus lead of the cells";
+    case CheckKind::sag:
+        return p.load(c.at) ? "volts at its own terminals" : "volts across the cells";
+    case CheckKind::cutoff:
+        return "volts at its input, lowered on a bench supply";
+    case CheckKind::reconnect:
+        return "volts at its input, raised again";
+    case CheckKind::warmest:
+        return "its hottest face, in still air";
+    case CheckKind::chargeCurrent:
+        return "amps into the pack, the device in its base mode";
+    case CheckKind::chargeEnd:
+        return "amps into the pack, just before it stops";
+    case CheckKind::point:
+        return quantityText(c.quantity);
+    }
+    return {};
+}
+
+std::string checkFigure(const BenchCheck& c, double value) {
+    return writeQuantity(value, unitRead(c.kind, c.quantity));
+}
+
+std::string writeSpan(double low, double high, Unit unit) {
+    if (unit == Unit::celsius)
+        return fmt::format("{:.0f} – {:.0f} °C", low, high);
+    static constexpr std::array prefixes{std::pair{1.0, ""}, std::pair{1e-3, "m"},
+                                         std::pair{1e-6, "µ"}, std::pair{1e-9, "n"}};
+    const double size = std::max(std::abs(low), std::abs(high));
+    auto prefix = std::find_if(prefixes.begin(), prefixes.end(),
+                               [&](const auto& p) { return size >= p.first; });
+    if (prefix == prefixes.end())
+        prefix = prefixes.end() - 1;
+    const double a = low / prefix->first;
+    const double b = high / prefix->first;
+    // Two digits of the span, and no more decimals than that takes.
+    const double span = std::abs(b - a);
+    const int decimals =
+        span > 0 ? std::clamp(1 - static_cast<int>(std::floor(std::log10(span))), 0, 4) : 2;
+    return fmt::format("{:.{}f} – {:.{}f} {}{}", a, decimals, b, decimals, prefix->second,
+                       unitSymbol(unit));
+}
+
+std::string checkBand(const BenchCheck& c) {
+    return c.expect ? writeSpan(c.low, c.high, unitRead(c.kind, c.quantity))
+                    : "the supply collapses";
+}
+
+} // namespace sipper

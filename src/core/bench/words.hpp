@@ -1,0 +1,21 @@
+// The checks of the bench in words: what to do, where to touch, what to expect.
+#pragma once
+
+#include "bench/checks.hpp"
+
+namespace sipper {
+
+/// What is checked, as an order: `Four cells, nothing connected`, `Buck 12, set with nothing on
+/// it`.
+[[nodiscard]] std::string checkTitle(const Project& project, const BenchCheck& check);
+/// Where the meter goes and how it is set: `volts across the pack's terminals`.
+[[nodiscard]] std::string checkWhere(const Project& project, const BenchCheck& check);
+/// A figure of the check in its unit.
+[[nodiscard]] std::string checkFigure(const BenchCheck& check, double value);
+/// The band, both ends with the same prefix and decimals: `11.8 – 12.2 V`; `collapses` where
+/// nothing is expected.
+[[nodiscard]] std::string checkBand(const BenchCheck& check);
+/// Two figures in one unit, with as many digits as tell them apart: `110 – 150 mA`.
+[[nodiscard]] std::string writeSpan(double low, double high, Unit unit);
+
+} // namespace sipper

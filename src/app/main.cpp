@@ -6,6 +6,7 @@
 #include "shell/viewtable.hpp"
 #include "theme/theme.hpp"
 #include "views/library/librarydialog.hpp"
+#include "views/sheet/sheetout.hpp"
 #include "views/start/startpage.hpp"
 #include "views/sums/sumsdrawer.hpp"
 #include "words/words.hpp"
@@ -37,6 +38,8 @@ struct Options {
     std::string sum;
     bool library = false;
     bool listShots = false;
+    std::string report;
+    bool letter = false;
     double charge = -1;
     double light = 0;
     double scale = 0;
@@ -93,6 +96,21 @@ int picture(sipper::app::MainWindow& window, sipper::app::Session& session, cons
     return 0;
 }
 
+/// The build sheet as a file, without a window.
+int report(const sipper::app::Session& session, const Options& o) {
+    using namespace sipper::app;
+    const sipper::Quick& quick = session.results();
+    const PaperSize size = o.letter ? PaperSize::letter : PaperSize::a4;
+    const SheetPaper paper(
+        session.project(),
+        sipper::sheetOf(session.project(), quick, session.results().deep.get(), sheetAsk()), size,
+        allSheetParts());
+    if (const auto trouble =
+            writeReport(QString::fromStdString(o.report), session.project(), paper, size))
+        return refuse(trouble->message());
+    return 0;
+}
+
 /// One line a picture of docs/screenshots: its name and the options that make it.
 int listShots() {
     std::printf("start --view start\n");
@@ -135,6 +153,10 @@ void addOptions(CLI::App& cli, Options& o) {
     cli.add_option("--trace", o.trace, "a measured trace to lay on the Loads view, a CSV");
     cli.add_option("--font-scale", o.scale, "1 to 2; by default the desktop's font decides")
         ->check(CLI::Range(0.8, 2.0));
+    cli.add_option(
+        "--report", o.report,
+        "write the build sheet of FILE and end: OUT.pdf, .html, .csv, .svg, .png, .json");
+    cli.add_flag("--letter", o.letter, "with --report: letter paper in place of A4");
     cli.add_flag("--list-shots", o.listShots, "print how the pictures of the docs are made");
 }
 
@@ -226,7 +248,7 @@ int main(int argc, char** argv) {
     if (std::sscanf(o.size.c_str(), "%dx%d", &width, &height) != 2 || width < 400 || height < 300 ||
         width > 8000 || height > 8000)
         return refuse("--size: found " + o.size + ", expected WIDTHxHEIGHT, such as 1280x800");
-    const bool picturing = !o.screenshot.empty();
+    const bool picturing = !o.screenshot.empty() || !o.report.empty();
     if (!hasDisplay() && qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM")) {
         if (!picturing)
             return refuse("found no display, expected DISPLAY or WAYLAND_DISPLAY to be set; "
@@ -246,6 +268,21 @@ int main(int argc, char** argv) {
     Theme::use(night, o.scale > 0 ? o.scale : desktopScale());
 
     Session session;
+    if (!o.report.empty()) {
+        if (o.file.empty() && o.example.empty())
+            return refuse("--report: found no project, expected FILE or --example");
+        const auto trouble = o.file.empty() ? session.openExample(QString::fromStdString(o.example))
+                                            : session.open(QString::fromStdString(o.file));
+        if (trouble)
+            return refuse(trouble->message());
+        const auto variants = static_cast<int>(sipper::variantCount(session.document()));
+        if (o.variant >= variants)
+            return refuse("--variant: found " + std::to_string(o.variant) + ", expected 0 to " +
+                          std::to_string(variants - 1));
+        session.showVariant(static_cast<std::size_t>(o.variant));
+        session.settle();
+        return report(session, o);
+    }
     MainWindow window(session);
     window.resize(width, height);
     if (!picturing)

@@ -55,7 +55,7 @@ Outcome<Answer> answerBench(const Asked& asked) {
         text +=
             fmt::format("{:<9} {:<48} {:<20} {}\n",
                         c.verdict == CheckVerdict::untested ? "" : verdictName(c.verdict),
-                        checkTitle(p, c), checkBand(c), c.value ? checkFigure(c, *c.value) : "");
+                        checkTitle(p, c), checkBand(c), c.value ? readingFigure(c, *c.value) : "");
     }
     for (const std::string& id : look.unmatched)
         text += "reading " + id + " belongs to no check\n";

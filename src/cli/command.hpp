@@ -28,6 +28,11 @@ struct Asked {
     bool map = false;
     std::string benchCharge; ///< empty: as the pack says
     std::string ambient = "20";
+    std::string output;
+    std::vector<std::string> logs;
+    std::string ownWatts = "0";
+    std::string labelWh;
+    std::string cutVolts;
     std::string series = "E24";
     std::vector<std::string> with;
     std::vector<std::string> only;
@@ -89,6 +94,8 @@ extern const Command kCharge;
 extern const Command kSun;
 extern const Command kProtect;
 extern const Command kBench;
+extern const Command kReport;
+extern const Command kDischarge;
 extern const Command kTidy;
 extern const Command kSchema;
 extern const Command kKinds;

@@ -203,6 +203,61 @@ TEST_CASE("protect answers with every key, for guards, fuses and faults", "[cli]
                  again["guards"][0]["on_s"].get<double>()));
 }
 
+TEST_CASE("bench answers with every key, and exits 2 on what it can't take", "[cli]") {
+    const std::filesystem::path file = test::file("reference/orrery-drive.sipper");
+    const Ran r = run("bench --json " + quoted(file));
+    REQUIRE(r.exit == 0);
+    const Json out = Json::parse(r.out);
+    CHECK(out["charge"].get<double>() == Approx(0.9285).margin(0.005));
+    CHECK(out["superseded"] == Json{"r4"});
+    CHECK(out["unmatched"] == Json{"r14"});
+    REQUIRE(out["checks"].size() == 16);
+    for (const Json& check : out["checks"])
+        for (const char* key : {"id", "check", "at", "quantity", "mode", "expect", "low", "high",
+                                "verdict", "value", "reading"})
+            CHECK(check.contains(key));
+    CHECK(out["checks"][0]["id"] == "open_circuit/cells");
+    CHECK(out["checks"][3]["value"].is_null());
+    const Json warm = Json::parse(run("bench --json --ambient 35 " + quoted(file)).out);
+    CHECK(warm["checks"][12]["expect"].get<double>() >
+          out["checks"][12]["expect"].get<double>() + 14);
+    CHECK(run("bench --charge 2 " + quoted(file)).exit == 2);
+    CHECK(run("bench --ambient 500 " + quoted(file)).exit == 2);
+}
+
+TEST_CASE("report writes the sheet as page, list, drawing and data", "[cli]") {
+    const std::filesystem::path file =
+        std::filesystem::path(SIPPER_SOURCE) / "data/examples/moth-counter.sipper";
+    const test::Folder folder;
+    for (const char* ending : {"html", "csv", "svg", "json"}) {
+        INFO(ending);
+        const auto path = folder.file(std::string("sheet.") + ending);
+        REQUIRE(run("report " + quoted(file) + " -o " + quoted(path)).exit == 0);
+        CHECK(std::filesystem::file_size(path) > 300);
+    }
+    const Json data = test::json(folder.file("sheet.json"));
+    const Project p = test::load(file);
+    CHECK(data["mass_g"].get<double>() == p.massGrams());
+    CHECK(data["price"].get<double>() == p.totalPrice());
+    CHECK(data["parts"].size() >= p.stages.size());
+    // The bands are those of the bench, to the last digit.
+    const Json bench = Json::parse(run("bench --json " + quoted(file)).out);
+    for (std::size_t i = 0; i < data["checks"].size(); ++i) {
+        CHECK(data["checks"][i]["id"] == bench["checks"][i]["id"]);
+        CHECK(data["checks"][i]["low"] == bench["checks"][i]["low"]);
+        CHECK(data["checks"][i]["high"] == bench["checks"][i]["high"]);
+    }
+    const Json advice = Json::parse(run("check --json " + quoted(file)).out);
+    std::size_t open = 0;
+    for (const Json& f : advice["findings"])
+        open += f["severity"] != "note" ? 1 : 0;
+    CHECK(data["open"].size() == open);
+    const Ran odd = run("report " + quoted(file) + " -o sheet.docx");
+    CHECK(odd.exit == 2);
+    CHECK_THAT(odd.err, Catch::Contains(".html, .csv, .svg or .json"));
+    CHECK(run("report " + quoted(file) + " -o " + quoted("/nowhere/at/all.html")).exit == 2);
+}
+
 TEST_CASE("operate answers for a charge and a mode", "[cli]") {
     const std::string path = quoted(test::file("reference/street-choir.sipper"));
     const Json j = Json::parse(run("operate " + path + " --charge 30% --mode loud --json").out);

@@ -2,12 +2,14 @@
 
 #include "charge/words.hpp"
 #include "protect/words.hpp"
+#include "views/bench/benchview.hpp"
 #include "views/brief/briefview.hpp"
 #include "views/charging/chargingview.hpp"
 #include "views/compare/compareview.hpp"
 #include "views/loads/loadsview.hpp"
 #include "views/protection/protectionview.hpp"
 #include "views/runtime/runtimeview.hpp"
+#include "views/sheet/sheetview.hpp"
 #include "views/start/startpage.hpp"
 #include "views/supplyline/supplylineview.hpp"
 #include "widgets/text.hpp"
@@ -80,6 +82,28 @@ StepLine chargingLine(const Session& s) {
                      qs(sourceWord(s.project().stage(refill->source)->part)))};
 }
 
+StepLine benchLine(const Session& s) {
+    const auto& look = s.results().bench;
+    if (!look || look->checks.empty())
+        return {QObject::tr("nothing to check yet")};
+    const int outside = look->count(CheckVerdict::outside);
+    const QString read =
+        QObject::tr("%1 of %2 read")
+            .arg(static_cast<int>(look->checks.size()) - look->count(CheckVerdict::untested))
+            .arg(look->checks.size());
+    return {outside > 0 ? QObject::tr("%1, %2 outside").arg(read).arg(outside) : read, outside > 0};
+}
+
+StepLine sheetLine(const Session& s) {
+    const auto parts = partsFor(s.project());
+    const auto bought =
+        std::count_if(parts.begin(), parts.end(), [](const SheetPart& p) { return p.have; });
+    if (parts.empty())
+        return {QObject::tr("nothing to build yet")};
+    return {bought > 0 ? QObject::tr("%1 of %2 bought").arg(bought).arg(parts.size())
+                       : QObject::tr("%1 parts").arg(parts.size())};
+}
+
 StepLine protectionLine(const Session& s) {
     const auto& look = s.results().protect;
     if (!look)
@@ -108,7 +132,6 @@ std::span<const ViewEntry> viewTable() {
          make<LoadsView>,
          loadsLine,
          {{"loads", "--example nest-box-listener"},
-          {"loads-night", "--example lake-parade-lantern --theme night"},
           {"loads-trace", "--example nest-box-listener --select recorder --trace "
                           "data/traces/listener-night.csv"}}},
         {"supply-line",
@@ -120,7 +143,6 @@ std::span<const ViewEntry> viewTable() {
          supplyLine,
          {{"supply-line", "--example nest-box-listener"},
           {"supply-line-night", "--example lake-parade-lantern --theme night"},
-          {"supply-line-two-sources", "--example stage-theremin"},
           {"regulator-curves", "--example nest-box-listener --select boost5 --curves"},
           {"library", "--example nest-box-listener --select logic33 --library"},
           {"supply-line-charging", "--example moth-counter --plug socket --select topper"}}},
@@ -152,6 +174,22 @@ std::span<const ViewEntry> viewTable() {
          make<ProtectionView>,
          protectionLine,
          {{"protection", "--example hand-cart-organ"}}},
+        {"bench",
+         "Bench",
+         "B&ench",
+         "Ctrl+7",
+         7,
+         make<BenchView>,
+         benchLine,
+         {{"bench", "--example greenhouse-vent-opener"}}},
+        {"build-sheet",
+         "Build sheet",
+         "Build s&heet",
+         "Ctrl+8",
+         8,
+         make<SheetView>,
+         sheetLine,
+         {{"build-sheet", "--example hand-cart-organ"}}},
         {"compare",
          "Variants",
          "&Compare variants",

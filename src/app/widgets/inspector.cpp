@@ -41,10 +41,23 @@ const QSet<QString>& firstReached() {
 
 /// Shown with all figures only: rarely touched, even where they are set.
 const QSet<QString>& seldomTouched() {
-    static const QSet<QString> keys{
-        "price",        "mass_g",   "thermal_c_per_w", "max_part_c",      "rating_v",
-        "skip_below_a", "max_duty", "origin",          "holder",          "top",
-        "protected",    "fan",      "adjustable",      "holds_when_above"};
+    static const QSet<QString> keys{"price",
+                                    "mass_g",
+                                    "thermal_c_per_w",
+                                    "max_part_c",
+                                    "rating_v",
+                                    "skip_below_a",
+                                    "max_duty",
+                                    "origin",
+                                    "holder",
+                                    "top",
+                                    "protected",
+                                    "fan",
+                                    "adjustable",
+                                    "holds_when_above",
+                                    "set_tolerance",
+                                    "threshold_tolerance",
+                                    "resistance_factor"};
     return keys;
 }
 
@@ -243,8 +256,17 @@ void Inspector::fillStage(const Stage& stage) {
                 },
                 "cell.");
         }
+    // How sure a figure is, only where there is such a figure.
+    const auto has = [&](std::string_view key) {
+        const Part& part = m_session.project().stage(id)->part;
+        return key == "basis"                 ? isRegulator(part) || isCharger(part) || isPack(part)
+               : key == "set_tolerance"       ? isRegulator(part) || isCharger(part)
+               : key == "threshold_tolerance" ? std::holds_alternative<Guard>(part)
+                                              : true;
+    };
     for (const Field<Stage>& f : fieldsOf<Stage>())
-        add(f, f.get, f.set, "");
+        if (has(f.key))
+            add(f, f.get, f.set, f.key == "basis" ? "losses." : "");
     for (const Row& row : m_rows)
         if (wanted(row))
             addEditor(row);

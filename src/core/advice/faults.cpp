@@ -41,7 +41,7 @@ void faultKills(const Solved& s, std::vector<Finding>& out) {
         const Stage* stage = s.project.stage(fault.stage);
         if (fault.kind != FaultKind::failsShort || !stage || !active(stage->part))
             continue;
-        std::string killed;
+        std::vector<std::string> killed;
         double seen = 0;
         double limit = 0;
         bool precious = false;
@@ -55,7 +55,7 @@ void faultKills(const Solved& s, std::vector<Finding>& out) {
                 continue;
             if (!s.project.pack() && !load.precious.value_or(false))
                 continue; // an adapter's project: the grid shows it
-            killed += (killed.empty() ? "" : " and ") + nameOf(load);
+            killed.push_back(nameOf(load));
             precious = precious || load.precious.value_or(false);
             if (!worst || fault.volts[i] > seen) {
                 worst = i;
@@ -72,10 +72,11 @@ void faultKills(const Solved& s, std::vector<Finding>& out) {
             also += " with it and";
         Finding f = finding(
             "fault_kills", precious ? Severity::care : Severity::note, fault.stage,
-            "One fault kills " + killed,
-            fmt::format("If {} fails short, it{} puts up to {} on {}, which survives {}. A crowbar "
-                        "with the fuse, or an isolated part, where that is worth it.",
-                        nameOf(*stage), also, volts(seen), killed, volts(limit)),
+            "One fault kills " + listText(killed),
+            fmt::format("If {} fails short, it{} puts up to {} on {}{} survives {}. A crowbar with "
+                        "the fuse, or an isolated part, where that is worth it.",
+                        nameOf(*stage), also, volts(seen), listText(killed),
+                        killed.size() == 1 ? ", which" : ", of which the weakest", volts(limit)),
             {{"v", seen}, {"never_above_v", limit}});
         f.cure = cureOf(s.project, fault, *worst);
         out.push_back(std::move(f));

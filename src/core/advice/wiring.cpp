@@ -66,6 +66,10 @@ void proposeFuse(const Solved& s, const Stage& source, double most, Finding& f) 
     f.numbers["least_a"] = least;
     if (std::isfinite(most))
         f.numbers["most_a"] = most;
+    if (least <= 0) {
+        f.says += " How large a one is told by what flows, and nothing does yet.";
+        return;
+    }
     const auto rating = chooseFuse(least, most);
     if (!rating) {
         f.says += " No standard rating fits between what is drawn and what leads and cells carry: "
@@ -218,11 +222,11 @@ void fuseWindow(const Solved& s, std::vector<Finding>& out) {
             {{"rating_a", rating}, {"least_a", w.least}});
         if (w.most)
             f.numbers["most_a"] = *w.most;
-        if (w.choose) {
+        if (w.choose && w.least > 0) {
             f.numbers["choose_a"] = *w.choose;
             f.cure = figureCure(stage, &Fuse::rating, Amps{*w.choose}, "Use " + amps(*w.choose),
                                 fmt::format("use {} for {}", amps(*w.choose), nameOf(stage)));
-        } else {
+        } else if (w.least > 0) {
             f.says += " No standard rating fits between: thicker leads first.";
             if (large && !small)
                 thickenFor(s.project, stage, rating, f);

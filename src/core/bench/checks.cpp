@@ -22,6 +22,7 @@ constexpr double kChargeAt = 0.3; ///< where a charger's current is read
 constexpr double kVehicleBench = 13.8;
 constexpr double kTwoSigma = 2;
 constexpr int kHalvings = 60;
+constexpr std::size_t kMovers = 3;
 
 /// A project as it stands on the bench, asked for figures. Modes are solved when first asked for.
 class Probe {
@@ -455,7 +456,17 @@ BenchLook lookAtBench(const Project& project, const BenchAsk& ask) {
         for (std::size_t i = 0; i < look.checks.size(); ++i) {
             up[i] += rise[i] * rise[i];
             down[i] += fall[i] * fall[i];
+            if (rise[i] > 0 || fall[i] > 0)
+                look.checks[i].movers.push_back({doubt.id, -fall[i], rise[i]});
         }
+    }
+    for (BenchCheck& c : look.checks) {
+        std::stable_sort(c.movers.begin(), c.movers.end(),
+                         [](const BenchCheck::Mover& a, const BenchCheck::Mover& b) {
+                             return std::max(-a.down, a.up) > std::max(-b.down, b.up);
+                         });
+        if (c.movers.size() > kMovers)
+            c.movers.resize(kMovers);
     }
 
     std::set<const Reading*> matched;

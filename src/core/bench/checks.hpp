@@ -29,6 +29,14 @@ struct BenchCheck {
     CheckVerdict verdict = CheckVerdict::untested;
     std::optional<double> value;
     std::string reading; ///< id of the reading that counts
+    /// What moves it, the strongest first, at most three: the id of a doubt (bench/doubt) and how
+    /// far its limits move the figure down and up.
+    struct Mover {
+        std::string doubt;
+        double down = 0; ///< at most 0
+        double up = 0;
+    };
+    std::vector<Mover> movers;
 
     /// `check/at`, `check/at/mode`, `point/at/quantity/mode`.
     [[nodiscard]] std::string id() const;

@@ -126,9 +126,16 @@ class Doubts {
     void ofCharger(const Stage& stage, double set) {
         const auto charger = [](Part& p) -> Charger& { return std::get<Charger>(p); };
         add(stage, "set", set, [=](Part& p, double f) { scale(charger(p).chargeVoltage, f); });
-        add(stage, "current", kChargeCurrent,
-            [=](Part& p, double f) { scale(charger(p).chargeCurrent, f); });
-        add(stage, "end", kChargeEnd, [=](Part& p, double f) { scale(charger(p).endCurrent, f); });
+        // What is not written follows from the pack and the programming resistor.
+        const auto& own = std::get<Charger>(stage.part);
+        const Stage* pack = m_project.stage(own.charges);
+        if (pack && std::holds_alternative<Pack>(pack->part)) {
+            const ChargeSettings settings(own, std::get<Pack>(pack->part));
+            add(stage, "current", kChargeCurrent,
+                [=](Part& p, double f) { charger(p).chargeCurrent = Amps{settings.current * f}; });
+            add(stage, "end", kChargeEnd,
+                [=](Part& p, double f) { charger(p).endCurrent = Amps{settings.endCurrent * f}; });
+        }
         add(stage, "limit", kLimit, [=](Part& p, double f) {
             scale(charger(p).inputLimit, f);
             scale(charger(p).outputLimit, f);

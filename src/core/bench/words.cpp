@@ -46,7 +46,7 @@ std::string checkTitle(const Project& p, const BenchCheck& c) {
     case CheckKind::openCircuit:
         return name + ", nothing connected";
     case CheckKind::setPoint:
-        return name + ", set with nothing on it";
+        return name + ", nothing on it";
     case CheckKind::currentLimit:
         return name + ", its current limit";
     case CheckKind::idle:
@@ -104,6 +104,10 @@ std::string checkFigure(const BenchCheck& c, double value) {
     return writeQuantity(value, unitRead(c.kind, c.quantity));
 }
 
+std::string readingFigure(const BenchCheck& c, double value) {
+    return writeExact(value, unitRead(c.kind, c.quantity));
+}
+
 std::string writeSpan(double low, double high, Unit unit) {
     if (unit == Unit::celsius)
         return fmt::format("{:.0f} – {:.0f} °C", low, high);
@@ -122,6 +126,51 @@ std::string writeSpan(double low, double high, Unit unit) {
         span > 0 ? std::clamp(1 - static_cast<int>(std::floor(std::log10(span))), 0, 4) : 2;
     return fmt::format("{:.{}f} – {:.{}f} {}{}", a, decimals, b, decimals, prefix->second,
                        unitSymbol(unit));
+}
+
+std::string doubtText(const Project& p, const std::string& id) {
+    const auto slash = id.find('/');
+    const std::string what = id.substr(0, slash);
+    const std::string rest = slash == std::string::npos ? std::string() : id.substr(slash + 1);
+    if (what == "charge")
+        return "how full the cells are";
+    if (what == "draw") {
+        const auto second = rest.find('/');
+        return fmt::format("what {} draws in “{}”", nameAt(p, rest.substr(0, second)),
+                           modeName(p, rest.substr(second + 1)));
+    }
+    const std::string name = nameAt(p, rest);
+    static constexpr std::array words{
+        std::pair{"resistance", "the resistance of"}, std::pair{"losses", "the losses of"},
+        std::pair{"set", "the set-point of"},         std::pair{"thermal", "how well heat leaves"},
+        std::pair{"cutoff", "the cut-off of"},        std::pair{"reconnect", "the reconnect of"},
+        std::pair{"limit", "the limit of"},           std::pair{"volts", "the volts of"},
+        std::pair{"current", "the set current of"},   std::pair{"end", "the end current of"}};
+    for (const auto& [key, text] : words)
+        if (what == key)
+            return fmt::format("{} {}", text, name);
+    return id;
+}
+
+std::string moverText(const Project& p, const BenchCheck& c) {
+    if (c.verdict != CheckVerdict::outside || !c.value || !c.expect)
+        return {};
+    const Unit unit = unitRead(c.kind, c.quantity);
+    const double off = *c.value - *c.expect;
+    std::string out;
+    for (const BenchCheck::Mover& m : c.movers) {
+        const double moves = off > 0 ? m.up : m.down;
+        if (moves == 0)
+            continue;
+        out += fmt::format("{}{} ({}{})", out.empty() ? "" : ", ", doubtText(p, m.doubt),
+                           moves > 0 ? "+" : "−", writeQuantity(std::abs(moves), unit));
+    }
+    const std::string gap = fmt::format("{} {} than expected. ", writeQuantity(std::abs(off), unit),
+                                        off > 0 ? "more" : "less");
+    return out.empty() ? gap + "Nothing in the model moves it that way: measure again, look at "
+                               "contacts and leads."
+                       : gap + "At its limit each moves it by: " + out +
+                             ". If that is not enough, it is a contact, a lead or another part.";
 }
 
 std::string checkBand(const BenchCheck& c) {

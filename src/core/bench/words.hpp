@@ -10,11 +10,18 @@ namespace sipper {
 [[nodiscard]] std::string checkTitle(const Project& project, const BenchCheck& check);
 /// Where the meter goes and how it is set: `volts across the pack's terminals`.
 [[nodiscard]] std::string checkWhere(const Project& project, const BenchCheck& check);
+/// What was read, every digit of it.
+[[nodiscard]] std::string readingFigure(const BenchCheck& check, double value);
 /// A figure of the check in its unit.
 [[nodiscard]] std::string checkFigure(const BenchCheck& check, double value);
 /// The band, both ends with the same prefix and decimals: `11.8 – 12.2 V`; `collapses` where
 /// nothing is expected.
 [[nodiscard]] std::string checkBand(const BenchCheck& check);
+/// An uncertain thing by its id: `the losses of Buck 12`, `what Recorder draws in “Listening”`.
+[[nodiscard]] std::string doubtText(const Project& project, const std::string& id);
+/// What would move a check to its reading: `It would take the losses of Buck 12 (down to −0.12 V)`;
+/// empty where it is not outside.
+[[nodiscard]] std::string moverText(const Project& project, const BenchCheck& check);
 /// Two figures in one unit, with as many digits as tell them apart: `110 – 150 mA`.
 [[nodiscard]] std::string writeSpan(double low, double high, Unit unit);
 

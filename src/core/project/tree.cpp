@@ -38,6 +38,16 @@ std::string nameAt(const Project& p, std::string_view id) {
     return std::string(id);
 }
 
+std::string listText(const std::vector<std::string>& names) {
+    constexpr std::size_t kNamed = 3;
+    if (names.size() > kNamed)
+        return names[0] + ", " + names[1] + " and " + std::to_string(names.size() - 2) + " more";
+    std::string out;
+    for (std::size_t i = 0; i < names.size(); ++i)
+        out += (i == 0 ? "" : i + 1 == names.size() ? " and " : ", ") + names[i];
+    return out;
+}
+
 std::vector<const Stage*> wayBack(const Project& p, std::string_view id) {
     std::vector<const Stage*> way;
     std::string at;

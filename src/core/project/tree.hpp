@@ -21,6 +21,9 @@ inline constexpr std::size_t kNowhere = std::numeric_limits<std::size_t>::max();
 /// The name of a stage or load; the id itself where there is none.
 [[nodiscard]] std::string nameAt(const Project& project, std::string_view id);
 
+/// `Horn and Lamp`, `Horn, Lamp and 7 more`: names in a sentence, no more than a few of them.
+[[nodiscard]] std::string listText(const std::vector<std::string>& names);
+
 /// Stages between the source and this stage or load, the nearest first, along the first feed of
 /// each; ends at the source.
 [[nodiscard]] std::vector<const Stage*> wayBack(const Project& project, std::string_view id);

@@ -217,6 +217,8 @@ void Survey::resize(std::size_t stages, std::size_t loadCount) {
     dropsAt.resize(stages);
     passesAt.resize(stages);
     mostOut.resize(stages);
+    mostIn.resize(stages);
+    mostLoad.resize(loadCount);
     mostInductor.resize(stages);
     mostLoss.resize(stages);
     atMostLoss.resize(stages);
@@ -250,6 +252,7 @@ void Survey::take(const Project& project, const Network& network, const Flows& f
             continue;
         const double v = f.loads[i].v;
         loads[i].include(v);
+        keepMost(mostLoad[i], f.loads[i].i, at.charge, at.mode, at.inBurst);
         keepMost(loadHigh[i], v, at.charge, at.mode, at.inBurst);
         keepLeast(at.inBurst ? loadBurst[i] : loadLow[i], v, at.charge, at.mode, at.inBurst);
         if (under(v, project.loads[i].window.min.value()))
@@ -262,6 +265,7 @@ void Survey::takeStage(std::size_t i, const StageFlow& flow, double charge, std:
     stageIn[i].include(flow.vIn);
     stageOut[i].include(flow.vOut);
     keepMost(mostOut[i], flow.iOut, charge, mode, burst);
+    keepMost(mostIn[i], flow.iIn, charge, mode, burst);
     keepMost(mostInductor[i], flow.inductor, charge, mode, burst);
     keepMost(mostWatts[i], flow.vOut * flow.iOut, charge, mode, burst);
     // A burst is too short to warm a part.

@@ -45,6 +45,8 @@ struct Survey {
     std::vector<Sighting> dropsAt;   ///< highest charge at which a regulator has lost its set-point
     std::vector<Sighting> passesAt;  ///< a boost that passes its input through
     std::vector<Sighting> mostOut;   ///< largest output current of each stage
+    std::vector<Sighting> mostIn;    ///< largest input current of each stage
+    std::vector<Sighting> mostLoad;  ///< largest current into each load
     std::vector<Sighting> mostInductor; ///< largest inductor current
     std::vector<Sighting> mostLoss;     ///< most watts burnt in each stage, bursts left out
     std::vector<StageFlow> atMostLoss;  ///< the flow then

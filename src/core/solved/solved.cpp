@@ -21,6 +21,7 @@ Quick quickOf(const Project& project) {
     if (q.survey)
         q.shelf = shelfOf(project, q.survey->stopCharge);
     q.cycles = cycleLife(project, q.runtime);
+    q.bench = std::make_shared<const BenchLook>(lookAtBench(project));
     return q;
 }
 

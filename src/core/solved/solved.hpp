@@ -4,6 +4,7 @@
 
 #include "advice/advice.hpp"
 #include "advice/consequences.hpp"
+#include "bench/checks.hpp"
 #include "charge/choices.hpp"
 #include "runtime/budget.hpp"
 #include "runtime/crew.hpp"
@@ -28,6 +29,7 @@ struct Quick {
     std::optional<CycleLife> cycles;
     std::vector<ChargeLook> charges; ///< a refill by each charger
     std::shared_ptr<const ProtectLook> protect;
+    std::shared_ptr<const BenchLook> bench; ///< what a meter should say
     std::vector<Finding> findings; ///< without what only the range tells, and without gains
 
     /// The refill that people mean: by the first charger; null without one.

@@ -1,10 +1,10 @@
 #include "trace/tracefile.hpp"
 
+#include "trace/csvtext.hpp"
+
 #include <algorithm>
 #include <array>
-#include <charconv>
 #include <cmath>
-#include <csv.h>
 #include <fmt/format.h>
 
 namespace sipper {
@@ -15,56 +15,6 @@ constexpr std::size_t kSampleRows = 40;
 constexpr std::size_t kMostRemarks = 5; ///< of each sort
 constexpr std::array kSeparators{',', ';', '\t', '|', ' '};
 
-std::string lowered(std::string_view text) {
-    std::string out;
-    for (const char c : text)
-        out += c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c;
-    return out;
-}
-
-/// A number with this decimal mark, and nothing behind it; nothing else.
-std::optional<double> number(std::string_view text, char decimal) {
-    while (!text.empty() && text.front() == ' ')
-        text.remove_prefix(1);
-    while (!text.empty() && (text.back() == ' ' || text.back() == '\r'))
-        text.remove_suffix(1);
-    if (!text.empty() && text.front() == '+')
-        text.remove_prefix(1);
-    double value = 0;
-    if (decimal == '.') {
-        const auto [end, code] = std::from_chars(text.data(), text.data() + text.size(), value);
-        if (code != std::errc{} || end != text.data() + text.size() || !std::isfinite(value))
-            return std::nullopt;
-        return value;
-    }
-    std::array<char, 64> buffer;
-    if (text.empty() || text.size() >= buffer.size() || text.find('.') != std::string_view::npos)
-        return std::nullopt;
-    std::copy(text.begin(), text.end(), buffer.begin());
-    std::replace(buffer.begin(), buffer.begin() + static_cast<std::ptrdiff_t>(text.size()), ',',
-                 '.');
-    const auto [end, code] = std::from_chars(buffer.data(), buffer.data() + text.size(), value);
-    if (code != std::errc{} || end != buffer.data() + text.size() || !std::isfinite(value))
-        return std::nullopt;
-    return value;
-}
-
-/// `12:30:05.25`, perhaps behind a date and a blank or T: seconds of the day.
-std::optional<double> clockSeconds(std::string_view text) {
-    if (const auto cut = text.find_first_of("T "); cut != std::string_view::npos && cut >= 8)
-        text = text.substr(cut + 1);
-    int hours = 0;
-    int minutes = 0;
-    if (text.size() < 8 || text[2] != ':' || text[5] != ':')
-        return std::nullopt;
-    std::from_chars(text.data(), text.data() + 2, hours);
-    std::from_chars(text.data() + 3, text.data() + 5, minutes);
-    const auto seconds = number(text.substr(6), '.');
-    if (!seconds)
-        return std::nullopt;
-    return hours * 3600 + minutes * 60 + *seconds;
-}
-
 using Rows = std::vector<std::vector<std::string>>;
 
 struct RowSink {
@@ -73,74 +23,21 @@ struct RowSink {
     std::size_t most;
 };
 
-/// The unit in a header cell: in brackets, or behind the last blank, slash or underscore.
-std::string unitIn(std::string_view cell) {
-    for (const auto& [open, close] : {std::pair{'(', ')'}, std::pair{'[', ']'}}) {
-        const auto a = cell.find(open);
-        const auto b = cell.find(close, a == std::string_view::npos ? 0 : a);
-        if (a != std::string_view::npos && b != std::string_view::npos)
-            return std::string(cell.substr(a + 1, b - a - 1));
-    }
-    const auto cut = cell.find_last_of(" /_");
-    return cut == std::string_view::npos ? std::string() : std::string(cell.substr(cut + 1));
-}
-
-bool startsWord(const std::string& cell, std::initializer_list<const char*> words) {
-    const std::string low = lowered(cell);
-    return std::any_of(words.begin(), words.end(), [&](const char* word) {
-        const std::string w = word;
-        if (w.size() > 2)
-            return low.find(w) != std::string::npos;
-        return low.starts_with(w) &&
-               (low.size() == w.size() || !std::isalpha(static_cast<unsigned char>(low[w.size()])));
-    });
-}
-
-std::string prefixless(std::string_view unit) {
-    std::string text(unit);
-    for (const char* micro : {"µ", "μ"})
-        if (const auto at = text.find(micro); at != std::string::npos)
-            text.replace(at, std::string_view(micro).size(), "u");
-    return text;
-}
-
-std::optional<double> scaled(std::string_view unit, char base) {
-    const std::string text = prefixless(unit);
-    if (text.empty() || (text.back() != base && text.back() != std::tolower(base)))
-        return std::nullopt;
-    if (text.size() == 1)
-        return 1.0;
-    if (text.size() != 2)
-        return std::nullopt;
-    switch (text[0]) {
-    case 'm':
-        return 1e-3;
-    case 'u':
-        return 1e-6;
-    case 'n':
-        return 1e-9;
-    case 'k':
-        return 1e3;
-    default:
-        return std::nullopt;
-    }
-}
-
 void findColumns(TraceFormat& f, const Rows& rows, std::size_t first) {
     const std::size_t columns = rows[first].size();
     if (f.header.value_or(false))
         for (std::size_t i = 0; i < rows[0].size(); ++i) {
             const std::string& cell = rows[0][i];
-            const std::string unit = unitIn(cell);
+            const std::string unit = cellUnit(cell);
             if (!f.time &&
-                (startsWord(cell, {"time", "zeit", "temps", "seconds", "t", "timestamp"}) ||
+                (cellNames(cell, {"time", "zeit", "temps", "seconds", "t", "timestamp"}) ||
                  (timeUnit(unit) && unit != "A")))
                 f.time = i;
-            else if (!f.current && (startsWord(cell, {"current", "curr", "strom", "courant",
-                                                      "ampere", "amps", "i"}) ||
+            else if (!f.current && (cellNames(cell, {"current", "curr", "strom", "courant",
+                                                     "ampere", "amps", "i"}) ||
                                     currentUnit(unit)))
                 f.current = i;
-            else if (!f.voltage && (startsWord(cell, {"volt", "spannung", "tension", "u", "v"}) ||
+            else if (!f.voltage && (cellNames(cell, {"volt", "spannung", "tension", "u", "v"}) ||
                                     voltageUnit(unit)))
                 f.voltage = i;
         }
@@ -149,10 +46,10 @@ void findColumns(TraceFormat& f, const Rows& rows, std::size_t first) {
         std::array<bool, 2> rises{true, true};
         for (std::size_t r = first + 1; r < rows.size(); ++r)
             for (std::size_t c = 0; c < 2; ++c) {
-                const auto a =
-                    number(rows[r - 1].size() > c ? rows[r - 1][c] : "", f.decimal.value_or('.'));
+                const auto a = cellNumber(rows[r - 1].size() > c ? rows[r - 1][c] : "",
+                                          f.decimal.value_or('.'));
                 const auto b =
-                    number(rows[r].size() > c ? rows[r][c] : "", f.decimal.value_or('.'));
+                    cellNumber(rows[r].size() > c ? rows[r][c] : "", f.decimal.value_or('.'));
                 rises[c] = rises[c] && a && b && *b > *a;
             }
         if (rises[0] != rises[1]) {
@@ -169,13 +66,12 @@ void findColumns(TraceFormat& f, const Rows& rows, std::size_t first) {
 void findUnits(TraceFormat& f, const Rows& rows, std::size_t first) {
     const auto unitOfColumn = [&](std::optional<std::size_t> column) {
         return column && f.header.value_or(false) && *column < rows[0].size()
-                   ? unitIn(rows[0][*column])
+                   ? cellUnit(rows[0][*column])
                    : std::string();
     };
     if (!f.timeScale)
         f.timeScale = timeUnit(unitOfColumn(f.time));
-    if (!f.timeScale && f.time && *f.time < rows[first].size() &&
-        clockSeconds(rows[first][*f.time]))
+    if (!f.timeScale && f.time && *f.time < rows[first].size() && cellClock(rows[first][*f.time]))
         f.timeScale = 1;
     if (!f.currentScale)
         f.currentScale = currentUnit(unitOfColumn(f.current));
@@ -194,13 +90,13 @@ class Collector {
     }
     void field(std::string_view text) {
         if (m_column == *m_format.time) {
-            m_time = number(text, *m_format.decimal);
+            m_time = cellNumber(text, *m_format.decimal);
             if (!m_time)
-                m_time = clockSeconds(text);
+                m_time = cellClock(text);
         } else if (m_column == *m_format.current) {
-            m_current = number(text, *m_format.decimal);
+            m_current = cellNumber(text, *m_format.decimal);
         } else if (m_format.voltage && m_column == *m_format.voltage) {
-            m_voltage = number(text, *m_format.decimal);
+            m_voltage = cellNumber(text, *m_format.decimal);
         }
         ++m_column;
     }
@@ -256,21 +152,10 @@ class Collector {
     std::optional<double> m_voltage;
 };
 
-template <class Sink>
-void parseCsv(std::string_view text, char separator, Sink& sink,
-              void (*field)(void*, std::size_t, void*), void (*row)(int, void*)) {
-    csv_parser parser;
-    csv_init(&parser, CSV_APPEND_NULL);
-    csv_set_delim(&parser, static_cast<unsigned char>(separator));
-    csv_parse(&parser, text.data(), text.size(), field, row, &sink);
-    csv_fini(&parser, field, row, &sink);
-    csv_free(&parser);
-}
-
 } // namespace
 
 std::optional<double> timeUnit(std::string_view unit) {
-    const std::string text = lowered(prefixless(unit));
+    const std::string text = lowered(plainPrefix(unit));
     if (text == "s" || text == "sec" || text == "second" || text == "seconds")
         return 1;
     if (text == "ms" || text == "msec")
@@ -286,10 +171,10 @@ std::optional<double> timeUnit(std::string_view unit) {
     return std::nullopt;
 }
 std::optional<double> currentUnit(std::string_view unit) {
-    return scaled(unit, 'A');
+    return unitScale(unit, 'A');
 }
 std::optional<double> voltageUnit(std::string_view unit) {
-    return scaled(unit, 'V');
+    return unitScale(unit, 'V');
 }
 
 std::vector<std::vector<std::string>> firstRows(std::string_view text, char separator,
@@ -333,7 +218,7 @@ TraceFormat guessFormat(std::string_view text, const TraceFormat& given) {
             for (std::size_t r = 1; r < rows.size(); ++r) {
                 std::size_t numbers = 0;
                 for (const std::string& cell : rows[r])
-                    numbers += number(cell, d) || clockSeconds(cell);
+                    numbers += cellNumber(cell, d) || cellClock(cell);
                 if (numbers >= 2)
                     score += 1 + (d == '.' ? 0.01 : 0) + (numbers == rows[r].size() ? 0.5 : 0);
             }
@@ -352,7 +237,7 @@ TraceFormat guessFormat(std::string_view text, const TraceFormat& given) {
     if (!f.header) {
         std::size_t numbers = 0;
         for (const std::string& cell : rows[0])
-            numbers += number(cell, decimal) || clockSeconds(cell);
+            numbers += cellNumber(cell, decimal) || cellClock(cell);
         f.header = numbers < 2;
     }
     if (*f.header)

@@ -1,0 +1,185 @@
+#include "views/bench/benchview.hpp"
+
+#include "bench/words.hpp"
+#include "views/bench/benchlist.hpp"
+#include "views/bench/readingcard.hpp"
+#include "widgets/panel.hpp"
+#include "widgets/quantityedit.hpp"
+#include "widgets/refresher.hpp"
+#include "widgets/text.hpp"
+#include "widgets/viewtitle.hpp"
+
+#include <QDateTime>
+#include <QLabel>
+#include <QScrollArea>
+#include <QSettings>
+#include <QVBoxLayout>
+
+namespace sipper::app {
+namespace {
+
+constexpr double kSideBySide = 600; ///< px that list and card need beside each other
+
+/// A name that no reading has yet.
+std::string freeReading(const Project& p) {
+    std::set<std::string> taken;
+    for (const Reading& r : p.readings.all())
+        taken.insert(r.id);
+    for (std::size_t n = taken.size() + 1;; ++n)
+        if (const std::string id = "r" + std::to_string(n); !taken.contains(id))
+            return id;
+}
+
+} // namespace
+
+BenchView::BenchView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+    setObjectName(QStringLiteral("bench"));
+    const Theme& t = Theme::now();
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(t.ipx(16), t.ipx(8), t.ipx(16), t.ipx(12));
+    column->setSpacing(t.ipx(8));
+    column->addLayout(
+        viewTitle(this, tr("Bench"), tr("what the model expects, what the meter says")));
+    auto* answer = new QHBoxLayout;
+    answer->setSpacing(t.ipx(14));
+    m_word = new QLabel(this);
+    m_word->setObjectName(QStringLiteral("bench.answer"));
+    m_word->setFont(t.font(24, true));
+    m_says = new QLabel(this);
+    m_says->setObjectName(QStringLiteral("bench.says"));
+    m_says->setFont(t.font(13));
+    m_says->setStyleSheet(inkOf(Role::muted));
+    m_says->setWordWrap(true);
+    answer->addWidget(m_word);
+    answer->addWidget(m_says, 1);
+    column->addLayout(answer);
+    m_complaint = complaintLabel(QStringLiteral("bench.complaint"), this);
+    column->addWidget(m_complaint);
+    auto* card = new QFrame(this);
+    makeCard(*card, QStringLiteral("benchCard"), tr("Checks, in order"));
+    auto* inside = new QVBoxLayout(card);
+    inside->setContentsMargins(t.ipx(4), t.ipx(8), t.ipx(4), t.ipx(8));
+    auto* head = new QLabel(tr("Checks, in order"), card);
+    head->setFont(t.font(13, true));
+    head->setContentsMargins(t.ipx(8), 0, 0, 0);
+    inside->addWidget(head);
+    m_list = new BenchList(card);
+    m_scroll = new QScrollArea(card);
+    m_scroll->setWidgetResizable(true);
+    m_scroll->setFrameShape(QFrame::NoFrame);
+    m_scroll->setFocusPolicy(Qt::NoFocus);
+    m_scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    m_scroll->setWidget(m_list);
+    m_scroll->viewport()->setAutoFillBackground(false);
+    m_list->setAutoFillBackground(false);
+    inside->addWidget(m_scroll, 1);
+    QLabel* keys = mutedLabel(tr("Arrows walk the list · type the figure, Enter takes it down and "
+                                 "goes on to the next"),
+                              card, 11);
+    keys->setContentsMargins(t.ipx(8), 0, 0, 0);
+    inside->addWidget(keys);
+    m_card = new ReadingCard(session, this);
+    m_card->setMinimumWidth(t.ipx(220));
+    m_row = new QBoxLayout(QBoxLayout::LeftToRight);
+    m_row->setSpacing(t.ipx(8));
+    m_row->addWidget(card, 8);
+    m_row->addWidget(m_card, 4);
+    column->addLayout(m_row, 1);
+    connect(m_list, &BenchList::moved, this, [this] { showCheck(); });
+    connect(m_list, &BenchList::typed, this, &BenchView::take);
+    connect(m_list, &BenchList::wants, this, [this](const QRect& place) {
+        m_scroll->ensureVisible(place.center().x(), place.center().y(), 0, place.height() * 2);
+    });
+    new Refresher(this, session, {&Session::projectChanged}, [this] { refresh(); });
+}
+
+void BenchView::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    m_row->setDirection(width() >= Theme::now().ipx(kSideBySide) ? QBoxLayout::LeftToRight
+                                                                 : QBoxLayout::TopToBottom);
+}
+
+void BenchView::refresh() {
+    m_look = m_session.results().bench;
+    if (m_look)
+        showLook();
+}
+
+void BenchView::showLook() {
+    const int all = static_cast<int>(m_look->checks.size());
+    const int open = m_look->count(CheckVerdict::untested);
+    const int outside = m_look->count(CheckVerdict::outside);
+    m_word->setText(tr("%1 of %2").arg(all - open).arg(all));
+    QString text = all == open    ? tr("read: nothing yet. Begin at the top, nothing connected.")
+                   : outside == 0 ? tr("read, all inside their band.")
+                   : outside == 1 ? tr("read, one outside its band.")
+                                  : tr("read, %1 outside their bands.").arg(outside);
+    if (m_session.project().pack() && all != open)
+        text += tr(" The cells are taken to be at %1.").arg(qs(writeShare(m_look->charge)));
+    if (!m_look->unmatched.empty())
+        text += m_look->unmatched.size() == 1
+                    ? tr(" One reading belongs to nothing that is there now.")
+                    : tr(" %1 readings belong to nothing that is there now.")
+                          .arg(m_look->unmatched.size());
+    m_says->setText(text);
+    m_list->show(m_session.project(), *m_look);
+    if (m_next) {
+        m_next = false;
+        m_list->markNext();
+    }
+    showCheck();
+}
+
+void BenchView::showCheck() {
+    const int at = m_list->marked();
+    if (!m_look || at < 0 || at >= static_cast<int>(m_look->checks.size())) {
+        m_card->showNothing();
+        return;
+    }
+    const BenchCheck& check = m_look->checks[static_cast<std::size_t>(at)];
+    m_card->show(check);
+    m_session.select(qs(check.at));
+}
+
+void BenchView::take(int row, double value) {
+    if (!m_look || row >= static_cast<int>(m_look->checks.size()))
+        return;
+    const BenchCheck& c = m_look->checks[static_cast<std::size_t>(row)];
+    Reading r;
+    r.id = freeReading(m_session.project());
+    r.checks = c.kind;
+    r.at = c.at;
+    r.mode = c.mode;
+    if (c.kind == CheckKind::point)
+        r.quantity = c.quantity;
+    switch (unitRead(c.kind, c.quantity)) {
+    case Unit::volt:
+        r.volts = Volts{value};
+        break;
+    case Unit::ampere:
+        r.amps = Amps{value};
+        break;
+    default:
+        r.celsius = Celsius{value};
+    }
+    r.when =
+        QDateTime::currentDateTime().toString(QStringLiteral("yyyy-MM-ddTHH:mm")).toStdString();
+    r.meter = m_card->meter().toStdString();
+    r.note = m_card->note().toStdString();
+    if (m_card->corrects())
+        r.supersedes = c.reading;
+    Project p = m_session.project();
+    p.readings = p.readings.with(std::move(r));
+    m_next = true;
+    if (const auto trouble =
+            m_session.edit(tr("a reading of %1").arg(qs(checkTitle(p, c))), std::move(p))) {
+        m_next = false;
+        complain(*m_complaint, qs(trouble->message()));
+        return;
+    }
+    QSettings().setValue("bench/meter", m_card->meter());
+    m_card->forgetNote();
+    complain(*m_complaint, {});
+}
+
+} // namespace sipper::app

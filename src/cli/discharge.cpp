@@ -1,0 +1,162 @@
+#include "command.hpp"
+
+#include "bench/discharge.hpp"
+#include "project/file.hpp"
+#include "quantity/read.hpp"
+#include "quantity/write.hpp"
+
+#include <filesystem>
+#include <fmt/format.h>
+
+namespace sipper::cli {
+namespace {
+
+Json figureOrNull(const std::optional<double>& v) {
+    return v ? Json(*v) : Json();
+}
+
+Json runJson(const DischargeRun& r) {
+    Json gaps = Json::array();
+    for (const auto& [from, to] : r.gaps)
+        gaps.push_back({from, to});
+    return {{"file", r.file},
+            {"rows", r.rows},
+            {"bad_rows", r.badRows},
+            {"out_of_order", r.outOfOrder},
+            {"clock_set_back", r.clockSetBack},
+            {"gaps", std::move(gaps)},
+            {"warmest_c", figureOrNull(r.warmest)},
+            {"ah", r.ah},
+            {"wh", r.wh},
+            {"own_ah", r.ownAh},
+            {"own_wh", r.ownWh},
+            {"gap_ah", r.gapAh},
+            {"runtime_h", r.hours},
+            {"mean_v", r.meanVolts},
+            {"mean_a", r.meanAmps},
+            {"mean_w", r.meanWatts},
+            {"rest_v", figureOrNull(r.restVolts)},
+            {"start_v", r.startVolts},
+            {"end_v", r.endVolts},
+            {"ended_by", r.cut ? "cut" : "end_of_log"},
+            {"ohm", figureOrNull(r.ohms)},
+            {"ohm_steps", r.ohmSteps},
+            {"recovery_v", figureOrNull(r.recoveryVolts)},
+            {"recovery_s", figureOrNull(r.recoverySeconds)},
+            {"efficiency", figureOrNull(r.efficiency)}};
+}
+
+Json dischargesJson(const Discharges& all) {
+    Json out{{"runs", Json::array()},          {"groups", Json::array()},
+             {"gap_wh", figureOrNull(all.gapWh)},    {"gap_share", figureOrNull(all.gapShare)},
+             {"peukert", figureOrNull(all.peukert)}, {"two_well", Json()},
+             {"left_alone", Json::array()}};
+    for (const DischargeRun& r : all.runs)
+        out["runs"].push_back(runJson(r));
+    for (const DischargeGroup& g : all.groups)
+        out["groups"].push_back({{"runs", g.runs},
+                                 {"mean_w", g.meanWatts},
+                                 {"mean_a", g.meanAmps},
+                                 {"ah", g.ah},
+                                 {"wh", g.wh},
+                                 {"efficiency", figureOrNull(g.efficiency)},
+                                 {"spread", figureOrNull(g.spread)}});
+    if (all.twoWell)
+        out["two_well"] = {{"capacity_ah", all.twoWell->capacityAh},
+                           {"available_fraction", all.twoWell->availableFraction},
+                           {"well_rate_per_h", all.twoWell->wellRate},
+                           {"sigma_fraction", all.twoWell->sigmaFraction},
+                           {"sigma_ln_rate", all.twoWell->sigmaLnRate}};
+    for (const auto& [id, why] : all.leftAlone)
+        out["left_alone"].push_back({{"id", id}, {"why", why}});
+    return out;
+}
+
+std::string dischargesText(const Discharges& all) {
+    std::string out;
+    for (const DischargeRun& r : all.runs) {
+        out +=
+            fmt::format("{}: {} and {} in {}, mean {} at {}, {}\n", r.file,
+                        writeQuantity(r.ah, Unit::ampereHour), writeQuantity(r.wh, Unit::wattHour),
+                        writeHours(r.hours), writeQuantity(r.meanWatts, Unit::watt),
+                        writeQuantity(r.meanVolts, Unit::volt),
+                        r.cut ? "ended by a cut" : "the log ends first");
+        if (r.badRows + r.outOfOrder + r.clockSetBack + r.gaps.size() > 0)
+            out += fmt::format("  {} bad rows, {} out of order, clock set back {} times, {} gaps "
+                               "({} bridged)\n",
+                               r.badRows, r.outOfOrder, r.clockSetBack, r.gaps.size(),
+                               writeQuantity(r.gapAh, Unit::ampereHour));
+        if (r.ohms)
+            out += fmt::format("  {} by {} steps\n", writeQuantity(*r.ohms, Unit::ohm), r.ohmSteps);
+    }
+    for (const DischargeGroup& g : all.groups)
+        out += fmt::format(
+            "at {}: {}{}{}\n", writeQuantity(g.meanWatts, Unit::watt),
+            writeQuantity(g.wh, Unit::wattHour),
+            g.efficiency ? ", " + writeShare(*g.efficiency) + " of the label" : "",
+            g.spread ? fmt::format(", {} runs within {}", g.runs.size(), writeShare(*g.spread))
+                     : "");
+    if (all.peukert)
+        out += fmt::format("Peukert exponent {:.3f}\n", *all.peukert);
+    if (all.twoWell)
+        out += fmt::format("two wells: {}, {} at hand, {:.2g} an hour\n",
+                           writeQuantity(all.twoWell->capacityAh, Unit::ampereHour),
+                           writeShare(all.twoWell->availableFraction), all.twoWell->wellRate);
+    return out;
+}
+
+Outcome<Answer> answerDischarge(const Asked& asked) {
+    const auto figure = [](const char* name, const std::string& text, Unit unit,
+                           double most) -> Outcome<double> {
+        const auto read = readQuantity(text, unit);
+        if (!read || read.value() < 0 || read.value() > most)
+            return badOption(name, text, fmt::format("0 to {:g} {}", most, unitSymbol(unit)));
+        return read.value();
+    };
+    DischargeAsk ask;
+    const auto own = figure("--own-w", asked.ownWatts, Unit::watt, 1000);
+    if (!own)
+        return own.error();
+    ask.ownWatts = own.value();
+    if (!asked.labelWh.empty()) {
+        const auto label = figure("--label-wh", asked.labelWh, Unit::wattHour, 1e6);
+        if (!label)
+            return label.error();
+        ask.labelWh = label.value();
+    }
+    if (!asked.cutVolts.empty()) {
+        const auto cut = figure("--cut", asked.cutVolts, Unit::volt, 1000);
+        if (!cut)
+            return cut.error();
+        ask.cutVolts = cut.value();
+    }
+    std::vector<DischargeLog> logs;
+    for (const std::string& path : asked.logs) {
+        const auto text = readFile(path);
+        if (!text)
+            return text.error();
+        auto log = readDischarge(text.value(), std::filesystem::path(path).filename().string());
+        if (!log) {
+            Error trouble = log.error();
+            trouble.file = path;
+            return trouble;
+        }
+        logs.push_back(std::move(log).value());
+    }
+    const Discharges all = dischargesOf(logs, ask);
+    return Answer{dischargesJson(all), dischargesText(all)};
+}
+
+void optionsDischarge(CLI::App& app, Asked& asked) {
+    app.add_option("CSV", asked.logs, "logs with a header: time, volts, amps or watts")->required();
+    app.add_option("--own-w", asked.ownWatts, "what the tester takes itself, in W (default 0)");
+    app.add_option("--label-wh", asked.labelWh, "what the label promises, in Wh");
+    app.add_option("--cut", asked.cutVolts, "where the run was to end, in V");
+}
+
+} // namespace
+
+const Command kDischarge{"discharge", "What packs gave that were run down, from their logs",
+                         optionsDischarge, answerDischarge};
+
+} // namespace sipper::cli

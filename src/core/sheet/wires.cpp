@@ -1,0 +1,254 @@
+// The wiring table: every connection with its lead, or a proposal for one.
+#include "sheet/sheet.hpp"
+
+#include "line/physics.hpp"
+#include "line/unloaded.hpp"
+#include "line/wiring.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
+#include "project/tree.hpp"
+#include "protect/currents.hpp"
+#include "quantity/write.hpp"
+
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace sipper {
+namespace {
+
+constexpr double kShortLead = 0.2;    ///< m, for a proposal
+constexpr double kDropShareOf = 0.03; ///< of the volts there
+
+class Wiring {
+  public:
+    Wiring(const Project& project, const Quick& quick, const LeadColours& colours)
+        : m_project(project), m_quick(quick), m_colours(colours) {}
+
+    std::vector<SheetWire> all() {
+        // From every source outwards, then what charges a pack.
+        for (const Stage& source : m_project.stages)
+            if (isSource(source.part))
+                from(source);
+        for (const Stage& stage : m_project.stages)
+            if (const auto* charger = std::get_if<Charger>(&stage.part))
+                if (const Stage* pack = m_project.stage(charger->charges))
+                    charging(stage, *pack);
+        for (std::size_t i = 0; i < m_list.size(); ++i)
+            m_list[i].label = fmt::format("W{}", i + 1);
+        return std::move(m_list);
+    }
+
+  private:
+    void from(const Stage& stage) {
+        if (!m_done.insert(stage.id).second)
+            return;
+        for (const std::string& id : m_project.fedFrom(stage.id)) {
+            const Stage* next = m_project.stage(id);
+            if (next && std::holds_alternative<Wire>(next->part))
+                lead(stage, *next);
+            else if (!std::holds_alternative<Wire>(stage.part)) // what hangs on a lead is its line
+                bare(stage, id);
+            if (next)
+                from(*next);
+        }
+    }
+    /// The ends of a lead: what it feeds, by name.
+    [[nodiscard]] std::string endsOf(const Stage& wire) const {
+        std::vector<std::string> names;
+        for (const std::string& id : m_project.fedFrom(wire.id))
+            names.push_back(nameAt(m_project, id));
+        return names.empty() ? "an open end" : listText(names);
+    }
+    void lead(const Stage& start, const Stage& stage) {
+        const auto& wire = std::get<Wire>(stage.part);
+        SheetWire w;
+        w.id = stage.id;
+        w.from = nameOf(start);
+        w.to = endsOf(stage);
+        w.size = wire.awg ? fmt::format("{:g} AWG", *wire.awg)
+                          : writeExact(areaOf(wire), Unit::squareMillimetre);
+        w.metres = wire.length.value();
+        w.amps = into(stage.id);
+        w.dropVolts = w.amps * wireOhms(wire, m_project.brief.air().usual());
+        const auto fed = m_project.fedFrom(stage.id);
+        finish(w, start, fed.size() == 1 ? fed.front() : std::string(), stage.connector);
+        m_list.push_back(std::move(w));
+    }
+    void bare(const Stage& start, const std::string& to) {
+        SheetWire w;
+        w.id = to;
+        w.from = nameOf(start);
+        w.to = nameAt(m_project, to);
+        w.amps = into(to);
+        propose(w, voltsAfter(start), fuseAt(start));
+        finish(w, start, to, std::nullopt);
+        m_list.push_back(std::move(w));
+    }
+    void charging(const Stage& charger, const Stage& pack) {
+        SheetWire w;
+        w.id = charger.id;
+        w.from = nameOf(charger);
+        w.to = nameOf(pack);
+        for (const ChargeLook& look : m_quick.charges)
+            if (look.usual.charger == charger.id)
+                for (const ChargePoint& point : look.usual.curve)
+                    w.amps = std::max(w.amps, point.packAmps);
+        propose(w, fullVolts(std::get<Pack>(pack.part)));
+        w.colours = m_colours.charge + "/" + m_colours.minus;
+        m_list.push_back(std::move(w));
+    }
+    void propose(SheetWire& w, double volts, double carries = 0) const {
+        w.proposed = true;
+        carries = std::max(carries, w.amps);
+        Wire wire;
+        wire.length = Metres{kShortLead};
+        const auto ohms = [&](double area) {
+            wire.area = SquareMillimetres{area};
+            return wireOhms(wire, m_project.brief.air().usual());
+        };
+        const auto area = thickerLead(0, [&](double a) {
+            return ampacity(a, false) >= carries && ohms(a) * w.amps <= kDropShareOf * volts;
+        });
+        if (!area) {
+            w.size = "several in parallel";
+            return;
+        }
+        w.size = writeExact(*area, Unit::squareMillimetre);
+        w.dropVolts = ohms(*area) * w.amps;
+    }
+    /// Plug, colours, and what is to be kept in mind.
+    void finish(SheetWire& w, const Stage& start, const std::string& end,
+                const std::optional<Connector>& own) const {
+        const Stage* stage = m_project.stage(end);
+        const Load* load = m_project.load(end);
+        const std::optional<Connector>& there = stage  ? stage->connector
+                                                : load ? load->connector
+                                                       : std::optional<Connector>();
+        const std::optional<Connector>* says = start.connector && isSource(start.part)
+                                                   ? &start.connector
+                                               : own   ? &own
+                                               : there ? &there
+                                                       : &start.connector;
+        if (*says) {
+            const Polarity centre = (*says)->centre.value_or(Polarity::unknown);
+            w.plug = (*says)->kind.empty() ? "plug" : (*says)->kind;
+            w.askPlug = centre == Polarity::unknown;
+            w.plug += centre == Polarity::positive   ? ", centre +"
+                      : centre == Polarity::negative ? ", centre −"
+                                                     : ", polarity not stated";
+        } else if (std::holds_alternative<Adapter>(start.part) ||
+                   std::holds_alternative<Vehicle>(start.part) ||
+                   std::holds_alternative<Panel>(start.part)) {
+            w.askPlug = true;
+            w.plug = "not stated: which plug, which pin is +?";
+        }
+        const bool charge = stage && isCharger(stage->part);
+        w.colours = (charge                  ? m_colours.charge
+                     : switchedBehind(start) ? m_colours.switched
+                                             : m_colours.plus) +
+                    "/" + m_colours.minus;
+        if (beforeFuse(start, end))
+            w.remark = "before the fuse: as short as can be, for nothing protects it";
+    }
+    /// Does a connection lie between a source and the fuse that is to protect it?
+    [[nodiscard]] bool beforeFuse(const Stage& start, const std::string& end) const {
+        if (converts(start) || std::holds_alternative<Fuse>(start.part))
+            return false;
+        for (const Stage* s : wayBack(m_project, start.id))
+            if (converts(*s) || std::holds_alternative<Fuse>(s->part))
+                return false;
+        const auto fuse = [&](const Stage* s) {
+            return s && std::holds_alternative<Fuse>(s->part);
+        };
+        if (fuse(m_project.stage(end)))
+            return true;
+        const auto here = sameVoltage(m_project, end);
+        return std::any_of(here.begin(), here.end(),
+                           [&](std::size_t i) { return fuse(&m_project.stages[i]); });
+    }
+    /// The largest fuse at the same volts as a connection: until it opens, the lead has to carry
+    /// what it lets through.
+    [[nodiscard]] double fuseAt(const Stage& start) const {
+        double most = 0;
+        const auto look = [&](const Stage& s) {
+            if (const auto* fuse = std::get_if<Fuse>(&s.part))
+                most = std::max(most, fuse->rating.value());
+        };
+        look(start);
+        const Stage* root = &start;
+        for (const Stage* s : wayBack(m_project, start.id)) {
+            if (converts(*root))
+                break;
+            root = s;
+            look(*s);
+        }
+        for (const std::size_t i : sameVoltage(m_project, root->id))
+            look(m_project.stages[i]);
+        return most;
+    }
+    /// Is plus taken off here by a guard or a switch, at these volts?
+    [[nodiscard]] bool switchedBehind(const Stage& start) const {
+        const auto off = [](const Stage& s) {
+            return std::holds_alternative<Guard>(s.part) || std::holds_alternative<Switch>(s.part);
+        };
+        if (off(start) || converts(start))
+            return off(start);
+        for (const Stage* s : wayBack(m_project, start.id))
+            if (off(*s) || converts(*s))
+                return off(*s);
+        return false;
+    }
+    /// The most that flows into a stage or load, from whatever source.
+    [[nodiscard]] double into(const std::string& id) const {
+        double most = 0;
+        const auto look = [&](const Survey& seen) {
+            if (const std::size_t i = stageIndex(m_project, id); i != kNowhere)
+                most = std::max(most, seen.mostIn[i].value);
+            else if (const std::size_t l = loadIndex(m_project, id); l != kNowhere)
+                most = std::max(most, seen.mostLoad[l].value);
+        };
+        if (m_quick.survey)
+            look(*m_quick.survey);
+        for (const Tether& t : m_quick.tethers)
+            look(t.seen);
+        // On the way to a charger what it takes.
+        for (const ChargeLook& c : m_quick.charges) {
+            const auto way = wayBack(m_project, c.usual.charger);
+            const bool on =
+                id == c.usual.charger ||
+                std::any_of(way.begin(), way.end(), [&](const Stage* s) { return s->id == id; });
+            if (on)
+                for (const ChargePoint& point : c.usual.curve)
+                    most = std::max(most, point.inputAmps);
+        }
+        return most;
+    }
+    [[nodiscard]] double voltsAfter(const Stage& stage) const {
+        const std::size_t i = stageIndex(m_project, stage.id);
+        double least = 0;
+        const auto look = [&](const Survey& seen) {
+            if (seen.stageOut[i].seen && seen.stageOut[i].low > 0)
+                least = least > 0 ? std::min(least, seen.stageOut[i].low) : seen.stageOut[i].low;
+        };
+        if (m_quick.survey)
+            look(*m_quick.survey);
+        for (const Tether& t : m_quick.tethers)
+            look(t.seen);
+        return least > 0 ? least : 5;
+    }
+
+    const Project& m_project;
+    const Quick& m_quick;
+    const LeadColours& m_colours;
+    std::set<std::string> m_done;
+    std::vector<SheetWire> m_list;
+};
+
+} // namespace
+
+std::vector<SheetWire> wiresFor(const Project& project, const Quick& quick,
+                                const LeadColours& colours) {
+    return Wiring(project, quick, colours).all();
+}
+
+} // namespace sipper

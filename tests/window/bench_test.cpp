@@ -1,0 +1,105 @@
+// The bench in the window: figures typed into the marked check, kept, corrected, never taken out.
+#include "driven.hpp"
+#include "views/bench/benchlist.hpp"
+#include "views/bench/benchview.hpp"
+#include "views/bench/readingcard.hpp"
+#include "widgets/text.hpp"
+
+using namespace sipper;
+using namespace sipper::app;
+
+namespace {
+
+BenchView& benchView(Driven& d) {
+    d.window.showView("bench");
+    d.session.settle();
+    auto* view = d.find<BenchView>("bench");
+    QApplication::processEvents();
+    return *view;
+}
+
+void typeReading(Driven& d, const char* figure) {
+    auto* list = d.find<BenchList>("bench.list");
+    list->setFocus();
+    QTest::keyClick(list, Qt::Key_Return);
+    QuantityEdit* field = list->field();
+    REQUIRE(field);
+    QTest::keyClicks(field, figure);
+    QTest::keyClick(field, Qt::Key_Return);
+    QApplication::processEvents();
+}
+
+} // namespace
+
+TEST_CASE("readings are typed down the list, and each is judged", "[bench]") {
+    Driven d;
+    benchView(d);
+    auto* list = d.find<BenchList>("bench.list");
+    const BenchLook before = lookAtBench(d.session.project());
+    const auto all = static_cast<int>(before.checks.size());
+    CHECK(d.find<QLabel>("bench.answer")->text() == QString("0 of %1").arg(all));
+    CHECK(d.find<StepButton>("step.bench")->line() == QString("0 of %1 read").arg(all));
+    REQUIRE(list->marked() == 0);
+    REQUIRE(before.checks[0].kind == CheckKind::openCircuit);
+    typeReading(d, "4.18");
+    REQUIRE(d.session.project().readings.all().size() == 1);
+    const Reading& first = d.session.project().readings.all()[0];
+    CHECK(first.volts == Volts{4.18});
+    CHECK(first.at == "cells");
+    CHECK_FALSE(first.when.empty());
+    // On to the next by itself; the first is judged.
+    CHECK(list->marked() == 1);
+    CHECK(d.find<QLabel>("bench.answer")->text() == QString("1 of %1").arg(all));
+    CHECK_THAT(d.find<QLabel>("bench.says")->text().toStdString(), Catch::Contains("all inside"));
+    CHECK(d.session.selected() == qs(before.checks[1].at));
+    // A set-point far off: outside, and said what would move it there.
+    typeReading(d, "13.5");
+    CHECK_THAT(d.find<QLabel>("bench.says")->text().toStdString(), Catch::Contains("one outside"));
+    list->setFocus();
+    QTest::keyClick(list, Qt::Key_Up);
+    CHECK(list->marked() == 1);
+    CHECK_THAT(d.find<QLabel>("reading.moves")->text().toStdString(),
+               Catch::Contains("more than expected"));
+    // Put right: the old one stays, struck through, and no longer counts.
+    d.find<QCheckBox>("reading.corrects")->click();
+    typeReading(d, "12.02");
+    const auto& readings = d.session.project().readings.all();
+    REQUIRE(readings.size() == 3);
+    CHECK(readings[2].supersedes == readings[1].id);
+    CHECK_THAT(d.find<QLabel>("bench.says")->text().toStdString(), Catch::Contains("all inside"));
+    list->mark(1);
+    QApplication::processEvents();
+    int struck = 0;
+    for (QLabel* label : d.window.findChildren<QLabel*>("reading.one"))
+        struck += label->font().strikeOut() ? 1 : 0;
+    CHECK(struck == 1);
+    // One undoable edit each.
+    d.act("action.undo");
+    CHECK(d.session.project().readings.all().size() == 2);
+}
+
+TEST_CASE("what can't be a reading is refused in its field", "[bench]") {
+    Driven d;
+    benchView(d);
+    auto* list = d.find<BenchList>("bench.list");
+    typeReading(d, "four");
+    CHECK(d.session.project().readings.all().empty());
+    CHECK_FALSE(list->field()->complaint().isEmpty());
+    QTest::keyClick(list->field(), Qt::Key_Escape);
+    // Mouse: a row is marked, and its field has the focus.
+    QTest::mouseClick(list, Qt::LeftButton, {}, list->rowBox(2).center().toPoint());
+    CHECK(list->marked() == 2);
+    CHECK(list->field()->hasFocus());
+}
+
+TEST_CASE("without anything to check the bench says so", "[bench]") {
+    Driven d;
+    Project bare = d.session.project();
+    bare.stages.clear();
+    bare.loads.clear();
+    REQUIRE_FALSE(d.session.edit("empty", bare));
+    BenchView& view = benchView(d);
+    CHECK(view.isVisible());
+    CHECK(d.find<QLabel>("bench.answer")->text() == "0 of 0");
+    CHECK(d.find<QLabel>("reading.title")->text() == "Nothing to check yet");
+}

@@ -33,6 +33,9 @@ struct Asked {
     std::string ownWatts = "0";
     std::string labelWh;
     std::string cutVolts;
+    bool byReadings = false;
+    std::string at;
+    std::string startCharge = "1";
     std::string series = "E24";
     std::vector<std::string> with;
     std::vector<std::string> only;
@@ -96,6 +99,7 @@ extern const Command kProtect;
 extern const Command kBench;
 extern const Command kReport;
 extern const Command kDischarge;
+extern const Command kCalibrate;
 extern const Command kTidy;
 extern const Command kSchema;
 extern const Command kKinds;

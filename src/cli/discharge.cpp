@@ -1,6 +1,7 @@
 #include "command.hpp"
 
 #include "bench/discharge.hpp"
+#include "pieces.hpp"
 #include "project/file.hpp"
 #include "quantity/read.hpp"
 #include "quantity/write.hpp"
@@ -47,9 +48,12 @@ Json runJson(const DischargeRun& r) {
 }
 
 Json dischargesJson(const Discharges& all) {
-    Json out{{"runs", Json::array()},          {"groups", Json::array()},
-             {"gap_wh", figureOrNull(all.gapWh)},    {"gap_share", figureOrNull(all.gapShare)},
-             {"peukert", figureOrNull(all.peukert)}, {"two_well", Json()},
+    Json out{{"runs", Json::array()},
+             {"groups", Json::array()},
+             {"gap_wh", figureOrNull(all.gapWh)},
+             {"gap_share", figureOrNull(all.gapShare)},
+             {"peukert", figureOrNull(all.peukert)},
+             {"two_well", Json()},
              {"left_alone", Json::array()}};
     for (const DischargeRun& r : all.runs)
         out["runs"].push_back(runJson(r));
@@ -106,6 +110,26 @@ std::string dischargesText(const Discharges& all) {
 }
 
 Outcome<Answer> answerDischarge(const Asked& asked) {
+    const auto ask = askedTester(asked);
+    if (!ask)
+        return ask.error();
+    const auto logs = askedLogs(asked);
+    if (!logs)
+        return logs.error();
+    const Discharges all = dischargesOf(logs.value(), ask.value());
+    return Answer{dischargesJson(all), dischargesText(all)};
+}
+
+void optionsDischarge(CLI::App& app, Asked& asked) {
+    app.add_option("CSV", asked.logs, "logs with a header: time, volts, amps or watts")->required();
+    app.add_option("--own-w", asked.ownWatts, "what the tester takes itself, in W (default 0)");
+    app.add_option("--label-wh", asked.labelWh, "what the label promises, in Wh");
+    app.add_option("--cut", asked.cutVolts, "where the run was to end, in V");
+}
+
+} // namespace
+
+Outcome<DischargeAsk> askedTester(const Asked& asked) {
     const auto figure = [](const char* name, const std::string& text, Unit unit,
                            double most) -> Outcome<double> {
         const auto read = readQuantity(text, unit);
@@ -130,6 +154,10 @@ Outcome<Answer> answerDischarge(const Asked& asked) {
             return cut.error();
         ask.cutVolts = cut.value();
     }
+    return ask;
+}
+
+Outcome<std::vector<DischargeLog>> askedLogs(const Asked& asked) {
     std::vector<DischargeLog> logs;
     for (const std::string& path : asked.logs) {
         const auto text = readFile(path);
@@ -143,18 +171,8 @@ Outcome<Answer> answerDischarge(const Asked& asked) {
         }
         logs.push_back(std::move(log).value());
     }
-    const Discharges all = dischargesOf(logs, ask);
-    return Answer{dischargesJson(all), dischargesText(all)};
+    return logs;
 }
-
-void optionsDischarge(CLI::App& app, Asked& asked) {
-    app.add_option("CSV", asked.logs, "logs with a header: time, volts, amps or watts")->required();
-    app.add_option("--own-w", asked.ownWatts, "what the tester takes itself, in W (default 0)");
-    app.add_option("--label-wh", asked.labelWh, "what the label promises, in Wh");
-    app.add_option("--cut", asked.cutVolts, "where the run was to end, in V");
-}
-
-} // namespace
 
 const Command kDischarge{"discharge", "What packs gave that were run down, from their logs",
                          optionsDischarge, answerDischarge};

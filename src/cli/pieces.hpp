@@ -1,6 +1,8 @@
 // Pieces of answers that several commands have, as JSON.
 #pragma once
 
+#include "bench/discharge.hpp"
+#include "command.hpp"
 #include "project/jsonfwd.hpp"
 #include "runtime/tether.hpp"
 
@@ -10,5 +12,10 @@ namespace sipper::cli {
 [[nodiscard]] Json endingJson(const Ending& ending);
 /// By the id of the source: what each has to carry.
 [[nodiscard]] Json sourcesJson(const Project& project, const std::vector<Tether>& tethers);
+
+/// What `--own-w`, `--label-wh` and `--cut` say of a tester.
+[[nodiscard]] Outcome<DischargeAsk> askedTester(const Asked& asked);
+/// The logs that were named, read.
+[[nodiscard]] Outcome<std::vector<DischargeLog>> askedLogs(const Asked& asked);
 
 } // namespace sipper::cli

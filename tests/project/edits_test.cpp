@@ -8,9 +8,9 @@ TEST_CASE("a draw is typed as current, power or resistance", "[edits]") {
         const char* text;
         const char* written;
     };
-    const auto c =
-        GENERATE(Case{"3m8", "3.8 mA"}, Case{"120 mA", "120 mA"}, Case{"0.6 W", "600 mW"},
-                 Case{"47 ohm", "47 Ω"}, Case{"0", "0 A"}, Case{"0,35", "350 mA"});
+    const auto c = GENERATE(Case{"3m8", "3.8 mA"}, Case{"120 mA", "120 mA"},
+                            Case{"0.6 W", "600 mW"}, Case{"47 ohm", "47 Ω"}, Case{"0", "0 A"},
+                            Case{"0,35", "350 mA"}, Case{"20mA over 2.8", "20 mA over 2.8 V"});
     Draw draw;
     draw.power = Watts{1};
     draw.burst = Amps{1};

@@ -35,7 +35,7 @@ TEST_CASE("draws are typed into the grid as people write them", "[loads]") {
     CHECK(d.session.project().load("recorder")->draws.size() == 3);
     const Project before = d.session.project();
     CHECK_THAT(typed("draw.recorder.rest", "5 V")->complaint().toStdString(),
-               Catch::Contains("3m8, 120 mA, 0.6 W or 47 ohm"));
+               Catch::Contains("3m8, 120 mA, 0.6 W, 47 ohm or 20 mA over 2.8 V"));
     CHECK(d.session.project() == before);
     CHECK(d.find<QLabel>("loads.complaint")->isVisibleTo(&d.window));
     d.find<QAbstractButton>("basis.recorder.listen")->click();

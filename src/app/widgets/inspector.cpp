@@ -301,7 +301,9 @@ void Inspector::fillLoad(const Load& load) {
             [set = f.set](Load& l, const Project&, const FieldValue& v) { set(l.window, v); });
     const std::size_t windowRows = m_rows.size();
     for (const Field<Draw>& f : fieldsOf<Draw>()) {
-        const bool isDraw = f.key == "current_a" || f.key == "power_w" || f.key == "load_ohm";
+        const bool isDraw =
+            f.key == "current_a" || f.key == "power_w" || f.key == "load_ohm" || f.key == "led_a";
+        const bool isBurst = f.key == "burst_a" || f.key == "burst_ohm";
         FieldFacts facts = f;
         if (isDraw)
             facts.required = false;
@@ -311,13 +313,17 @@ void Inspector::fillLoad(const Load& load) {
                 const Draw* d = drawIn(p, l, mode);
                 return d ? get(*d) : FieldValue{};
             },
-            [set = f.set, isDraw, mode](Load& l, const Project& p, const FieldValue& v) {
+            [set = f.set, isDraw, isBurst, mode](Load& l, const Project& p, const FieldValue& v) {
                 Draw& d = ownDrawIn(p, l, mode);
                 if (isDraw && !std::holds_alternative<std::monostate>(v)) {
-                    d.current.reset(); // exactly one of the three
+                    d.current.reset(); // exactly one of the four
                     d.power.reset();
                     d.resistance.reset();
                     d.light.reset();
+                }
+                if (isBurst && !std::holds_alternative<std::monostate>(v)) {
+                    d.burst.reset(); // one of the two
+                    d.burstOhms.reset();
                 }
                 if (!isDraw || !std::holds_alternative<std::monostate>(v))
                     set(d, v);

@@ -346,6 +346,18 @@ int BenchLook::count(CheckVerdict verdict) const {
         checks.begin(), checks.end(), [&](const BenchCheck& c) { return c.verdict == verdict; }));
 }
 
+std::vector<std::optional<double>> readAt(const Project& project, double charge, Celsius ambient,
+                                          const std::vector<BenchCheck>& checks) {
+    OnBench here;
+    here.project = project;
+    here.stated = here.charge = charge;
+    Probe probe(here, ambient);
+    std::vector<std::optional<double>> out;
+    for (const BenchCheck& c : checks)
+        out.push_back(probe.read(c));
+    return out;
+}
+
 double meterLimit(double figure, Unit unit, std::optional<double> accuracy) {
     switch (unit) {
     case Unit::volt:

@@ -56,6 +56,11 @@ struct BenchLook {
 /// (JCGM 100:2008, 4.3.7), so that the band is two roots of a third of the sum of squares.
 [[nodiscard]] BenchLook lookAtBench(const Project& project, const BenchAsk& ask = {});
 
+/// What the model says to each check with the pack at this charge; nothing on a collapse.
+[[nodiscard]] std::vector<std::optional<double>> readAt(const Project& project, double charge,
+                                                        Celsius ambient,
+                                                        const std::vector<BenchCheck>& checks);
+
 /// The limit of error of a usual hand meter at a figure, in its unit; `accuracy`: a share of the
 /// figure in place of the usual one.
 [[nodiscard]] double meterLimit(double figure, Unit unit, std::optional<double> accuracy = {});

@@ -39,8 +39,7 @@ class Doubts {
         for (std::size_t l = 0; l < m_project.loads.size(); ++l)
             for (std::size_t d = 0; d < m_project.loads[l].draws.size(); ++d) {
                 const Draw& draw = m_project.loads[l].draws[d];
-                if (plain(draw.current) == 0 && plain(draw.power) == 0 && !draw.resistance &&
-                    plain(draw.light) == 0 && !draw.hasBurst())
+                if (!drawsSomething(draw))
                     continue; // nothing is not in doubt
                 const double limit = draw.spread();
                 m_list.push_back({"draw/" + m_project.loads[l].id + "/" + draw.mode,
@@ -158,6 +157,11 @@ double limitOf(Basis basis) {
         break;
     }
     return 0.40;
+}
+
+bool drawsSomething(const Draw& draw) {
+    return plain(draw.current) > 0 || plain(draw.power) > 0 || draw.resistance ||
+           plain(draw.light) > 0 || draw.hasBurst();
 }
 
 void scaleDraw(Draw& draw, double factor) {

@@ -27,6 +27,8 @@ struct Doubt {
 /// Limits by the contract: design, bench, 1. The charge is the caller's.
 [[nodiscard]] std::vector<Doubt> doubtsOf(const Project& project);
 
+/// Is anything drawn, that could be more or less?
+[[nodiscard]] bool drawsSomething(const Draw& draw);
 /// A draw at `factor` times what is said: amps and watts times it, ohms over it, bursts too.
 void scaleDraw(Draw& draw, double factor);
 /// Loss terms of a regulator or charger, all together.

@@ -59,6 +59,20 @@ std::optional<Error> setDraw(Draw& draw, std::string_view text) {
     const std::optional<Amps> noAmps;
     const std::optional<Watts> noWatts;
     const std::optional<Ohms> noOhms;
+    // A light string: `20 mA over 2.8 V`.
+    if (const auto over = text.find("over"); over != std::string_view::npos) {
+        const auto amps = readQuantity(trimmed(text.substr(0, over)), Unit::ampere);
+        const auto volts = readQuantity(trimmed(text.substr(over + 4)), Unit::volt);
+        if (!amps || !volts || amps.value() < 0 || amps.value() > 1000 || volts.value() <= 0)
+            return Error{"quantity", "", "\"" + std::string(text) + "\"",
+                         "what a light string draws, and the volts where it goes dark, such as "
+                         "20 mA over 2.8 V",
+                         ""};
+        put(noAmps, noWatts, noOhms);
+        draw.light = Amps{amps.value()};
+        draw.lightFrom = Volts{volts.value()};
+        return std::nullopt;
+    }
     if (const auto amps = readQuantity(text, Unit::ampere)) {
         if (amps.value() < 0 || amps.value() > 1000)
             return Error{"range", "", std::string(text), "a current from 0 to 1000 A", ""};
@@ -78,7 +92,7 @@ std::optional<Error> setDraw(Draw& draw, std::string_view text) {
         return std::nullopt;
     }
     return Error{"quantity", "", "\"" + std::string(text) + "\"",
-                 "a draw, such as 3m8, 120 mA, 0.6 W or 47 ohm", ""};
+                 "a draw, such as 3m8, 120 mA, 0.6 W, 47 ohm or 20 mA over 2.8 V", ""};
 }
 
 std::string drawText(const Draw& draw) {

@@ -185,9 +185,9 @@ void DrawEdit::refresh() {
 void DrawEdit::show(const QString& complaint) {
     m_complaint = complaint;
     setProperty("wrong", !complaint.isEmpty());
-    setToolTip(complaint.isEmpty()
-                   ? tr("A draw: 3m8, 120 mA, 0.6 W or 47 ohm. Empty takes the base draw.")
-                   : complaint);
+    setToolTip(complaint.isEmpty() ? tr("A draw: 3m8, 120 mA, 0.6 W, 47 ohm, or 20 mA over 2.8 V "
+                                        "for lights. Empty takes the base draw.")
+                                   : complaint);
     style()->unpolish(this);
     style()->polish(this);
     emit complained(complaint);

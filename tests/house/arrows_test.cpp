@@ -35,7 +35,7 @@ std::ptrdiff_t rankIn(const std::vector<std::string>& order, const std::string& 
 
 const std::vector<std::string> kCore{"quantity", "parts", "project", "trace", "line",    "runtime",
                                      "charge",   "find",  "sums",    "sun",   "protect", "bench",
-                                     "advice",   "words", "solved",  "sheet", "compare"};
+                                     "advice",   "words", "solved",  "sheet", "compare", "instruments"};
 
 } // namespace
 

@@ -1,0 +1,272 @@
+#include "instruments/simulated.hpp"
+
+#include "line/operating.hpp"
+#include "parts/kinds.hpp"
+#include "project/tree.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace sipper {
+namespace {
+
+constexpr double kIdleStep = 10;
+constexpr double kLoadStep = 1;
+constexpr double kHourOf = 3600;
+constexpr double kWide = 1e6; ///< V: a window that nothing leaves
+constexpr int kLooks = 240;   ///< between the set volts and none, where a limited supply may rest
+constexpr int kRoundsTo = 50;
+
+/// The pack and what leads to the load, with nothing else drawn.
+Project lineToLoad(const Project& p, const std::string& at) {
+    Project out = p;
+    out.modes.resize(1);
+    out.modes[0] = {};
+    out.modes[0].id = "on";
+    out.modes[0].base = true;
+    Load load;
+    load.id = "load";
+    while (out.stage(load.id))
+        load.id += "-";
+    load.fedBy = at;
+    load.window.max = Volts{kWide};
+    Draw draw;
+    draw.mode = "on";
+    draw.current = Amps{0};
+    load.draws = {draw};
+    out.loads = {load};
+    return out;
+}
+
+bool sameSetting(const SupplyState& a, const SupplyState& b) {
+    return a.volts == b.volts && a.limit == b.limit && a.on == b.on && a.mode == b.mode;
+}
+
+} // namespace
+
+Outcome<std::unique_ptr<SimulatedBench>> SimulatedBench::make(const Project& project,
+                                                              const SimulatedAsk& ask) {
+    if (!project.pack())
+        return Error{"no_pack", "/stages", "no pack", "one to hang the load on", ""};
+    const std::string& pack = project.packStage()->id;
+    if (!ask.at.empty() && ask.at != pack) {
+        const auto reached = outwards(project, pack);
+        if (std::find(reached.begin(), reached.end(), stageIndex(project, ask.at)) == reached.end())
+            return Error{"dangling_id", "--at", ask.at, "the id of a stage behind the pack", ""};
+    }
+    return std::unique_ptr<SimulatedBench>(new SimulatedBench(project, ask));
+}
+
+SimulatedBench::SimulatedBench(const Project& project, const SimulatedAsk& ask)
+    : m_project(project), m_ambient(ask.ambient), m_model(*project.pack(), ask.ambient),
+      m_at(ask.at == project.packStage()->id ? std::string() : ask.at),
+      m_wells(m_model.level(std::clamp(ask.charge, 0.0, 1.0))) {
+    supply.mode = project.baseMode();
+}
+
+void SimulatedBench::advance(double seconds) {
+    double left = std::max(0.0, seconds);
+    while (left > 0) {
+        const double dt = std::min(left, load.on ? kLoadStep : kIdleStep);
+        step(dt);
+        left -= dt;
+        if (left < 1e-9)
+            break;
+    }
+}
+
+void SimulatedBench::step(double seconds) {
+    m_clock += seconds;
+    double packAmps = 0;
+    if (const auto point = solveLoad(load.on)) {
+        packAmps = point->packAmps;
+        if (load.on) {
+            const double hours = seconds / kHourOf;
+            load.ah += point->load.amps * hours;
+            load.wh += point->load.amps * point->load.volts * hours;
+            load.seconds += seconds;
+        }
+    }
+    const double cell = packAmps / m_model.parallel;
+    m_wells = m_model.drained(m_wells, cell + m_model.selfAmps, seconds / kHourOf);
+    m_wells.atHand = std::max(0.0, m_wells.atHand);
+    m_wells.bound = std::max(0.0, m_wells.bound);
+    const double settled = cell * m_model.relaxation;
+    m_v1 =
+        m_model.tau > 0 ? settled + (m_v1 - settled) * std::exp(-seconds / m_model.tau) : settled;
+    if (!load.on)
+        return;
+    const auto after = solveLoad(true);
+    const bool empty = m_wells.atHand <= 0;
+    if (empty || !after || (load.cutoff > 0 && after->load.volts < load.cutoff)) {
+        load.on = false;
+        load.tripped = true;
+    }
+}
+
+void SimulatedBench::switchLoad(bool on) {
+    load.on = on;
+    if (!on)
+        return;
+    load.tripped = false;
+    m_opened.clear(); // what had opened is closed by hand
+    const auto now = solveLoad(true);
+    if (!now || (load.cutoff > 0 && now->load.volts < load.cutoff)) {
+        load.on = false;
+        load.tripped = true;
+    }
+}
+
+void SimulatedBench::clearCounters() {
+    load.ah = 0;
+    load.wh = 0;
+    load.seconds = 0;
+}
+
+std::optional<SimulatedBench::Point> SimulatedBench::solveLoad(bool on) {
+    return m_at.empty() ? solveAtPack(on) : solveBehind(on);
+}
+
+std::optional<SimulatedBench::Point> SimulatedBench::solveAtPack(bool on) const {
+    const double h = std::clamp(m_model.height(m_wells), 0.0, 1.0);
+    const double e = m_model.series * (m_model.openCircuitAt(h) - m_v1);
+    const double r =
+        m_model.series * m_model.resistanceAt(h) / m_model.parallel + m_model.connection;
+    double amps = 0;
+    if (on)
+        switch (load.function) {
+        case LoadFunction::current:
+            amps = load.current;
+            break;
+        case LoadFunction::power: {
+            const double inner = e * e - 4 * r * load.power;
+            if (inner < 0)
+                return std::nullopt;
+            amps = 2 * load.power / (e + std::sqrt(inner));
+            break;
+        }
+        case LoadFunction::resistance:
+            amps = e / (r + load.resistance);
+            break;
+        }
+    const double volts = e - amps * r;
+    if (!std::isfinite(amps) || volts < 0 || (on && volts <= 0))
+        return std::nullopt;
+    return Point{{volts, amps}, amps};
+}
+
+std::optional<SimulatedBench::Point> SimulatedBench::solveBehind(bool on) {
+    Project p = lineToLoad(m_project, m_at);
+    Draw& draw = p.loads[0].draws[0];
+    if (on)
+        switch (load.function) {
+        case LoadFunction::current:
+            draw.current = Amps{load.current};
+            break;
+        case LoadFunction::power:
+            draw.current.reset();
+            draw.power = Watts{load.power};
+            break;
+        case LoadFunction::resistance:
+            draw.current.reset();
+            draw.resistance = Ohms{load.resistance};
+            break;
+        }
+    Conditions conditions;
+    conditions.ambient = m_ambient;
+    Line line(p, conditions);
+    for (const std::size_t i : m_opened)
+        line.setOpen(i, true);
+    const double h = std::clamp(m_model.height(m_wells), 0.0, 1.0);
+    Moment moment;
+    for (std::size_t round = 0; round <= p.stages.size(); ++round) {
+        line.solvePushed(0, m_model.openCircuitAt(h) - m_v1, m_model.resistanceAt(h), 0, moment);
+        if (moment.collapsed || moment.modes.empty())
+            return std::nullopt;
+        const Flows& f = moment.modes[0].plain;
+        const auto& order = line.network().order();
+        const auto next = std::find_if(order.begin(), order.end(), [&](std::size_t i) {
+            return f.stages[i].state != StageState::off &&
+                   opens(p.stages[i].part, f.stages[i], std::numeric_limits<double>::infinity());
+        });
+        if (next == order.end())
+            break;
+        line.setOpen(*next, true);
+        m_opened.push_back(*next);
+    }
+    const Flows& f = moment.modes[0].plain;
+    if (on && f.loads[0].v <= 0)
+        return std::nullopt;
+    return Point{{f.loads[0].v, f.loads[0].i}, f.sourceAmps};
+}
+
+Terminals SimulatedBench::atLoad() {
+    const auto point = solveLoad(load.on);
+    return point ? point->load : Terminals{};
+}
+
+Terminals SimulatedBench::supplyAt(double volts) const {
+    if (volts <= 0)
+        return {};
+    Project p = m_project;
+    Stage& pack = *p.stage(p.packStage()->id);
+    Adapter adapter;
+    adapter.set = Volts{volts};
+    pack.part = adapter;
+    // A charger has nothing to charge then.
+    std::erase_if(p.stages, [](const Stage& s) { return isCharger(s.part); });
+    const std::size_t source = stageIndex(p, pack.id);
+    SourceLine line(p, source, {source}, m_ambient);
+    const SourceLine::Answer a =
+        line.solve(supply.mode, Network::kNoBurst, volts, std::numeric_limits<double>::infinity());
+    return a.collapsed ? Terminals{volts, std::numeric_limits<double>::infinity()}
+                       : Terminals{volts, a.flows.sourceAmps};
+}
+
+void SimulatedBench::solveSupply() {
+    if (m_supplySolved && sameSetting(*m_supplySolved, supply))
+        return;
+    m_supplySolved = supply;
+    m_supply = {};
+    m_supplyMode = SupplyMode::off;
+    if (!supply.on)
+        return;
+    m_supply = supplyAt(supply.volts);
+    m_supplyMode = SupplyMode::voltage;
+    if (m_supply.amps <= supply.limit)
+        return;
+    m_supplyMode = SupplyMode::current;
+    // Down from the set volts to where the line takes just so much.
+    double high = supply.volts;
+    for (int i = 1; i <= kLooks; ++i) {
+        double low = supply.volts * (1 - static_cast<double>(i) / kLooks);
+        if (supplyAt(low).amps > supply.limit) {
+            high = low;
+            continue;
+        }
+        for (int round = 0; round < kRoundsTo; ++round) {
+            const double middle = (low + high) / 2;
+            (supplyAt(middle).amps > supply.limit ? high : low) = middle;
+        }
+        const Terminals rests = supplyAt(low);
+        // Where it jumps over the limit, it does not rest.
+        if (rests.amps > 0.99 * supply.limit) {
+            m_supply = {rests.volts, supply.limit};
+            return;
+        }
+        high = low;
+    }
+    m_supply = {};
+}
+
+Terminals SimulatedBench::atSupply() {
+    solveSupply();
+    return m_supply;
+}
+
+SupplyMode SimulatedBench::supplyMode() {
+    solveSupply();
+    return m_supplyMode;
+}
+
+} // namespace sipper

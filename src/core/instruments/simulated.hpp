@@ -1,0 +1,98 @@
+// A simulated bench: an electronic load on the pack or behind a stage, and a bench supply in the
+// pack's place, on a clock of its own (design: bench, simulated instruments).
+#pragma once
+
+#include "line/line.hpp"
+#include "line/sources.hpp"
+#include "quantity/outcome.hpp"
+
+#include <memory>
+
+namespace sipper {
+
+enum class LoadFunction { current, power, resistance };
+enum class SupplyMode { off, voltage, current };
+
+struct SimulatedAsk {
+    double charge = 1;
+    Celsius ambient{20};
+    std::string at; ///< id of the stage that the load hangs on; empty: the pack
+};
+
+/// What the electronic load is set to, and what it counts.
+struct LoadState {
+    LoadFunction function = LoadFunction::current;
+    double current = 0;
+    double power = 0;
+    double resistance = 1e4;
+    double cutoff = 0; ///< V; 0: none
+    bool on = false;
+    bool tripped = false;
+    double ah = 0;
+    double wh = 0;
+    double seconds = 0; ///< on
+};
+
+struct SupplyState {
+    double volts = 0;
+    double limit = 1;
+    bool on = false;
+    std::size_t mode = 0; ///< of the project
+};
+
+/// Volts and amps at a pair of terminals.
+struct Terminals {
+    double volts = 0;
+    double amps = 0;
+};
+
+class SimulatedBench {
+  public:
+    /// Errors: "no_pack", "dangling_id" where the stage is not behind it.
+    [[nodiscard]] static Outcome<std::unique_ptr<SimulatedBench>> make(const Project& project,
+                                                                       const SimulatedAsk& ask);
+
+    [[nodiscard]] const Project& project() const { return m_project; }
+    LoadState load;
+    SupplyState supply;
+
+    [[nodiscard]] double clock() const { return m_clock; } ///< s
+    /// On by so many seconds: steps of 10 s at most, 1 s with the load on.
+    void advance(double seconds);
+    /// On or off; on clears the trip.
+    void switchLoad(bool on);
+    void clearCounters();
+
+    [[nodiscard]] Terminals atLoad();
+    [[nodiscard]] Terminals atSupply();
+    [[nodiscard]] SupplyMode supplyMode();
+    [[nodiscard]] double charge() const { return m_model.charge(m_wells); }
+
+  private:
+    SimulatedBench(const Project& project, const SimulatedAsk& ask);
+    /// What flows at the load with its present setting; nothing where it can't be held.
+    struct Point {
+        Terminals load;
+        double packAmps = 0;
+    };
+    [[nodiscard]] std::optional<Point> solveLoad(bool on);
+    [[nodiscard]] std::optional<Point> solveAtPack(bool on) const;
+    [[nodiscard]] std::optional<Point> solveBehind(bool on);
+    void step(double seconds);
+    [[nodiscard]] Terminals supplyAt(double volts) const;
+    void solveSupply();
+
+    Project m_project;
+    Celsius m_ambient;
+    PackModel m_model;
+    std::string m_at; ///< empty: the pack
+    Wells m_wells;
+    double m_v1 = 0; ///< of one cell
+    double m_clock = 0;
+    std::vector<std::size_t> m_opened; ///< what has opened on the way to the load
+    Terminals m_supply;
+    SupplyMode m_supplyMode = SupplyMode::off;
+    std::optional<SupplyState> m_supplySolved; ///< for which settings
+};
+
+} // namespace sipper

@@ -1,0 +1,190 @@
+// The simulated bench and the lines that its instruments answer.
+#include "instruments/instruments.hpp"
+#include "runtime/runtime.hpp"
+#include "support.hpp"
+
+using namespace sipper;
+
+namespace {
+
+/// Three sessions on one bench.
+struct Desk {
+    explicit Desk(const Project& p, const SimulatedAsk& ask = {}, double noise = 0,
+                  std::uint64_t seed = 1)
+        : bench(std::move(SimulatedBench::make(p, ask)).value()), set(*bench, noise, seed),
+          meter(set.commands(Instrument::meter), identityOf(Instrument::meter)),
+          load(set.commands(Instrument::load), identityOf(Instrument::load)),
+          supply(set.commands(Instrument::supply), identityOf(Instrument::supply)) {
+        load.reset = [this] { set.reset(Instrument::load); };
+    }
+    std::unique_ptr<SimulatedBench> bench;
+    InstrumentSet set;
+    ScpiSession meter;
+    ScpiSession load;
+    ScpiSession supply;
+};
+
+double figure(ScpiSession& session, const std::string& query) {
+    const auto text = session.line(query);
+    REQUIRE(text);
+    return std::stod(*text);
+}
+
+std::string error(ScpiSession& session) {
+    return *session.line("SYST:ERR?");
+}
+
+} // namespace
+
+TEST_CASE("headers fit in short and long form, in any case, with nodes left out", "[instruments]") {
+    CHECK(scpiFits("[SOURce:]VOLTage", {"volt"}));
+    CHECK(scpiFits("[SOURce:]VOLTage", {"SOUR", "VOLTAGE"}));
+    CHECK_FALSE(scpiFits("[SOURce:]VOLTage", {"VOLTA"}));
+    CHECK(scpiFits("MEASure[:VOLTage][:DC]", {"meas"}));
+    CHECK(scpiFits("MEASure[:VOLTage][:DC]", {"MEAS", "DC"}));
+    CHECK(scpiFits("MEASure[:VOLTage][:DC]", {"MEASure", "VOLT", "dc"}));
+    CHECK_FALSE(scpiFits("MEASure[:VOLTage][:DC]", {"MEAS", "CURR"}));
+    CHECK(scpiNumber("1.5 A", {"A", 0, 30, 0}).value == 1.5);
+    CHECK(scpiNumber("150mA", {"A", 0, 30, 0}).value == Approx(0.15));
+    CHECK(scpiNumber("2MOHM", {"OHM", 0, 1e7, 0}).value == Approx(2e6));
+    CHECK(scpiNumber("MAX", {"A", 0, 30, 0}).value == 30);
+    CHECK(scpiNumber("31", {"A", 0, 30, 0}).error == -222);
+    CHECK(scpiNumber("2 V", {"A", 0, 30, 0}).error == -104);
+    CHECK(scpiNumber("two", {"A", 0, 30, 0}).error == -104);
+    CHECK(scpiNumber("nan", {"A", 0, 30, 0}).error == -104);
+}
+
+TEST_CASE("lines are answered, joined, relative to the last header; errors queue up",
+          "[instruments]") {
+    Desk d(test::reference("paper-bellows"));
+    CHECK(*d.load.line("*IDN?") == "Sipper,simulated load,0,1.0");
+    CHECK(*d.load.line("FUNC POW;:POW 12;:FUNC?;:POW?") == "POW;" + scpiText(12));
+    CHECK(*d.load.line("inp:cut 6;CUT?;STAT?\r") == scpiText(6) + ";0");
+    CHECK(*d.load.line("SYST:VERS?;ERR?") == "1999.0;0,\"No error\"");
+    CHECK_FALSE(d.load.line("POW 400"));
+    CHECK(error(d.load) == "-222,\"Data out of range\"");
+    CHECK(figure(d.load, "POW?") == 12); // the old value stays
+    const std::vector<std::pair<const char*, const char*>> wrong{
+        {"NONS 1", "-113"},       {"POW", "-109"},     {"POW 1,2", "-108"}, {"POW x", "-104"},
+        {"FUNC NONS", "-224"},    {"::", "-102"},      {"POW 1,", "-102"},  {"INP 2", "-224"},
+        {"MEAS:VOLT? 1", "-108"}, {"\x01\xff", "-102"}};
+    for (const auto& [line, code] : wrong) {
+        INFO(line);
+        CHECK_FALSE(d.load.line(line));
+        CHECK_THAT(error(d.load), Catch::StartsWith(code));
+    }
+    CHECK(error(d.load) == "0,\"No error\"");
+    for (int i = 0; i < 30; ++i)
+        static_cast<void>(d.load.line("NONS"));
+    for (int i = 0; i < 19; ++i)
+        CHECK_THAT(error(d.load), Catch::StartsWith("-113"));
+    CHECK_THAT(error(d.load), Catch::StartsWith("-350"));
+    CHECK(error(d.load) == "0,\"No error\"");
+    static_cast<void>(d.load.line("*CLS"));
+    CHECK(*d.load.line("*ESR?;*STB?") == "0;0");
+    static_cast<void>(d.load.line("*ESE 32;*SRE 32;NONS"));
+    CHECK(*d.load.line("*STB?") == "100"); // error queue, event, service
+    CHECK(*d.load.line("*ESR?") == "32");
+    d.load.tooLong();
+    static_cast<void>(d.load.line("*CLS;*OPC"));
+    CHECK(*d.load.line("*ESR?;*OPC?;*TST?") == "1;1;0");
+}
+
+TEST_CASE("a discharge at constant power gives what the pack holds, and ends at the cut",
+          "[instruments]") {
+    const Project p = test::reference("paper-bellows");
+    Desk d(p);
+    const double open = figure(d.meter, "MEAS?");
+    CHECK(open == Approx(8.38));
+    CHECK_FALSE(d.load.line("*RST;:FUNC POW;:POW 12;:INP:CUT 6.0;:INP:CLE"));
+    static_cast<void>(d.load.line("INP ON"));
+    CHECK(figure(d.load, "MEAS:POW?") == Approx(12));
+    CHECK(figure(d.meter, "MEAS:CURR?") == Approx(12 / figure(d.meter, "MEAS:VOLT?")));
+    int hours = 0;
+    while (*d.load.line("INP?") == "1" && ++hours < 200)
+        static_cast<void>(d.load.line("SYST:CLOC:ADV 120"));
+    CHECK(*d.load.line("INP:CUT:TRIP?") == "1");
+    // Watts times hours, to the step.
+    const double seconds = figure(d.load, "MEAS:TIME?");
+    CHECK(figure(d.load, "MEAS:ENER?") == Approx(12 * seconds / 3600).epsilon(1e-6));
+    // As the runtime has it: the same pack, the same watts, down to the same volts.
+    Project same = p;
+    same.stages.resize(1);
+    same.modes.resize(1);
+    Load load = test::loadOf("tester", "cells", 6, 100);
+    load.draws = {test::powerDraw("rest", 12)};
+    same.loads = {load};
+    Conditions bench;
+    bench.ambient = Celsius{20};
+    CHECK(seconds / 3600 == Approx(predictRuntime(same, bench, {}).hours->value()).epsilon(0.005));
+    // It recovers at rest, and stays off until it is told.
+    static_cast<void>(d.load.line("SYST:CLOC:ADV 600"));
+    CHECK(figure(d.load, "MEAS:VOLT?") > 6.2);
+    CHECK(figure(d.load, "MEAS:CURR?") == 0);
+    static_cast<void>(d.load.line("INP ON"));
+    CHECK(*d.load.line("INP:CUT:TRIP?") == "0");
+}
+
+TEST_CASE("a load behind a stage sees its set-point, and goes off with the guard",
+          "[instruments]") {
+    SimulatedAsk ask;
+    ask.at = "rail12";
+    ask.charge = 0.05;
+    Desk d(test::reference("paper-bellows"), ask);
+    static_cast<void>(d.load.line("FUNC CURR;:CURR 0.5;:INP ON"));
+    CHECK(figure(d.load, "MEAS:VOLT?") == Approx(12));
+    int rounds = 0;
+    while (*d.load.line("INP?") == "1" && ++rounds < 500)
+        static_cast<void>(d.load.line("SYST:CLOC:ADV 30"));
+    CHECK(*d.load.line("INP:CUT:TRIP?") == "1");
+    CHECK(figure(d.load, "MEAS:VOLT?") == 0);
+    ask.at = "nowhere";
+    CHECK(SimulatedBench::make(test::reference("paper-bellows"), ask).error().code ==
+          "dangling_id");
+}
+
+TEST_CASE("the supply feeds the line in the pack's place, and holds its limit", "[instruments]") {
+    const Project p = test::reference("paper-bellows");
+    Desk d(p);
+    CHECK(*d.supply.line("OUTP:MODE?") == "OFF");
+    CHECK(figure(d.supply, "MEAS:VOLT?") == 0);
+    static_cast<void>(d.supply.line("VOLT 8;CURR 5;:OUTP ON"));
+    CHECK(*d.supply.line("OUTP:MODE?;:SYST:MODE?") == "CV;rest");
+    const double rest = figure(d.supply, "MEAS:CURR?");
+    static_cast<void>(d.supply.line("SYST:MODE blow"));
+    const double blow = figure(d.supply, "MEAS:CURR?");
+    CHECK(blow > 4 * rest);
+    CHECK(figure(d.supply, "MEAS:POW?") == Approx(8 * blow));
+    // As the project says it of its cells at those volts: 9 W and what the boost loses.
+    CHECK(8 * blow > 9);
+    CHECK(8 * blow < 11);
+    static_cast<void>(d.supply.line("CURR 0.2"));
+    CHECK(*d.supply.line("OUTP:MODE?") == "CC");
+    CHECK(figure(d.supply, "MEAS:VOLT?") < 8);
+    static_cast<void>(d.supply.line("SYST:MODE nowhere"));
+    CHECK_THAT(error(d.supply), Catch::StartsWith("-224"));
+    // The meter's leads can hang there too.
+    static_cast<void>(d.supply.line("CURR 5"));
+    static_cast<void>(d.meter.line("ROUT:TERM SUPP;:CONF:CURR"));
+    CHECK(figure(d.meter, "READ?") == Approx(blow));
+    CHECK(*d.meter.line("CONF?;:ROUT:TERM?") == "CURR;SUPP");
+}
+
+TEST_CASE("one seed says the same, another something else, and sums have no noise",
+          "[instruments]") {
+    const Project p = test::reference("paper-bellows");
+    const auto talk = [&](std::uint64_t seed) {
+        Desk d(p, {}, 0.001, seed);
+        static_cast<void>(d.load.line("CURR 2;:INP ON;:SYST:CLOC:ADV 3600"));
+        return *d.load.line("MEAS:ALL?;CAP?");
+    };
+    CHECK(talk(7) == talk(7));
+    CHECK(talk(7) != talk(8));
+    CHECK(talk(7).substr(talk(7).rfind(';')) == talk(8).substr(talk(8).rfind(';')));
+    // The spread is what was asked for.
+    Desk d(p, {}, 0.01, 3);
+    double square = 0;
+    for (int i = 0; i < 400; ++i)
+        square += std::pow(figure(d.meter, "MEAS?") / 8.38 - 1, 2);
+    CHECK(std::sqrt(square / 400) == Approx(0.01).epsilon(0.15));
+}

@@ -2,6 +2,7 @@
 #include "driven.hpp"
 #include "views/bench/benchlist.hpp"
 #include "views/bench/benchview.hpp"
+#include "views/bench/learncard.hpp"
 #include "views/bench/readingcard.hpp"
 #include "widgets/text.hpp"
 
@@ -90,6 +91,63 @@ TEST_CASE("what can't be a reading is refused in its field", "[bench]") {
     QTest::mouseClick(list, Qt::LeftButton, {}, list->rowBox(2).center().toPoint());
     CHECK(list->marked() == 2);
     CHECK(list->field()->hasFocus());
+}
+
+TEST_CASE("readings teach, and what they taught is taken over as one edit", "[bench]") {
+    Driven d;
+    REQUIRE(d.window.openPath(
+        QString::fromStdString(test::file("reference/orrery-drive.sipper").string())));
+    BenchView& view = benchView(d);
+    REQUIRE(view.settle());
+    QApplication::processEvents();
+    auto* card = d.find<LearnCard>("learnCard");
+    REQUIRE(card->learned());
+    CHECK(card->learned()->parameters.size() == 4);
+    CHECK_THAT(d.find<QLabel>("learn.left")->text().toStdString(), Catch::Contains("Left alone"));
+    CHECK_THAT(d.find<QLabel>("learn.hours")->text().toStdString(), Catch::Contains("52 h"));
+    d.find<QPushButton>("learn.take")->click();
+    const Project& p = d.session.project();
+    const auto turn = std::find_if(p.load("motor")->draws.begin(), p.load("motor")->draws.end(),
+                                   [](const Draw& draw) { return draw.mode == "turn"; });
+    CHECK(turn->power->value() == Approx(2.4 * 1.241).epsilon(0.01));
+    CHECK(turn->basis == Basis::measured);
+    CHECK(p.stage("rail5")->basis == Basis::measured);
+    CHECK(d.session.undoStack().undoText() == "take over what was learned");
+    d.act("action.undo");
+    CHECK(d.session.project().load("motor")->draws[1].power->value() == Approx(2.4));
+}
+
+TEST_CASE("logs of discharges teach health and resistance", "[bench]") {
+    Driven d;
+    REQUIRE(d.window.openPath(
+        QString::fromStdString(test::file("reference/paper-bellows.sipper").string())));
+    BenchView& view = benchView(d);
+    REQUIRE(view.settle());
+    auto* card = d.find<LearnCard>("learnCard");
+    CHECK_FALSE(card->learned());
+    card->askLogs = [] {
+        QStringList paths;
+        for (const char* n : {"1", "3"})
+            paths << QString::fromStdString(
+                test::file(std::string("reference/paper-bellows-") + n + ".csv").string());
+        return paths;
+    };
+    d.find<QPushButton>("learn.logs")->click();
+    REQUIRE(view.settle());
+    QApplication::processEvents();
+    REQUIRE(card->learned());
+    CHECK(card->learned()->parameters.size() == 2);
+    CHECK_THAT(d.find<QLabel>("learn.hours")->text().toStdString(), Catch::Contains("It ran"));
+    d.find<QPushButton>("learn.take")->click();
+    CHECK(d.session.project().pack()->health.value() < 0.96);
+    // A file that is no log is refused, with its name.
+    card->askLogs = [] {
+        return QStringList{
+            QString::fromStdString(test::file("reference/paper-bellows.sipper").string())};
+    };
+    d.find<QPushButton>("learn.logs")->click();
+    CHECK_THAT(d.find<QLabel>("bench.complaint")->text().toStdString(),
+               Catch::Contains("paper-bellows.sipper"));
 }
 
 TEST_CASE("without anything to check the bench says so", "[bench]") {

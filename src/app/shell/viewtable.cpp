@@ -91,7 +91,13 @@ StepLine benchLine(const Session& s) {
         QObject::tr("%1 of %2 read")
             .arg(static_cast<int>(look->checks.size()) - look->count(CheckVerdict::untested))
             .arg(look->checks.size());
-    return {outside > 0 ? QObject::tr("%1, %2 outside").arg(read).arg(outside) : read, outside > 0};
+    return {outside > 0 ? QObject::tr("%1 of %2, %3 outside")
+                              .arg(static_cast<int>(look->checks.size()) -
+                                   look->count(CheckVerdict::untested))
+                              .arg(look->checks.size())
+                              .arg(outside)
+                        : read,
+            outside > 0};
 }
 
 StepLine sheetLine(const Session& s) {
@@ -181,7 +187,7 @@ std::span<const ViewEntry> viewTable() {
          7,
          make<BenchView>,
          benchLine,
-         {{"bench", "--example greenhouse-vent-opener"}}},
+         {{"bench", "--example hand-cart-organ"}}},
         {"build-sheet",
          "Build sheet",
          "Build s&heet",

@@ -152,6 +152,46 @@ std::string doubtText(const Project& p, const std::string& id) {
     return id;
 }
 
+std::string tunedName(const Project& p, const std::string& id) {
+    if (id == "health")
+        return "Cells hold";
+    if (id == "resistance")
+        return "Cells' resistance";
+    const auto slash = id.find('/');
+    const std::string what = id.substr(0, slash);
+    const std::string rest = slash == std::string::npos ? std::string() : id.substr(slash + 1);
+    if (what == "draw") {
+        const auto second = rest.rfind('/');
+        return fmt::format("{} in “{}”", nameAt(p, rest.substr(0, second)),
+                           modeName(p, rest.substr(second + 1)));
+    }
+    const std::string name = nameAt(p, rest);
+    return what == "quiescent" ? "Own use of " + name
+           : what == "fixed"   ? "Fixed loss of " + name
+                               : "Loss by amps of " + name;
+}
+
+std::string tunedFigure(const Tuned& t) {
+    const double whole = t.id == "health" ? 1 : t.before;
+    return fmt::format("{:.0f} % ± {:.2g}", t.after / whole * 100, t.sigma / whole * 100);
+}
+
+std::string leftAloneText(const Project& p, const Calibration& c) {
+    std::string out;
+    for (const auto& [why, words] : {std::pair{"not_seen", "nothing that was read depends on them"},
+                                     std::pair{"weak", "the readings hardly tell"},
+                                     std::pair{"tied", "not told apart from another"}}) {
+        std::vector<std::string> names;
+        for (const auto& [id, reason] : c.leftAlone)
+            if (reason == why)
+                names.push_back(tunedName(p, id));
+        if (!names.empty())
+            out += fmt::format("{}{} ({})", out.empty() ? "Left alone: " : "; ", listText(names),
+                               words);
+    }
+    return out.empty() ? out : out + ".";
+}
+
 std::string moverText(const Project& p, const BenchCheck& c) {
     if (c.verdict != CheckVerdict::outside || !c.value || !c.expect)
         return {};

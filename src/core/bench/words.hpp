@@ -1,6 +1,7 @@
 // The checks of the bench in words: what to do, where to touch, what to expect.
 #pragma once
 
+#include "bench/calibrate.hpp"
 #include "bench/checks.hpp"
 
 namespace sipper {
@@ -22,6 +23,12 @@ namespace sipper {
 /// What would move a check to its reading: `It would take the losses of Buck 12 (down to −0.12 V)`;
 /// empty where it is not outside.
 [[nodiscard]] std::string moverText(const Project& project, const BenchCheck& check);
+/// A factor that was learned: `Cells hold`, `Own use of Buck 12`.
+[[nodiscard]] std::string tunedName(const Project& project, const std::string& id);
+/// `94 % ± 3`, of what it was for all but health, which is a share by itself.
+[[nodiscard]] std::string tunedFigure(const Tuned& tuned);
+/// What was left alone and why, in one sentence; empty where nothing was.
+[[nodiscard]] std::string leftAloneText(const Project& project, const Calibration& calibration);
 /// Two figures in one unit, with as many digits as tell them apart: `110 – 150 mA`.
 [[nodiscard]] std::string writeSpan(double low, double high, Unit unit);
 

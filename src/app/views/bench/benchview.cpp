@@ -2,6 +2,7 @@
 
 #include "bench/words.hpp"
 #include "views/bench/benchlist.hpp"
+#include "views/bench/learncard.hpp"
 #include "views/bench/readingcard.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/quantityedit.hpp"
@@ -14,6 +15,7 @@
 #include <QScrollArea>
 #include <QSettings>
 #include <QVBoxLayout>
+#include <set>
 
 namespace sipper::app {
 namespace {
@@ -82,9 +84,20 @@ BenchView::BenchView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     m_card->setMinimumWidth(t.ipx(220));
     m_row = new QBoxLayout(QBoxLayout::LeftToRight);
     m_row->setSpacing(t.ipx(8));
-    m_row->addWidget(card, 8);
-    m_row->addWidget(m_card, 4);
+    m_learn = new LearnCard(session, this);
+    m_learn->setMinimumWidth(t.ipx(260));
+    // In a low window the cards keep their height and scroll.
+    auto* right = new QWidget(this);
+    auto* beside = new QVBoxLayout(scrollingPage(right, QStringLiteral("bench.beside")));
+    beside->setContentsMargins(0, 0, 0, 0);
+    beside->setSpacing(t.ipx(8));
+    beside->addWidget(m_card, 3);
+    beside->addWidget(m_learn, 4);
+    m_row->addWidget(card, 7);
+    m_row->addWidget(right, 5);
     column->addLayout(m_row, 1);
+    connect(m_learn, &LearnCard::refused, this,
+            [this](const QString& says) { complain(*m_complaint, says); });
     connect(m_list, &BenchList::moved, this, [this] { showCheck(); });
     connect(m_list, &BenchList::typed, this, &BenchView::take);
     connect(m_list, &BenchList::wants, this, [this](const QRect& place) {
@@ -103,6 +116,11 @@ void BenchView::refresh() {
     m_look = m_session.results().bench;
     if (m_look)
         showLook();
+    m_learn->refresh();
+}
+
+bool BenchView::settle() {
+    return m_learn->settle();
 }
 
 void BenchView::showLook() {

@@ -13,12 +13,16 @@ class QScrollArea;
 namespace sipper::app {
 
 class BenchList;
+class LearnCard;
 class ReadingCard;
 
 class BenchView : public QWidget {
     Q_OBJECT
   public:
     explicit BenchView(Session& session, QWidget* parent = nullptr);
+
+    /// Waits for what the cards work out; for tests and pictures.
+    bool settle();
 
   protected:
     void resizeEvent(QResizeEvent* event) override;
@@ -36,6 +40,7 @@ class BenchView : public QWidget {
     QScrollArea* m_scroll;
     BenchList* m_list;
     ReadingCard* m_card;
+    LearnCard* m_learn;
     QBoxLayout* m_row;
     std::shared_ptr<const BenchLook> m_look;
     bool m_next = false; ///< a figure was just taken down: on to the next check

@@ -10,6 +10,7 @@
 #include <QLineEdit>
 #include <QSettings>
 #include <QVBoxLayout>
+#include <set>
 
 namespace sipper::app {
 namespace {

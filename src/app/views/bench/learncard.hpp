@@ -1,0 +1,71 @@
+// What readings and discharges teach the model: what moves, how sure, and the hours it makes.
+#pragma once
+
+#include "bench/calibrate.hpp"
+#include "session/session.hpp"
+
+#include <QFrame>
+#include <functional>
+
+class QLabel;
+class QPushButton;
+
+namespace sipper::app {
+
+/// A factor as a bar: what it was, what it is, and how sure.
+class TunedBar : public QWidget {
+    Q_OBJECT
+  public:
+    explicit TunedBar(QWidget* parent = nullptr);
+    void show(const Project& project, const std::vector<Tuned>& list);
+    QSize sizeHint() const override;
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+
+  private:
+    struct Row {
+        QString name;
+        QString figure;
+        double before;
+        double after;
+        double sigma;
+    };
+    std::vector<Row> m_rows;
+};
+
+class LearnCard : public QFrame {
+    Q_OBJECT
+  public:
+    explicit LearnCard(Session& session, QWidget* parent = nullptr);
+
+    /// Which logs to read; empty: none. Tests answer in its place.
+    std::function<QStringList()> askLogs;
+    bool settle() { return m_session.jobs().settle(kJob); }
+    [[nodiscard]] const std::optional<Calibration>& learned() const { return m_learned; }
+    void refresh();
+
+  signals:
+    void refused(const QString& says);
+
+  private:
+    static inline const QString kJob = QStringLiteral("calibrate");
+    void openLogs();
+    void show();
+    void takeOver();
+
+    Session& m_session;
+    QLabel* m_from;
+    QLabel* m_none;
+    TunedBar* m_bars;
+    QLabel* m_left;
+    QLabel* m_hours;
+    QPushButton* m_take;
+    QPushButton* m_open;
+    QPushButton* m_forget;
+    std::vector<DischargeLog> m_logs;
+    std::optional<Calibration> m_learned;
+    QString m_why; ///< why nothing is learned
+};
+
+} // namespace sipper::app

@@ -8,6 +8,7 @@
 #include "words/words.hpp"
 
 #include <cstdio>
+#include <fmt/format.h>
 
 namespace sipper::cli {
 

@@ -13,7 +13,7 @@ using Clock = std::chrono::steady_clock;
 
 constexpr std::size_t kMostClients = 16;
 constexpr std::size_t kLongestLine = 1024;
-constexpr std::size_t kMostUnread = 64 * 1024;
+constexpr std::size_t kMostUnread = std::size_t{64} * 1024;
 constexpr auto kSilence = std::chrono::seconds(60);
 constexpr auto kTick = std::chrono::milliseconds(40);
 constexpr auto kMostWork = std::chrono::milliseconds(25);

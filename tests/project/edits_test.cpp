@@ -17,7 +17,9 @@ TEST_CASE("a draw is typed as current, power or resistance", "[edits]") {
     INFO(c.text);
     CHECK_FALSE(setDraw(draw, c.text));
     CHECK(drawText(draw) == c.written);
-    CHECK((draw.current ? 1 : 0) + (draw.power ? 1 : 0) + (draw.resistance ? 1 : 0) == 1);
+    CHECK((draw.current ? 1 : 0) + (draw.power ? 1 : 0) + (draw.resistance ? 1 : 0) +
+              (draw.light ? 1 : 0) ==
+          1);
     CHECK(draw.burst);
     const Draw before = draw;
     for (const char* bad : {"", "much", "-3 mA", "0 ohm", "5 V"}) {

@@ -2,9 +2,13 @@
 #include "driven.hpp"
 #include "views/bench/benchlist.hpp"
 #include "views/bench/benchview.hpp"
+#include "views/bench/instrumentcard.hpp"
 #include "views/bench/learncard.hpp"
 #include "views/bench/readingcard.hpp"
 #include "widgets/text.hpp"
+
+#include <QProcess>
+#include <nlohmann/json.hpp>
 
 using namespace sipper;
 using namespace sipper::app;
@@ -148,6 +152,72 @@ TEST_CASE("logs of discharges teach health and resistance", "[bench]") {
     d.find<QPushButton>("learn.logs")->click();
     CHECK_THAT(d.find<QLabel>("bench.complaint")->text().toStdString(),
                Catch::Contains("paper-bellows.sipper"));
+}
+
+TEST_CASE("against the stand-ins a meter is read, and a whole discharge is run and learned from",
+          "[bench]") {
+    Driven d;
+    const std::string file = test::file("reference/paper-bellows.sipper").string();
+    REQUIRE(d.window.openPath(QString::fromStdString(file)));
+    // The stand-ins have a weaker pack than the project says: that is what is to be learned.
+    Project truth = d.session.project();
+    std::get<Pack>(truth.stage("cells")->part).health = 0.9;
+    const QString weak = d.folder.filePath("weak.sipper");
+    REQUIRE_FALSE(saveProject(weak.toStdString(), truth));
+    QProcess instruments;
+    instruments.start(SIPPER_INSTRUMENTS, {weak, "--speed", "3600", "--seed", "2"});
+    REQUIRE(instruments.waitForReadyRead(5000));
+    const auto ports = nlohmann::json::parse(instruments.readLine().toStdString());
+    benchView(d);
+    auto* card = d.find<InstrumentCard>("instrumentCard");
+    const auto join = [&](const char* which) {
+        const std::string key = std::string("instrument.") + which;
+        d.find<QLineEdit>(key.c_str())->setText(QString::number(ports[which].get<int>()));
+        d.find<QPushButton>((key + ".connect").c_str())->click();
+        auto* state = d.find<QLabel>((key + ".state").c_str());
+        CHECK(QTest::qWaitFor([&] { return state->text().startsWith("Sipper,simulated"); }, 5000));
+    };
+    // Without an instrument it says what is missing.
+    d.find<QPushButton>("discharge.start")->click();
+    CHECK_THAT(d.find<QLabel>("bench.complaint")->text().toStdString(),
+               Catch::Contains("No electronic load"));
+    join("meter");
+    join("load");
+    d.find<BenchList>("bench.list")->setFocus();
+    d.act("action.readMeter");
+    CHECK(QTest::qWaitFor([&] { return d.session.project().readings.all().size() == 1; }, 5000));
+    CHECK(d.session.project().readings.all()[0].volts->value() == Approx(8.38).epsilon(0.01));
+    d.type(d.find<QuantityEdit>("discharge.watts"), "20 W");
+    d.type(d.find<QuantityEdit>("discharge.cut"), "6 V");
+    d.find<QPushButton>("discharge.start")->click();
+    CHECK(card->running());
+    CHECK(QTest::qWaitFor([&] { return !card->running(); }, 15000));
+    CHECK(QFileInfo(card->logPath()).size() > 500);
+    auto* learn = d.find<LearnCard>("learnCard");
+    REQUIRE(d.find<BenchView>("bench")->settle());
+    QApplication::processEvents();
+    REQUIRE(learn->learned());
+    REQUIRE_FALSE(learn->learned()->parameters.empty());
+    CHECK(learn->learned()->parameters[0].id == "health");
+    CHECK(learn->learned()->parameters[0].after == Approx(0.9).margin(0.02));
+    // An instrument that vanishes in a run is said, and the log is kept.
+    d.find<QPushButton>("discharge.start")->click();
+    CHECK(card->running());
+    instruments.kill();
+    instruments.waitForFinished(5000);
+    CHECK(QTest::qWaitFor([&] { return !card->running(); }, 8000));
+    CHECK_THAT(d.find<QLabel>("discharge.says")->text().toStdString(), Catch::Contains("kept"));
+    CHECK(QFile::exists(card->logPath()));
+    // Nobody there, and no address.
+    d.find<QPushButton>("instrument.load.connect")->click();
+    auto* state = d.find<QLabel>("instrument.load.state");
+    CHECK(QTest::qWaitFor([&] { return !state->text().contains("asking"); }, 5000));
+    CHECK_FALSE(state->text().startsWith("Sipper"));
+    d.find<QLineEdit>("instrument.load")->setText("nonsense");
+    d.find<QPushButton>("instrument.load.connect")->click();
+    CHECK_THAT(state->text().toStdString(), Catch::Contains("no address"));
+    QSettings().remove("instrument.meter");
+    QSettings().remove("instrument.load");
 }
 
 TEST_CASE("without anything to check the bench says so", "[bench]") {

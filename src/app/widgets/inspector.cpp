@@ -213,8 +213,8 @@ void Inspector::rebuild() {
 
 void Inspector::fillStage(const Stage& stage) {
     const std::string id = stage.id;
-    const auto add = [&](FieldFacts facts, std::function<FieldValue(const Stage&)> get,
-                         std::function<void(Stage&, const FieldValue&)> set,
+    const auto add = [&](FieldFacts facts, const std::function<FieldValue(const Stage&)>& get,
+                         const std::function<void(Stage&, const FieldValue&)>& set,
                          const QString& prefix) {
         Row row;
         row.key = QStringLiteral("field.") + prefix + qs(facts.key);
@@ -276,8 +276,8 @@ void Inspector::fillLoad(const Load& load) {
     const std::string id = load.id;
     const std::size_t mode = m_session.mode();
     const auto add = [&](FieldFacts facts,
-                         std::function<FieldValue(const Load&, const Project&)> get,
-                         std::function<void(Load&, const Project&, const FieldValue&)> set) {
+                         const std::function<FieldValue(const Load&, const Project&)>& get,
+                         const std::function<void(Load&, const Project&, const FieldValue&)>& set) {
         Row row;
         row.key = QStringLiteral("field.") + qs(facts.key);
         row.primary = firstReached().contains(qs(facts.key));

@@ -20,7 +20,7 @@ std::string voltsBeside(double v, double other) {
     if (volts(v) != volts(other))
         return volts(v);
     for (int decimals = 2; decimals < 6; ++decimals) {
-        const std::string text = fmt::format("{:.{}f} V", v, decimals);
+        std::string text = fmt::format("{:.{}f} V", v, decimals);
         if (text != fmt::format("{:.{}f} V", other, decimals))
             return text;
     }

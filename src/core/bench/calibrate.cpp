@@ -195,6 +195,7 @@ Lever nuisance(const std::string& id, double limit, Basis basis, bool additive, 
 
 std::vector<Knob> knobsOf(const std::vector<Lever>& levers) {
     std::vector<Knob> knobs;
+    knobs.reserve(levers.size());
     for (const Lever& lever : levers)
         knobs.push_back(lever.knob);
     return knobs;
@@ -569,6 +570,7 @@ Outcome<Calibration> atStage(const Project& original, const std::vector<Discharg
     const Residuals residuals = [&](const std::vector<double>& u) {
         const Project p = turned(base, levers, u);
         std::vector<double> out;
+        out.reserve(sums.size());
         for (const DischargeRun& run : sums)
             out.push_back((std::log(run.hours) + u[meter] - std::log(hours(p, run))) / kRunSigma);
         return out;

@@ -353,6 +353,7 @@ std::vector<std::optional<double>> readAt(const Project& project, double charge,
     here.stated = here.charge = charge;
     Probe probe(here, ambient);
     std::vector<std::optional<double>> out;
+    out.reserve(checks.size());
     for (const BenchCheck& c : checks)
         out.push_back(probe.read(c));
     return out;

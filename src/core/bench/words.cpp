@@ -40,7 +40,7 @@ std::string quantityText(PointQuantity q) {
 } // namespace
 
 std::string checkTitle(const Project& p, const BenchCheck& c) {
-    const std::string name = nameAt(p, c.at);
+    std::string name = nameAt(p, c.at);
     const std::string mode = modeName(p, c.mode);
     switch (c.kind) {
     case CheckKind::openCircuit:

@@ -68,7 +68,7 @@ void InstrumentSet::add(Instrument instrument, std::string pattern, bool query,
 }
 
 void InstrumentSet::addFigure(Instrument instrument, const std::string& pattern,
-                              const ScpiRange& range, std::function<double()> get,
+                              const ScpiRange& range, const std::function<double()>& get,
                               std::function<void(double)> set) {
     add(instrument, pattern, true, [range, get](const ScpiArguments& a) {
         if (a.empty())

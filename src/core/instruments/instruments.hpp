@@ -30,7 +30,7 @@ class InstrumentSet {
              std::function<ScpiAnswer(const ScpiArguments&)> run);
     /// A figure that is set and asked for, in its limits.
     void addFigure(Instrument instrument, const std::string& pattern, const ScpiRange& range,
-                   std::function<double()> get, std::function<void(double)> set);
+                   const std::function<double()>& get, std::function<void(double)> set);
     void addSwitch(Instrument instrument, const std::string& pattern, std::function<bool()> get,
                    std::function<void(bool)> set);
     void addReading(Instrument instrument, const std::string& pattern,

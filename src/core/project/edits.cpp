@@ -246,7 +246,7 @@ Outcome<std::vector<std::pair<std::string, std::string>>> readWindows(std::strin
 std::string windowsText(const Mode& mode) {
     std::string text;
     for (const auto& [from, to] : mode.daily)
-        text += (text.empty() ? "" : ", ") + from + "–" + to;
+        text += fmt::format("{}{}–{}", text.empty() ? "" : ", ", from, to);
     return text;
 }
 

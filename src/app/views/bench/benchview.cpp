@@ -2,6 +2,7 @@
 
 #include "bench/words.hpp"
 #include "views/bench/benchlist.hpp"
+#include "views/bench/instrumentcard.hpp"
 #include "views/bench/learncard.hpp"
 #include "views/bench/readingcard.hpp"
 #include "widgets/panel.hpp"
@@ -10,6 +11,7 @@
 #include "widgets/text.hpp"
 #include "widgets/viewtitle.hpp"
 
+#include <QAction>
 #include <QDateTime>
 #include <QLabel>
 #include <QScrollArea>
@@ -28,7 +30,7 @@ std::string freeReading(const Project& p) {
     for (const Reading& r : p.readings.all())
         taken.insert(r.id);
     for (std::size_t n = taken.size() + 1;; ++n)
-        if (const std::string id = "r" + std::to_string(n); !taken.contains(id))
+        if (std::string id = "r" + std::to_string(n); !taken.contains(id))
             return id;
 }
 
@@ -75,9 +77,10 @@ BenchView::BenchView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     m_scroll->viewport()->setAutoFillBackground(false);
     m_list->setAutoFillBackground(false);
     inside->addWidget(m_scroll, 1);
-    QLabel* keys = mutedLabel(tr("Arrows walk the list · type the figure, Enter takes it down and "
-                                 "goes on to the next"),
-                              card, 11);
+    QLabel* keys =
+        mutedLabel(tr("Arrows walk the list · type the figure, or F9 reads the meter; it "
+                      "goes on to the next"),
+                   card, 11);
     keys->setContentsMargins(t.ipx(8), 0, 0, 0);
     inside->addWidget(keys);
     m_card = new ReadingCard(session, this);
@@ -93,11 +96,26 @@ BenchView::BenchView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     beside->setSpacing(t.ipx(8));
     beside->addWidget(m_card, 3);
     beside->addWidget(m_learn, 4);
+    m_bench = new InstrumentCard(right);
+    beside->addWidget(m_bench);
     m_row->addWidget(card, 7);
     m_row->addWidget(right, 5);
     column->addLayout(m_row, 1);
     connect(m_learn, &LearnCard::refused, this,
             [this](const QString& says) { complain(*m_complaint, says); });
+    connect(m_bench, &InstrumentCard::refused, this,
+            [this](const QString& says) { complain(*m_complaint, says); });
+    connect(m_bench, &InstrumentCard::measured, this, [this](double value) {
+        complain(*m_complaint, {});
+        take(m_list->marked(), value);
+    });
+    connect(m_bench, &InstrumentCard::finished, m_learn, &LearnCard::learnFrom);
+    auto* read = new QAction(tr("Read the meter"), this);
+    read->setObjectName(QStringLiteral("action.readMeter"));
+    read->setShortcut(QKeySequence(Qt::Key_F9));
+    read->setShortcutContext(Qt::WidgetWithChildrenShortcut);
+    connect(read, &QAction::triggered, this, &BenchView::readMeter);
+    addAction(read);
     connect(m_list, &BenchList::moved, this, [this] { showCheck(); });
     connect(m_list, &BenchList::typed, this, &BenchView::take);
     connect(m_list, &BenchList::wants, this, [this](const QRect& place) {
@@ -159,8 +177,20 @@ void BenchView::showCheck() {
     m_session.select(qs(check.at));
 }
 
+void BenchView::readMeter() {
+    const int at = m_list->marked();
+    if (!m_look || at < 0 || at >= static_cast<int>(m_look->checks.size()))
+        return;
+    const BenchCheck& c = m_look->checks[static_cast<std::size_t>(at)];
+    const Unit unit = unitRead(c.kind, c.quantity);
+    if (unit == Unit::celsius)
+        complain(*m_complaint, tr("The meter reads volts and amps; type the temperature."));
+    else
+        m_bench->readMeter(unit == Unit::ampere);
+}
+
 void BenchView::take(int row, double value) {
-    if (!m_look || row >= static_cast<int>(m_look->checks.size()))
+    if (!m_look || row < 0 || row >= static_cast<int>(m_look->checks.size()))
         return;
     const BenchCheck& c = m_look->checks[static_cast<std::size_t>(row)];
     Reading r;
@@ -189,8 +219,8 @@ void BenchView::take(int row, double value) {
     Project p = m_session.project();
     p.readings = p.readings.with(std::move(r));
     m_next = true;
-    if (const auto trouble =
-            m_session.edit(tr("a reading of %1").arg(qs(checkTitle(p, c))), std::move(p))) {
+    const QString name = tr("a reading of %1").arg(qs(checkTitle(p, c)));
+    if (const auto trouble = m_session.edit(name, std::move(p))) {
         m_next = false;
         complain(*m_complaint, qs(trouble->message()));
         return;

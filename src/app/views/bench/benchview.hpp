@@ -13,6 +13,7 @@ class QScrollArea;
 namespace sipper::app {
 
 class BenchList;
+class InstrumentCard;
 class LearnCard;
 class ReadingCard;
 
@@ -32,6 +33,7 @@ class BenchView : public QWidget {
     void showLook();
     void showCheck();
     void take(int row, double value);
+    void readMeter();
 
     Session& m_session;
     QLabel* m_word;
@@ -41,6 +43,7 @@ class BenchView : public QWidget {
     BenchList* m_list;
     ReadingCard* m_card;
     LearnCard* m_learn;
+    InstrumentCard* m_bench;
     QBoxLayout* m_row;
     std::shared_ptr<const BenchLook> m_look;
     bool m_next = false; ///< a figure was just taken down: on to the next check

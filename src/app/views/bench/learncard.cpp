@@ -160,6 +160,17 @@ void LearnCard::openLogs() {
     refresh();
 }
 
+void LearnCard::learnFrom(const QString& path) {
+    const auto text = readFile(path.toStdString());
+    if (!text)
+        return;
+    auto log = readDischarge(text.value(), QFileInfo(path).fileName().toStdString());
+    if (!log)
+        return;
+    m_logs.push_back(std::move(log).value());
+    refresh();
+}
+
 void LearnCard::refresh() {
     m_session.jobs().runOnProject(
         kJob, Jobs::Priority::soon,

@@ -44,6 +44,8 @@ class LearnCard : public QFrame {
     bool settle() { return m_session.jobs().settle(kJob); }
     [[nodiscard]] const std::optional<Calibration>& learned() const { return m_learned; }
     void refresh();
+    /// Learns from one more log, beside those that are open.
+    void learnFrom(const QString& path);
 
   signals:
     void refused(const QString& says);

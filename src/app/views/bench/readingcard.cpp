@@ -51,9 +51,11 @@ ReadingCard::ReadingCard(Session& session, QWidget* parent) : QFrame(parent), m_
     m_meter->setObjectName(QStringLiteral("reading.meter"));
     m_meter->setPlaceholderText(tr("hand meter"));
     m_meter->setMaxLength(60);
+    m_meter->setMinimumWidth(t.ipx(60));
     m_note = new QLineEdit(this);
     m_note->setObjectName(QStringLiteral("reading.note"));
     m_note->setMaxLength(200);
+    m_note->setMinimumWidth(t.ipx(60));
     form->addRow(tr("Meter"), m_meter);
     form->addRow(tr("Note"), m_note);
     column->addLayout(form);

@@ -4,6 +4,7 @@
 #include "widgets/text.hpp"
 
 #include <QFontMetricsF>
+#include <QObject>
 #include <algorithm>
 #include <cmath>
 
@@ -33,7 +34,8 @@ QFont fontOf(double points, bool bold) {
 
 /// Between words; only a word that is wider than its column is broken.
 int wrapFlags(const QString& text, const QFontMetricsF& metrics, double width, bool toRight) {
-    int flags = (toRight ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignTop | Qt::TextWordWrap;
+    int flags = static_cast<int>(toRight ? Qt::AlignRight : Qt::AlignLeft) |
+                static_cast<int>(Qt::AlignTop) | static_cast<int>(Qt::TextWordWrap);
     const QStringList words = text.split(QLatin1Char(' '), Qt::SkipEmptyParts);
     if (std::any_of(words.begin(), words.end(),
                     [&](const QString& word) { return metrics.horizontalAdvance(word) > width; }))

@@ -491,7 +491,9 @@ class Layouter {
         LoadPlace& l = m_out.loads[i];
         const Load& load = m_project.loads[i];
         const Window& w = load.window;
-        const auto [above, below] = reach(i);
+        const auto bounds = reach(i); // no bindings: a closure takes them
+        const double above = bounds.first;
+        const double below = bounds.second;
         const double size = std::min(1.0, (height - px(6)) / std::max(1.0, below - above));
         const auto at = [&](double v) {
             return centre + (m_out.axis.y(std::max(0.05, v)) - wanted) * size;

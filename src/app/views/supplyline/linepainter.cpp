@@ -93,7 +93,8 @@ void LinePainter::paintGrid() {
     m_p.setFont(theme.font(11, true));
     m_p.setPen(colour(Role::muted));
     for (const auto& [box, text, align] : m_scene.layout.headings)
-        m_p.drawText(box, align | Qt::AlignVCenter, elided(m_p.font(), text, box.width()));
+        m_p.drawText(box, static_cast<int>((align | Qt::AlignVCenter).toInt()),
+                     elided(m_p.font(), text, box.width()));
 }
 
 void LinePainter::paintBands() {
@@ -457,7 +458,9 @@ void LinePainter::paintLoadLabel(std::size_t i) {
     const QRectF second =
         l.compact ? QRectF(l.label.right() - detail, nameTop, detail, theme.px(17))
                   : QRectF(l.label.left(), l.label.center().y(), l.label.width(), theme.px(16));
-    m_p.drawText(second, (l.compact ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter,
+    m_p.drawText(second,
+                 static_cast<int>(l.compact ? Qt::AlignRight : Qt::AlignLeft) |
+                     static_cast<int>(Qt::AlignVCenter),
                  elided(small, l.detail, second.width()));
     if (const auto severity = gravestOf(load.id); severity && severity != Severity::note) {
         const double after = QFontMetricsF(bold).horizontalAdvance(l.title) + theme.px(6);

@@ -1,0 +1,289 @@
+#include "views/bench/instrumentcard.hpp"
+
+#include "widgets/panel.hpp"
+#include "widgets/plaincombo.hpp"
+#include "widgets/plotstyle.hpp"
+#include "widgets/quantityedit.hpp"
+#include "widgets/text.hpp"
+
+#include <QDateTime>
+#include <QDir>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QSettings>
+#include <QStandardPaths>
+#include <QVBoxLayout>
+#include <array>
+#include <qcustomplot.h>
+
+namespace sipper::app {
+namespace {
+
+constexpr int kBetween = 50;      ///< ms between two samples
+constexpr double kPlotTall = 110; ///< px
+constexpr double kHourSeconds = 3600;
+
+QuantityEdit* numberField(const char* key, Unit unit, double low, double high, double value,
+                          QWidget* parent) {
+    auto* edit = new QuantityEdit(
+        typedFacts(key, "Setting", "What the electronic load is set to", unit, low, high), parent);
+    edit->setObjectName(QStringLiteral("discharge.") + QLatin1String(key));
+    edit->setFixedWidth(Theme::now().ipx(66));
+    edit->setValue(value);
+    return edit;
+}
+
+} // namespace
+
+InstrumentCard::InstrumentCard(QWidget* parent) : QFrame(parent) {
+    makeCard(*this, QStringLiteral("instrumentCard"), tr("On the bench"));
+    const Theme& t = Theme::now();
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(12), t.ipx(10));
+    column->setSpacing(t.ipx(5));
+    auto* title = new QLabel(tr("On the bench"), this);
+    title->setFont(t.font(13, true));
+    column->addWidget(title);
+    m_meter = buildPlace(tr("Meter"), "meter", *column);
+    m_load = buildPlace(tr("Load"), "load", *column);
+    buildRun(*column);
+    m_plot = new QCustomPlot(this);
+    m_plot->setObjectName(QStringLiteral("discharge.plot"));
+    m_plot->setFixedHeight(t.ipx(kPlotTall));
+    m_plot->setAccessibleName(tr("Volts of the run so far"));
+    m_plot->addGraph();
+    m_plot->hide();
+    column->addWidget(m_plot);
+    column->addStretch();
+    m_clock.setInterval(kBetween);
+    m_clock.setSingleShot(true);
+    connect(&m_clock, &QTimer::timeout, this, &InstrumentCard::sample);
+}
+
+InstrumentCard::Place InstrumentCard::buildPlace(const QString& words, const char* name,
+                                                 QVBoxLayout& column) {
+    const Theme& t = Theme::now();
+    Place place;
+    auto* row = new QHBoxLayout;
+    row->setSpacing(t.ipx(6));
+    auto* label = new QLabel(words, this);
+    label->setFixedWidth(t.ipx(42));
+    row->addWidget(label);
+    const QString key = QStringLiteral("instrument.") + QLatin1String(name);
+    place.address = new QLineEdit(QSettings().value(key).toString(), this);
+    place.address->setObjectName(key);
+    place.address->setPlaceholderText(QStringLiteral("127.0.0.1:5025"));
+    place.address->setAccessibleName(tr("Address of the %1").arg(words.toLower()));
+    place.address->setMinimumWidth(t.ipx(60));
+    row->addWidget(place.address, 1);
+    place.button = new QPushButton(tr("Connect"), this);
+    place.button->setObjectName(key + ".connect");
+    row->addWidget(place.button);
+    column.addLayout(row);
+    place.state = mutedLabel(tr("not there"), this, 11);
+    place.state->setObjectName(key + ".state");
+    place.state->setContentsMargins(t.ipx(48), 0, 0, 0);
+    column.addWidget(place.state);
+    place.link = new ScpiLink(this);
+    connect(place.button, &QPushButton::clicked, this, [this, place, key] {
+        if (place.link->isOpen()) {
+            if (place.link == m_load.link && m_running)
+                stop(tr("Stopped."));
+            place.link->close();
+            place.state->setText(tr("not there"));
+            place.button->setText(tr("Connect"));
+            return;
+        }
+        QSettings().setValue(key, place.address->text().trimmed());
+        place.state->setText(tr("asking…"));
+        place.link->open(place.address->text());
+    });
+    connect(place.link, &ScpiLink::opened, this, [place] {
+        place.state->setText(place.link->identity());
+        place.button->setText(tr("Leave"));
+    });
+    connect(place.link, &ScpiLink::failed, this, [this, place](const QString& why) {
+        place.state->setText(why);
+        place.button->setText(tr("Connect"));
+        if (place.link == m_load.link && m_running)
+            stop(tr("The load is gone: what was logged is kept."));
+    });
+    return place;
+}
+
+void InstrumentCard::buildRun(QVBoxLayout& column) {
+    const Theme& t = Theme::now();
+    auto* row = new QHBoxLayout;
+    row->setSpacing(t.ipx(6));
+    m_function = new PlainCombo(this);
+    m_function->setObjectName(QStringLiteral("discharge.function"));
+    m_function->setAccessibleName(tr("What is held"));
+    m_function->addItems({tr("power"), tr("current"), tr("resistance")});
+    row->addWidget(m_function);
+    m_watts = numberField("watts", Unit::watt, 0, 300, 12, this);
+    m_amps = numberField("amps", Unit::ampere, 0, 30, 1, this);
+    m_ohms = numberField("ohms", Unit::ohm, 0.05, 1e4, 10, this);
+    for (QuantityEdit* edit : {m_watts, m_amps, m_ohms}) {
+        row->addWidget(edit);
+        connect(edit, &QuantityEdit::committed, this, [this](std::optional<double> v) {
+            if (v)
+                m_value = *v;
+        });
+    }
+    row->addWidget(mutedLabel(tr("to"), this, 12));
+    m_cut = numberField("cut", Unit::volt, 0, 150, m_cutVolts, this);
+    connect(m_cut, &QuantityEdit::committed, this, [this](std::optional<double> v) {
+        if (v)
+            m_cutVolts = *v;
+    });
+    row->addWidget(m_cut);
+    row->addStretch();
+    column.addLayout(row);
+    auto* foot = new QHBoxLayout;
+    foot->setSpacing(t.ipx(8));
+    m_start = new QPushButton(tr("Run down"), this);
+    m_start->setObjectName(QStringLiteral("discharge.start"));
+    accentButton(*m_start, true);
+    connect(m_start, &QPushButton::clicked, this,
+            [this] { m_running ? stop(tr("Stopped.")) : start(); });
+    foot->addWidget(m_start);
+    m_says = mutedLabel({}, this, 11.5);
+    m_says->setObjectName(QStringLiteral("discharge.says"));
+    m_says->setWordWrap(true);
+    m_says->setText(
+        tr("sipper-instruments plays both, as fast as you like. Stay with it: never run "
+           "lithium down or charge it unattended."));
+    foot->addWidget(m_says, 1);
+    column.addLayout(foot);
+    connect(m_function, &QComboBox::activated, this, [this] { setWhat(); });
+    setWhat();
+}
+
+void InstrumentCard::setWhat() {
+    const std::array edits{m_watts, m_amps, m_ohms};
+    const std::array usual{12.0, 1.0, 10.0};
+    const int at = m_function->currentIndex();
+    for (int i = 0; i < 3; ++i)
+        edits[static_cast<std::size_t>(i)]->setVisible(i == at);
+    m_value = usual[static_cast<std::size_t>(at)];
+    edits[static_cast<std::size_t>(at)]->setValue(m_value);
+}
+
+void InstrumentCard::readMeter(bool amps) {
+    if (!m_meter.link->isOpen()) {
+        emit refused(tr("No meter is connected: give its address under “On the bench”."));
+        return;
+    }
+    m_meter.link->ask(
+        amps ? QStringLiteral("MEAS:CURR?") : QStringLiteral("MEAS:VOLT?"),
+        [this](const QString& text) {
+            bool number = false;
+            const double value = text.toDouble(&number);
+            if (number && std::isfinite(value))
+                emit measured(value);
+            else
+                emit refused(tr("The meter said “%1”, which is no figure.").arg(text.left(40)));
+        });
+}
+
+void InstrumentCard::start() {
+    if (!m_load.link->isOpen()) {
+        emit refused(tr("No electronic load is connected: give its address under “On the bench”."));
+        return;
+    }
+    const QDir folder(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) +
+                      QStringLiteral("/logs"));
+    folder.mkpath(QStringLiteral("."));
+    m_path = folder.filePath(QDateTime::currentDateTime().toString(
+        QStringLiteral("'discharge'-yyyy-MM-dd-HHmmsszzz'.csv'")));
+    m_log.setFileName(m_path);
+    if (!m_log.open(QIODevice::WriteOnly | QIODevice::Text)) {
+        emit refused(tr("%1 can't be written: %2").arg(m_path, m_log.errorString()));
+        return;
+    }
+    m_log.write("time (s),voltage (V),current (A)\n");
+    m_log.flush();
+    emit refused({});
+    m_rows = 0;
+    m_last = false;
+    m_running = true;
+    m_plot->graph(0)->data()->clear();
+    m_plot->show();
+    m_start->setText(tr("Stop"));
+    static constexpr std::array words{"POW", "CURR", "RES"};
+    const char* word = words[static_cast<std::size_t>(m_function->currentIndex())];
+    m_load.link->put(QStringLiteral("*RST;:FUNC %1;:%1 %2;:INP:CUT %3;:INP:CLE")
+                         .arg(QLatin1String(word))
+                         .arg(m_value, 0, 'g', 8)
+                         .arg(m_cutVolts, 0, 'g', 8));
+    // One row at rest, for what the cells stand at before.
+    m_load.link->ask(QStringLiteral("MEAS:ALL?"), [this](const QString& text) {
+        takeSample(text);
+        if (!m_running)
+            return;
+        m_load.link->put(QStringLiteral("INP ON"));
+        m_clock.start();
+    });
+}
+
+void InstrumentCard::sample() {
+    if (!m_running)
+        return;
+    m_load.link->ask(QStringLiteral("INP?;:MEAS:ALL?"), [this](const QString& text) {
+        const qsizetype cut = text.indexOf(';');
+        m_last = cut > 0 && text.left(cut) == QLatin1String("0");
+        takeSample(text.mid(cut + 1));
+        if (m_running && m_last)
+            stop(tr("Down to the cut-off."));
+        else if (m_running)
+            m_clock.start();
+    });
+}
+
+void InstrumentCard::takeSample(const QString& text) {
+    const QStringList parts = text.split(',');
+    std::array<double, 6> values{};
+    bool good = parts.size() == 6;
+    for (int i = 0; good && i < 6; ++i)
+        values[static_cast<std::size_t>(i)] = parts[i].toDouble(&good);
+    if (!good) {
+        stop(tr("The load said “%1”, which is no answer: what was logged is kept.")
+                 .arg(text.left(40)));
+        return;
+    }
+    const auto [s, v, a, w, ah, wh] = values;
+    // The load counts its seconds on: the row at rest before, and the one after, stand beside them.
+    const double time = m_rows == 0 ? -1 : m_last ? s + 1 : s;
+    m_log.write(QStringLiteral("%1,%2,%3\n")
+                    .arg(time, 0, 'f', 3)
+                    .arg(v, 0, 'g', 8)
+                    .arg(a, 0, 'g', 8)
+                    .toUtf8());
+    m_log.flush();
+    ++m_rows;
+    m_plot->graph(0)->setPen(QPen(colour(Role::copper), Theme::now().px(1.6)));
+    m_plot->graph(0)->addData(std::max(0.0, s) / kHourSeconds, v);
+    m_plot->rescaleAxes();
+    m_plot->replot(QCustomPlot::rpQueuedReplot);
+    m_says->setText(tr("%1, %2, %3 and %4 so far.")
+                        .arg(hours(s / kHourSeconds), quantity(v, Unit::volt),
+                             quantity(ah, Unit::ampereHour), quantity(wh, Unit::wattHour)));
+    static_cast<void>(w);
+}
+
+void InstrumentCard::stop(const QString& why) {
+    if (!m_running)
+        return;
+    m_running = false;
+    m_clock.stop();
+    if (m_load.link->isOpen())
+        m_load.link->put(QStringLiteral("INP OFF"));
+    m_log.close();
+    m_start->setText(tr("Run down"));
+    m_says->setText(tr("%1 %2 The log is %3.").arg(why, m_says->text(), m_path));
+    if (m_rows >= 3)
+        emit finished(m_path);
+}
+
+} // namespace sipper::app

@@ -179,7 +179,8 @@ class Layout {
             return;
         const double ya = a->y + a->h / 2;
         const double yb = b->y + b->h * share;
-        const double bend = b->x - (kColumn - kBoxWidth) * 0.6;
+        // Feeds that come in apart also come down apart.
+        const double bend = b->x - (kColumn - kBoxWidth) * (0.6 + (0.5 - share) * 1.2);
         DrawnLine line;
         line.ink = ink;
         line.points = {{a->x + a->w, ya}};

@@ -115,7 +115,7 @@ SheetSection checksSection(const Sheet& sheet) {
     SheetSection s;
     s.name = "checks";
     s.title = "Check, in this order";
-    s.widths = {0.32, 0.4, 0.17, 0.11};
+    s.widths = {0.31, 0.37, 0.21, 0.11};
     s.bold = {false, false, true, false};
     s.mark = SheetSection::Mark::box;
     s.blank = true;

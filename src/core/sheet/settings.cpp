@@ -43,12 +43,14 @@ std::vector<const Stage*> outwardsFromSources(const Project& p) {
         if (seen.insert(stage.id).second)
             list.push_back(&stage);
     };
-    for (const Stage& source : p.stages)
-        if (isSource(source.part)) {
-            take(source);
-            for (const std::size_t i : outwards(p, source.id))
-                take(p.stages[i]);
-        }
+    // The cells first: what they feed is set from them.
+    for (const bool cells : {true, false})
+        for (const Stage& source : p.stages)
+            if (isSource(source.part) && std::holds_alternative<Pack>(source.part) == cells) {
+                take(source);
+                for (const std::size_t i : outwards(p, source.id))
+                    take(p.stages[i]);
+            }
     return list;
 }
 

@@ -18,4 +18,21 @@ QHBoxLayout* viewTitle(QWidget* parent, const QString& title, const QString& abo
     return row;
 }
 
+QHBoxLayout* answerRow(QWidget* parent, const QString& name, QLabel*& word, QLabel*& says) {
+    const Theme& t = Theme::now();
+    auto* row = new QHBoxLayout;
+    row->setSpacing(t.ipx(14));
+    word = new QLabel(parent);
+    word->setObjectName(name + QStringLiteral(".answer"));
+    word->setFont(t.font(24, true));
+    says = new QLabel(parent);
+    says->setObjectName(name + QStringLiteral(".says"));
+    says->setFont(t.font(13));
+    says->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
+    says->setWordWrap(true);
+    row->addWidget(word);
+    row->addWidget(says, 1);
+    return row;
+}
+
 } // namespace sipper::app

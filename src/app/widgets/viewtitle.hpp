@@ -9,4 +9,9 @@ namespace sipper::app {
 /// A row with a title, a muted sentence, and room on the right for the view's own controls.
 [[nodiscard]] QHBoxLayout* viewTitle(QWidget* parent, const QString& title, const QString& about);
 
+/// The row that a view begins with: one large figure or word, and one sentence. The labels are
+/// called `name.answer` and `name.says`.
+[[nodiscard]] QHBoxLayout* answerRow(QWidget* parent, const QString& name, QLabel*& word,
+                                     QLabel*& says);
+
 } // namespace sipper::app

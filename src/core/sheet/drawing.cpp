@@ -63,14 +63,19 @@ class Layout {
             box(stage);
         for (const Load& load : m_project.loads)
             box(load);
-        for (const Stage& stage : m_project.stages)
-            for (std::size_t k = 0; k < stage.fedBy.size(); ++k) {
-                // Several feeds come in apart from each other.
-                const double share =
-                    static_cast<double>(k + 1) / static_cast<double>(stage.fedBy.size() + 1);
-                connect(stage.fedBy[k], stage.id, isCharger(stage.part) ? Ink::charge : Ink::copper,
-                        share);
-            }
+        for (const Stage& stage : m_project.stages) {
+            // Several feeds come in apart from each other, the upper one above.
+            std::vector<std::string> feeds = stage.fedBy;
+            std::stable_sort(feeds.begin(), feeds.end(),
+                             [&](const std::string& one, const std::string& other) {
+                                 const DrawnBox* x = boxOf(one);
+                                 const DrawnBox* y = boxOf(other);
+                                 return x && y && x->y < y->y;
+                             });
+            for (std::size_t k = 0; k < feeds.size(); ++k)
+                connect(feeds[k], stage.id, isCharger(stage.part) ? Ink::charge : Ink::copper,
+                        static_cast<double>(k + 1) / static_cast<double>(feeds.size() + 1));
+        }
         for (const Load& load : m_project.loads)
             connect(load.fedBy, load.id, Ink::copper);
         for (const Stage& stage : m_project.stages)

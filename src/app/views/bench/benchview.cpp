@@ -44,19 +44,7 @@ BenchView::BenchView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     column->setSpacing(t.ipx(8));
     column->addLayout(
         viewTitle(this, tr("Bench"), tr("what the model expects, what the meter says")));
-    auto* answer = new QHBoxLayout;
-    answer->setSpacing(t.ipx(14));
-    m_word = new QLabel(this);
-    m_word->setObjectName(QStringLiteral("bench.answer"));
-    m_word->setFont(t.font(24, true));
-    m_says = new QLabel(this);
-    m_says->setObjectName(QStringLiteral("bench.says"));
-    m_says->setFont(t.font(13));
-    m_says->setStyleSheet(inkOf(Role::muted));
-    m_says->setWordWrap(true);
-    answer->addWidget(m_word);
-    answer->addWidget(m_says, 1);
-    column->addLayout(answer);
+    column->addLayout(answerRow(this, QStringLiteral("bench"), m_word, m_says));
     m_complaint = complaintLabel(QStringLiteral("bench.complaint"), this);
     column->addWidget(m_complaint);
     auto* card = new QFrame(this);

@@ -189,6 +189,11 @@ TEST_CASE("what can't be calibrated says why", "[bench]") {
     idle.volts = {8, 8, 8};
     idle.amps = {0, 0, 0};
     CHECK(calibrateByDischarge(p, {idle}).error().code == "no_runs");
+    // A clock of nonsense is no reason to run for ever.
+    DischargeLog wild = planted(p, 1, 6);
+    wild.seconds.back() = 1e30;
+    wild.seconds[wild.seconds.size() - 2] = 1e20;
+    CHECK(calibrateByDischarge(p, {wild}).ok());
     CalibrateAsk ask;
     ask.at = "nowhere";
     CHECK(calibrateByDischarge(p, {planted(p, 1, 6)}, ask).error().code == "dangling_id");

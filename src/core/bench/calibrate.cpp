@@ -32,8 +32,10 @@ constexpr double kOnPart = 0.02;     ///< of the largest amps
 constexpr double kBinSpan = 0.2;     ///< of them, from which a bin holds two states
 constexpr std::size_t kBins = 40;
 constexpr double kLongestStep = 60; ///< s, where hours are predicted
-constexpr double kLastPart = 0.1;   ///< of a log, which goes on past its end
-constexpr double kMostHours = 20;   ///< times the log
+constexpr double kMostPieces = 10000;
+constexpr std::size_t kMostSteps = 3000000;
+constexpr double kLastPart = 0.1; ///< of a log, which goes on past its end
+constexpr double kMostHours = 20; ///< times the log
 constexpr double kHourSecs = 3600;
 constexpr double kAgeing = 1.5;
 
@@ -342,13 +344,16 @@ class PackRun {
         }();
         double before = volts(model, wells, v1, m_amps[a]);
         std::size_t i = a + 1;
-        while (t < kMostHours * std::max(span, 1.0)) {
+        std::size_t steps = 0; // a log of nonsense must not run for ever
+        while (t < kMostHours * std::max(span, 1.0) && steps < kMostSteps) {
             const double whole = m_log.seconds[i] - m_log.seconds[i - 1];
             const bool load = m_on[i];
             const double watts =
                 (m_amps[i - 1] * m_log.volts[i - 1] + m_amps[i] * m_log.volts[i]) / 2;
-            const auto pieces = static_cast<std::size_t>(std::ceil(whole / kLongestStep));
+            const auto pieces = static_cast<std::size_t>(
+                std::clamp(std::ceil(whole / kLongestStep), 1.0, kMostPieces));
             const double dt = whole / static_cast<double>(pieces);
+            steps += pieces;
             for (std::size_t k = 0; k < pieces; ++k) {
                 const double amps = byWatts ? atWatts(model, wells, v1, watts) : interval(i);
                 if (!std::isfinite(amps))

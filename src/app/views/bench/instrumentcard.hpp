@@ -12,6 +12,7 @@ class QComboBox;
 class QLabel;
 class QLineEdit;
 class QPushButton;
+class QVBoxLayout;
 class QCustomPlot;
 
 namespace sipper::app {
@@ -41,8 +42,8 @@ class InstrumentCard : public QFrame {
         QPushButton* button = nullptr;
         QLabel* state = nullptr;
     };
-    Place buildPlace(const QString& words, const char* name, class QVBoxLayout& column);
-    void buildRun(class QVBoxLayout& column);
+    Place buildPlace(const QString& words, const char* name, QVBoxLayout& column);
+    void buildRun(QVBoxLayout& column);
     void start();
     void stop(const QString& why);
     void sample();

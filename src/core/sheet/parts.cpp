@@ -14,12 +14,6 @@
 namespace sipper {
 namespace {
 
-/// `30 AWG`, or `0.75 mm²`.
-std::string leadSizeText(const Wire& wire) {
-    return wire.awg ? fmt::format("{:g} AWG", *wire.awg)
-                    : writeExact(areaOf(wire), Unit::squareMillimetre);
-}
-
 void join(std::string& out, const std::string& more) {
     if (!more.empty())
         out += (out.empty() ? "" : ", ") + more;
@@ -74,7 +68,7 @@ std::string figuresOf(const Stage& stage) {
     return out;
 }
 
-void resistors(const Project& p, const Stage& stage, const std::set<std::string>& have,
+void resistors(const Stage& stage, const std::set<std::string>& have,
                std::vector<SheetPart>& list) {
     const auto add = [&](const char* which, const std::optional<Ohms>& ohms) {
         if (!ohms)
@@ -87,7 +81,6 @@ void resistors(const Project& p, const Stage& stage, const std::set<std::string>
         part.have = have.contains(part.key);
         list.push_back(std::move(part));
     };
-    static_cast<void>(p);
     const SetByDivider* by = active(stage.part);
     if (const auto* guard = std::get_if<Guard>(&stage.part))
         by = guard;
@@ -113,6 +106,11 @@ bool barrelNamed(const std::string& kind) {
 }
 
 } // namespace
+
+std::string leadSizeText(const Wire& wire) {
+    return wire.awg ? fmt::format("{:g} AWG", *wire.awg)
+                    : writeExact(areaOf(wire), Unit::squareMillimetre);
+}
 
 std::vector<SheetPart> partsFor(const Project& p) {
     const std::set<std::string> have = haveOf(p);
@@ -141,7 +139,7 @@ std::vector<SheetPart> partsFor(const Project& p) {
         }
         part.have = have.contains(part.key);
         list.push_back(std::move(part));
-        resistors(p, stage, have, list);
+        resistors(stage, have, list);
     }
     // What is powered counts where its weight or price is known: the verdict has it too.
     for (const Load& load : p.loads) {

@@ -131,6 +131,9 @@ struct Sheet {
 /// The project with a key ticked, or not.
 [[nodiscard]] Project withHave(Project project, const std::string& key, bool have);
 
+/// A lead's size as it was given: `30 AWG`, or `0.75 mm²`.
+[[nodiscard]] std::string leadSizeText(const Wire& wire);
+
 // The pieces, each by itself.
 [[nodiscard]] std::vector<SheetPart> partsFor(const Project& project);
 [[nodiscard]] std::vector<SheetWire> wiresFor(const Project& project, const Quick& quick,

@@ -65,8 +65,7 @@ class Wiring {
         w.id = stage.id;
         w.from = nameOf(start);
         w.to = endsOf(stage);
-        w.size = wire.awg ? fmt::format("{:g} AWG", *wire.awg)
-                          : writeExact(areaOf(wire), Unit::squareMillimetre);
+        w.size = leadSizeText(wire);
         w.metres = wire.length.value();
         w.amps = into(stage.id);
         w.dropVolts = w.amps * wireOhms(wire, m_project.brief.air().usual());

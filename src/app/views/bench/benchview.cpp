@@ -104,7 +104,12 @@ BenchView::BenchView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     read->setShortcutContext(Qt::WidgetWithChildrenShortcut);
     connect(read, &QAction::triggered, this, &BenchView::readMeter);
     addAction(read);
-    connect(m_list, &BenchList::moved, this, [this] { showCheck(); });
+    // Who walks the list chooses; an edit elsewhere does not move the choice back here.
+    connect(m_list, &BenchList::moved, this, [this](int row) {
+        showCheck();
+        if (m_look && row >= 0 && row < static_cast<int>(m_look->checks.size()))
+            m_session.select(qs(m_look->checks[static_cast<std::size_t>(row)].at));
+    });
     connect(m_list, &BenchList::typed, this, &BenchView::take);
     connect(m_list, &BenchList::wants, this, [this](const QRect& place) {
         m_scroll->ensureVisible(place.center().x(), place.center().y(), 0, place.height() * 2);
@@ -162,7 +167,6 @@ void BenchView::showCheck() {
     }
     const BenchCheck& check = m_look->checks[static_cast<std::size_t>(at)];
     m_card->show(check);
-    m_session.select(qs(check.at));
 }
 
 void BenchView::readMeter() {

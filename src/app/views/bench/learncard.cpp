@@ -137,38 +137,37 @@ LearnCard::LearnCard(Session& session, QWidget* parent) : QFrame(parent), m_sess
     column->addStretch();
 }
 
+bool LearnCard::read(const QString& path, std::vector<DischargeLog>& into) {
+    const auto text = readFile(path.toStdString());
+    if (!text) {
+        emit refused(qs(text.error().message()));
+        return false;
+    }
+    auto log = readDischarge(text.value(), QFileInfo(path).fileName().toStdString());
+    if (!log) {
+        emit refused(qs(log.error().message()));
+        return false;
+    }
+    into.push_back(std::move(log).value());
+    return true;
+}
+
 void LearnCard::openLogs() {
     const QStringList paths = askLogs();
-    if (paths.isEmpty())
-        return;
     std::vector<DischargeLog> logs;
-    for (const QString& path : paths) {
-        const auto text = readFile(path.toStdString());
-        if (!text) {
-            emit refused(qs(text.error().message()));
+    for (const QString& path : paths)
+        if (!read(path, logs))
             return;
-        }
-        auto log = readDischarge(text.value(), QFileInfo(path).fileName().toStdString());
-        if (!log) {
-            emit refused(qs(log.error().message()));
-            return;
-        }
-        logs.push_back(std::move(log).value());
-    }
+    if (logs.empty())
+        return;
     emit refused({});
     m_logs = std::move(logs);
     refresh();
 }
 
 void LearnCard::learnFrom(const QString& path) {
-    const auto text = readFile(path.toStdString());
-    if (!text)
-        return;
-    auto log = readDischarge(text.value(), QFileInfo(path).fileName().toStdString());
-    if (!log)
-        return;
-    m_logs.push_back(std::move(log).value());
-    refresh();
+    if (read(path, m_logs))
+        refresh();
 }
 
 void LearnCard::refresh() {

@@ -52,6 +52,8 @@ class LearnCard : public QFrame {
 
   private:
     static inline const QString kJob = QStringLiteral("calibrate");
+    /// Reads a log behind the others; false, and said why, where it can't be.
+    bool read(const QString& path, std::vector<DischargeLog>& into);
     void openLogs();
     void show();
     void takeOver();

@@ -5,6 +5,7 @@
 #include "shell/mainwindow.hpp"
 #include "shell/viewtable.hpp"
 #include "theme/theme.hpp"
+#include "views/bench/learncard.hpp"
 #include "views/library/librarydialog.hpp"
 #include "views/sheet/sheetout.hpp"
 #include "views/start/startpage.hpp"
@@ -32,6 +33,7 @@ struct Options {
     std::string select;
     std::string trace;
     std::string page;
+    std::vector<std::string> logs;
     int variant = 0;
     bool curves = false;
     std::vector<std::string> plugs;
@@ -139,18 +141,24 @@ void addOptions(CLI::App& cli, Options& o) {
                    "choices.sources, choices.energy, choices.rates, choices.paths, choices.packs, "
                    "choices.setup; beside a panel's year: beside.map, beside.levers, beside.need, "
                    "beside.reading, beside.watch; beside a guard: guard.schools, guard.proof, "
-                   "guard.after, guard.ways")
+                   "guard.after, guard.ways; on the bench: bench.checks, bench.runs, bench.cells, "
+                   "bench.aside, bench.logbook")
         ->check(
             CLI::IsMember({"levers",        "envelope",        "range",          "units",
                            "wear",          "choices.sources", "choices.energy", "choices.rates",
                            "choices.paths", "choices.packs",   "choices.setup",  "beside.map",
                            "beside.levers", "beside.need",     "beside.reading", "beside.watch",
-                           "guard.schools", "guard.proof",     "guard.after",    "guard.ways"}));
+                           "guard.schools", "guard.proof",     "guard.after",    "guard.ways",
+                           "bench.checks",  "bench.runs",      "bench.cells",    "bench.aside",
+                           "bench.logbook"}));
     cli.add_option("--variant", o.variant, "number of the variant shown, from 0")
         ->check(CLI::Range(0, 100));
     cli.add_option("--plug", o.plugs, "ids of sources that are plugged in");
     cli.add_flag("--curves", o.curves, "show the curves of the chosen regulator");
     cli.add_option("--trace", o.trace, "a measured trace to lay on the Loads view, a CSV");
+    cli.add_option("--log", o.logs,
+                   "a log of a discharge to lay on the bench, a CSV; again for more")
+        ->allow_extra_args(false);
     cli.add_option("--font-scale", o.scale, "1 to 2; by default the desktop's font decides")
         ->check(CLI::Range(0.8, 2.0));
     cli.add_option(
@@ -216,6 +224,9 @@ std::optional<std::string> showAsked(sipper::app::MainWindow& window, sipper::ap
     }
     if (!o.view.empty())
         window.showView(QString::fromStdString(o.view));
+    for (const std::string& log : o.logs)
+        if (auto* learn = window.findChild<LearnCard*>())
+            learn->learnFrom(QString::fromStdString(log));
     if (!o.sum.empty())
         if (auto* sums = window.findChild<SumsDrawer*>())
             sums->open(QString::fromStdString(o.sum));

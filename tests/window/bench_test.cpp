@@ -1,7 +1,11 @@
 // The bench in the window: figures typed into the marked check, kept, corrected, never taken out.
+#include "bench/logbook.hpp"
 #include "driven.hpp"
+#include "project/file.hpp"
+#include "views/bench/asidepage.hpp"
 #include "views/bench/benchlist.hpp"
 #include "views/bench/benchview.hpp"
+#include "views/bench/cellspage.hpp"
 #include "views/bench/instrumentcard.hpp"
 #include "views/bench/learncard.hpp"
 #include "views/bench/readingcard.hpp"
@@ -230,4 +234,158 @@ TEST_CASE("without anything to check the bench says so", "[bench]") {
     CHECK(view.isVisible());
     CHECK(d.find<QLabel>("bench.answer")->text() == "0 of 0");
     CHECK(d.find<QLabel>("reading.title")->text() == "Nothing to check yet");
+}
+
+TEST_CASE("logs lie over their prediction, are kept and taken over", "[bench]") {
+    Driven d;
+    REQUIRE(d.window.openPath(
+        QString::fromStdString(test::file("reference/paper-bellows.sipper").string())));
+    BenchView& view = benchView(d);
+    d.find<QPushButton>("bench.runs.show")->click();
+    REQUIRE(view.settle());
+    CHECK(d.find<QLabel>("runs.none")->isVisible());
+    auto* card = d.find<LearnCard>("learnCard");
+    card->askLogs = [] {
+        QStringList paths;
+        for (const char* n : {"1", "2", "3"})
+            paths << QString::fromStdString(
+                test::file(std::string("reference/paper-bellows-") + n + ".csv").string());
+        return paths;
+    };
+    d.find<QPushButton>("learn.logs")->click();
+    REQUIRE(view.settle());
+    QApplication::processEvents();
+    REQUIRE(card->lesson().runs.size() == 3);
+    const Compared& run = card->lesson().runs[0];
+    CHECK(d.find<QLabel>("bench.answer")->text() == hours(run.measuredHours));
+    CHECK_THAT(d.find<QLabel>("bench.says")->text().toStdString(), Catch::Contains("predicted"));
+    CHECK_THAT(d.find<QLabel>("runs.because")->text().toStdString(),
+               Catch::Contains("People reckon"));
+    CHECK_THAT(d.find<QLabel>("runs.rateNote")->text().toStdString(), Catch::Contains("3 runs"));
+    // The tester's own watts count: more comes out, and it is said.
+    const double before = card->lesson().sums.runs[0].wh;
+    auto* own = d.find<QuantityEdit>("runs.own");
+    own->setFocus();
+    own->setText("0.2W");
+    QTest::keyClick(own, Qt::Key_Return);
+    REQUIRE(view.settle());
+    QApplication::processEvents();
+    CHECK(card->lesson().sums.runs[0].wh > before);
+    CHECK_THAT(d.find<QLabel>("runs.rateNote")->text().toStdString(),
+               Catch::Contains("added back"));
+    d.find<QPushButton>("runs.keep")->click();
+    CHECK(logEntries(d.session.project()).size() == 3);
+    d.act("action.undo");
+    CHECK(logEntries(d.session.project()).empty());
+    REQUIRE(view.settle());
+    QApplication::processEvents();
+    // Taken over: one edit holds cells, basis and the book.
+    d.find<QPushButton>("learn.take")->click();
+    CHECK(logEntries(d.session.project()).size() == 4);
+    CHECK(d.session.project().packStage()->basis == Basis::measured);
+    d.find<QPushButton>("bench.logbook.show")->click();
+    QApplication::processEvents();
+    CHECK(d.find<QTableWidget>("logbook.table")->rowCount() >= 4);
+    d.act("action.undo");
+    CHECK(logEntries(d.session.project()).empty());
+}
+
+TEST_CASE("cells in the drawer are matched into the project's pack", "[bench][drawer]") {
+    Driven d;
+    QFile::remove(CellsPage::path());
+    REQUIRE(d.window.openPath(
+        QString::fromStdString(test::file("reference/paper-bellows.sipper").string())));
+    benchView(d);
+    d.find<QPushButton>("bench.cells.show")->click();
+    auto* page = d.find<CellsPage>("cells");
+    CHECK(page->cells().empty());
+    // Typed: a cell like the project's, and what it holds.
+    d.find<QPushButton>("cells.add")->click();
+    REQUIRE(page->cells().size() == 1);
+    CHECK(page->cells()[0].chemistry == d.session.project().pack()->cell.chemistry);
+    auto* ah = d.find<QuantityEdit>("cells.ah");
+    ah->setFocus();
+    ah->setText("2.4");
+    QTest::keyClick(ah, Qt::Key_Return);
+    CHECK(page->cells()[0].ah == 2.4);
+    CHECK_FALSE(page->cells()[0].when.empty());
+    // Taken in beside it; one of the same name replaces the old one.
+    test::Folder folder;
+    std::string csv = "id,size,chemistry,label_ah,capacity_ah,ohm\n";
+    for (int i = 1; i <= 8; ++i)
+        csv += "cell " + std::to_string(i) + "," + page->cells()[0].size + "," +
+               std::string(nameOf(page->cells()[0].chemistry)) + ",3," +
+               std::to_string(2.2 + 0.05 * i) + ",0.03\n";
+    REQUIRE_FALSE(writeFile(folder.file("mine.csv"), csv));
+    page->takeIn(QString::fromStdString(folder.file("mine.csv").string()));
+    REQUIRE(page->cells().size() == 8);
+    CHECK(page->cells()[0].ah == Approx(2.25));
+    d.find<QSpinBox>("cells.series")->setValue(2);
+    d.find<QSpinBox>("cells.parallel")->setValue(3);
+    REQUIRE(page->match());
+    d.find<QPushButton>("cells.take")->click();
+    const Pack* pack = d.session.project().pack();
+    CHECK(pack->series == 2);
+    CHECK(pack->parallel == 3);
+    REQUIRE(pack->weakestGroup);
+    CHECK(pack->weakestGroup->value() == Approx(page->match()->packAh));
+    CHECK(d.session.project().packStage()->basis == Basis::measured);
+    // More than there are: said, and no button.
+    d.find<QSpinBox>("cells.parallel")->setValue(9);
+    CHECK_FALSE(d.find<QPushButton>("cells.take")->isEnabled());
+    CHECK_THAT(d.find<QLabel>("cells.cost")->text().toStdString(), Catch::Contains("take 18"));
+    // Kept on disk, and a file that can't be read is not written over.
+    CHECK(readCells(readFile(CellsPage::path().toStdString()).value()).value() == page->cells());
+    QFile broken(CellsPage::path());
+    REQUIRE(broken.open(QIODevice::WriteOnly));
+    broken.write("no drawer");
+    broken.close();
+    {
+        Driven other;
+        benchView(other);
+        other.find<QPushButton>("bench.cells.show")->click();
+        other.find<QPushButton>("cells.add")->click();
+    }
+    CHECK(readFile(CellsPage::path().toStdString()).value() == "no drawer");
+    QFile::remove(CellsPage::path());
+}
+
+TEST_CASE("pins and a comparison are typed and kept with the project", "[bench][pins]") {
+    Driven d;
+    benchView(d);
+    d.find<QPushButton>("bench.aside.show")->click();
+    d.find<QPushButton>("aside.newPins")->click();
+    auto* pins = d.find<QTableWidget>("aside.pins");
+    REQUIRE(pins->rowCount() == 4);
+    pins->item(1, 1)->setText("4.1");
+    pins->item(2, 1)->setText("0");
+    pins->item(2, 2)->setText("10k");
+    const auto kept = pinSurveysOf(d.session.project());
+    REQUIRE(kept.size() == 1);
+    CHECK(kept[0].pins[0].volts == 4.1);
+    CHECK(kept[0].pins[1].ohms == 10000);
+    CHECK_THAT(pins->item(1, 3)->text().toStdString(), Catch::Contains("plus"));
+    CHECK_THAT(pins->item(2, 3)->text().toStdString(), Catch::Contains("thermistor"));
+    // Nonsense is refused, and nothing is lost.
+    pins->item(1, 1)->setText("much");
+    CHECK(d.find<QLabel>("bench.complaint")->isVisible());
+    CHECK(pinSurveysOf(d.session.project())[0].pins[0].volts == 4.1);
+    d.find<QPushButton>("aside.newPair")->click();
+    const auto type = [&](const char* name, const char* text) {
+        auto* edit = d.find<QLineEdit>(name);
+        edit->setFocus();
+        edit->setText(text);
+        QTest::keyClick(edit, Qt::Key_Return);
+    };
+    type("aside.cells", "3.31 3.32 3.30");
+    type("aside.supply", "3.31 3.30 3.32");
+    CHECK_THAT(d.find<QLabel>("aside.pairSays")->text().toStdString(),
+               Catch::Contains("No difference that this meter can see"));
+    type("aside.supply", "3.51 loud");
+    CHECK(d.find<QLabel>("bench.complaint")->isVisible());
+    CHECK(pairsOf(d.session.project())[0].supply.size() == 3);
+    // Each step can be undone.
+    d.act("action.undo");
+    d.act("action.undo");
+    CHECK(pairsOf(d.session.project())[0].cells.empty());
 }

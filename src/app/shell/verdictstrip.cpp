@@ -1,6 +1,7 @@
 #include "shell/verdictstrip.hpp"
 #include "project/tree.hpp"
 
+#include "bench/compared.hpp"
 #include "charge/words.hpp"
 #include "shell/varianttabs.hpp"
 #include "sun/words.hpp"
@@ -167,7 +168,13 @@ void VerdictStrip::refresh() {
 void VerdictStrip::showCells() {
     const Project& p = m_session.project();
     const Results& r = m_session.results();
-    m_runtime->setCaption(tr("Runs for"));
+    // Said where it rests on measurements, in whole or in part.
+    const RestsOn rests = restsOn(p);
+    m_runtime->setCaption(
+        rests.measured == 0 ? tr("Runs for")
+        : rests.measured == rests.all
+            ? tr("Runs for, measured")
+            : tr("Runs for, %1 of %2 measured").arg(rests.measured).arg(rests.all));
     m_target->setCaption(tr("Target"));
     m_worst->setCaption(tr("Worst draw"));
     const auto& runs = r.runtime.hours;

@@ -1,5 +1,8 @@
 #include "widgets/panel.hpp"
 
+#include <QHeaderView>
+#include <QTableView>
+
 #include <QScrollArea>
 #include <QStyle>
 #include <QVBoxLayout>
@@ -49,6 +52,28 @@ QWidget* scrollingPage(QWidget* owner, const QString& name) {
     scroll->setWidget(page);
     outer->addWidget(scroll);
     return page;
+}
+
+void styleTable(QTableView& table) {
+    const Theme& t = Theme::now();
+    table.verticalHeader()->hide();
+    table.verticalHeader()->setDefaultSectionSize(t.ipx(24));
+    table.setShowGrid(false);
+    table.setWordWrap(false);
+    table.setFrameShape(QFrame::NoFrame);
+    table.setFont(t.font(12));
+    QHeaderView* head = table.horizontalHeader();
+    head->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+    head->setFont(t.font(11));
+    head->setHighlightSections(false);
+    table.setStyleSheet(
+        QStringLiteral("QTableView { background: transparent; border: none; color: %1; "
+                       "selection-background-color: %2; selection-color: %1; }"
+                       "QHeaderView { background: transparent; border: none; }"
+                       "QHeaderView::section { background: transparent; border: none; "
+                       "border-bottom: 1px solid %3; color: %4; padding: 3px; }")
+            .arg(colour(Role::ink).name(), onCard(Role::copper, 0.18).name(),
+                 colour(Role::hairline).name(), colour(Role::muted).name()));
 }
 
 void clearLayout(QLayout& layout) {

@@ -7,6 +7,8 @@
 #include <QLabel>
 #include <QLayout>
 
+class QTableView;
+
 namespace sipper::app {
 
 /// Card ground, hairline border, rounded corners.
@@ -19,6 +21,8 @@ void complain(QLabel& label, const QString& text);
 /// A page that fills the widget and scrolls where it is higher than that; `name` is the scroll
 /// area's. Returns the page.
 [[nodiscard]] QWidget* scrollingPage(QWidget* owner, const QString& name);
+/// A table without frame and grid on the ground of its card, rows of one height.
+void styleTable(QTableView& table);
 /// Takes everything out of a layout; its widgets lose their names at once and go when the event
 /// that asked for it is over.
 void clearLayout(QLayout& layout);

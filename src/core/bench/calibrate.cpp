@@ -2,6 +2,7 @@
 
 #include "bench/doubt.hpp"
 #include "bench/fit.hpp"
+#include "bench/packrun.hpp"
 #include "line/packmodel.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
@@ -26,23 +27,7 @@ constexpr double kMeterOfHours = 0.02;
 constexpr double kStartLimit = 0.01;
 constexpr double kLeastCharge = 0.002;
 constexpr double kRunSigma = 0.01;
-constexpr double kVoltLimit = 0.005; ///< V of the meter
-constexpr double kCellSigma = 0.010; ///< V of a cell's model
-constexpr double kOnPart = 0.02;     ///< of the largest amps
-constexpr double kBinSpan = 0.2;     ///< of them, from which a bin holds two states
-constexpr std::size_t kBins = 40;
-constexpr double kLongestStep = 60; ///< s, where hours are predicted
-constexpr double kMostPieces = 10000;
-constexpr std::size_t kMostSteps = 3000000;
-constexpr double kLastPart = 0.1; ///< of a log, which goes on past its end
-constexpr double kMostHours = 20; ///< times the log
-constexpr double kHourSecs = 3600;
 constexpr double kAgeing = 1.5;
-
-/// Root of three: a limit as a standard deviation.
-double sigmaOfLimit(double limit) {
-    return limit / std::sqrt(3.0);
-}
 
 /// The factor on the cells' resistance that is in force.
 double factorInForce(const Pack& pack) {
@@ -73,20 +58,13 @@ std::vector<Lever> packLevers(const Project& p) {
     const bool salvaged = pack.origin == Origin::salvaged;
     const auto of = [id](Project& q) -> Pack& { return std::get<Pack>(q.stage(id)->part); };
     Lever health;
-    health.knob = {"health",
-                   salvaged                       ? kHealthSalvaged
-                   : pack.origin == Origin::fresh ? kHealthNew
-                                                  : kHealthLimit,
-                   salvaged ? Basis::guess : Basis::dataSheet,
-                   false,
-                   false,
-                   pack.health.value_or(1)};
+    const PackLimits limits = packLimits(pack);
+    health.knob = {"health", limits.health, salvaged ? Basis::guess : Basis::dataSheet,
+                   false,    false,         pack.health.value_or(1)};
     health.turn = [of](Project& q, double f) { of(q).health = of(q).health.value_or(1) * f; };
     Lever ohms;
     ohms.knob = {"resistance",
-                 pack.measuredResistance ? kOhmMeasured
-                 : salvaged              ? kOhmSalvaged
-                                         : kOhmLimit,
+                 limits.resistance,
                  pack.measuredResistance ? Basis::measured
                  : salvaged              ? Basis::guess
                                          : Basis::dataSheet,
@@ -159,7 +137,7 @@ std::vector<Lever> lossLevers(const Project& p) {
                 continue;
             Lever lever;
             lever.knob = {
-                fmt::format("{}/{}", name, stage.id), limitOf(basis), basis, false, false, 1};
+                fmt::format("{}/{}", name, stage.id), limitOfBasis(basis), basis, false, false, 1};
             lever.turn = [i, kind = kind](Project& q, double f) {
                 turnLoss(q.stages[i].part, kind, f);
             };
@@ -213,8 +191,8 @@ Project turned(const Project& p, const std::vector<Lever>& levers, const std::ve
 }
 
 /// Fills everything that follows from the fit, and the project with what moved.
-void takeFit(Calibration& out, const Project& base, const Project& original,
-             const std::vector<Lever>& levers, const KnobFit& fit) {
+void takeFit(Calibration& out, const Project& original, const std::vector<Lever>& levers,
+             const KnobFit& fit) {
     out.chi2 = fit.chi2;
     out.observations = fit.observations;
     std::size_t moved = 0;
@@ -238,35 +216,7 @@ void takeFit(Calibration& out, const Project& base, const Project& original,
     }
     for (const auto& [i, why] : fit.out)
         out.leftAlone.emplace_back(levers[i].knob.id, why);
-    // Only what moved is written: the rest of the project stays as it was.
-    out.project = original;
-    const Project after = turned(base, levers, fit.u);
-    for (const Tuned& t : out.parameters) {
-        const auto slash = t.id.find('/');
-        const std::string what = t.id.substr(0, slash);
-        if (what == "health" || what == "resistance") {
-            Stage& stage = *out.project.stage(out.project.packStage()->id);
-            auto& pack = std::get<Pack>(stage.part);
-            const auto& now = std::get<Pack>(after.stage(stage.id)->part);
-            // Health alone would move the resistance with it: the factor is written either way.
-            pack.resistanceFactor = now.resistanceFactor;
-            pack.health = now.health;
-        } else if (what == "draw") {
-            const std::string rest = t.id.substr(slash + 1);
-            const auto second = rest.rfind('/');
-            const std::size_t l = loadIndex(out.project, rest.substr(0, second));
-            for (std::size_t d = 0; d < out.project.loads[l].draws.size(); ++d)
-                if (out.project.loads[l].draws[d].mode == rest.substr(second + 1)) {
-                    out.project.loads[l].draws[d] = after.loads[l].draws[d];
-                    out.project.loads[l].draws[d].basis = Basis::measured;
-                    out.project.loads[l].draws[d].tolerance.reset();
-                }
-        } else {
-            const std::size_t i = stageIndex(out.project, t.id.substr(slash + 1));
-            out.project.stages[i].part = after.stages[i].part;
-            out.project.stages[i].basis = Basis::measured;
-        }
-    }
+    out.project = withLearned(original, out.parameters);
 }
 
 Error noPack() {
@@ -280,194 +230,6 @@ std::optional<double> hoursOf(const Project& p) {
     const Runtime r = predictRuntime(p, typicalConditions(p), quick);
     return r.hours ? std::optional(r.hours->value()) : std::nullopt;
 }
-
-/// One log against the pack's model, row by row.
-class PackRun {
-  public:
-    PackRun(const DischargeLog& log, const DischargeRun& sums, const DischargeAsk& tester)
-        : m_log(log), m_sums(sums) {
-        double most = 0;
-        for (const double a : log.amps)
-            most = std::max(most, a);
-        m_most = most;
-        const double usual = usualStep(log.seconds);
-        for (std::size_t i = 0; i < log.amps.size(); ++i) {
-            const bool within = i >= sums.firstOn && i <= sums.lastOn;
-            m_amps.push_back(log.amps[i] +
-                             (within && log.volts[i] > 0 ? tester.ownWatts / log.volts[i] : 0));
-            m_on.push_back(log.amps[i] > kOnPart * most);
-            m_gap.push_back(i > 0 && log.seconds[i] - log.seconds[i - 1] > 5 * usual);
-        }
-        part();
-    }
-
-    [[nodiscard]] bool bridged() const { return m_sums.gapAh > 0; }
-    /// Standard deviation over mean of the amps on.
-    [[nodiscard]] double unrest() const { return unrestOf(false); }
-
-    /// Mean residual of every part, over its sigma.
-    void residuals(const PackModel& model, double start, double meter, double gapFactor,
-                   std::vector<double>& out) const {
-        std::vector<double> sums(m_count.size(), 0);
-        Wells wells = model.level(start);
-        double v1 = 0;
-        for (std::size_t i = 0; i <= m_sums.lastOn; ++i) {
-            if (i > 0)
-                step(model, wells, v1, interval(i) * (m_gap[i] ? gapFactor : 1),
-                     m_log.seconds[i] - m_log.seconds[i - 1]);
-            if (m_part[i] < 0)
-                continue;
-            const double v = volts(model, wells, v1, m_amps[i]);
-            sums[static_cast<std::size_t>(m_part[i])] += m_log.volts[i] - meter * v;
-        }
-        const double sigma = std::hypot(sigmaOfLimit(kVoltLimit), model.series * kCellSigma);
-        for (std::size_t k = 0; k < sums.size(); ++k)
-            out.push_back(sums[k] / static_cast<double>(m_count[k]) / sigma);
-    }
-
-    /// Hours that this pack would give as the log was drawn, down to `target` volts.
-    [[nodiscard]] double hours(const PackModel& model, double start, double target) const {
-        const bool byWatts = unrestOf(true) < unrestOf(false);
-        const std::size_t a = m_sums.firstOn;
-        const std::size_t b = m_sums.lastOn;
-        if (b <= a)
-            return 0;
-        Wells wells = model.level(start);
-        double v1 = 0;
-        double t = 0;
-        const double span = m_log.seconds[b] - m_log.seconds[a];
-        const std::size_t tail = [&] {
-            std::size_t i = b;
-            while (i > a + 1 && m_log.seconds[b] - m_log.seconds[i - 1] <= kLastPart * span)
-                --i;
-            return std::max(i, a + 1);
-        }();
-        double before = volts(model, wells, v1, m_amps[a]);
-        std::size_t i = a + 1;
-        std::size_t steps = 0; // a log of nonsense must not run for ever
-        while (t < kMostHours * std::max(span, 1.0) && steps < kMostSteps) {
-            const double whole = m_log.seconds[i] - m_log.seconds[i - 1];
-            const bool load = m_on[i];
-            const double watts =
-                (m_amps[i - 1] * m_log.volts[i - 1] + m_amps[i] * m_log.volts[i]) / 2;
-            const auto pieces = static_cast<std::size_t>(
-                std::clamp(std::ceil(whole / kLongestStep), 1.0, kMostPieces));
-            const double dt = whole / static_cast<double>(pieces);
-            steps += pieces;
-            for (std::size_t k = 0; k < pieces; ++k) {
-                const double amps = byWatts ? atWatts(model, wells, v1, watts) : interval(i);
-                if (!std::isfinite(amps))
-                    return t / kHourSecs;
-                step(model, wells, v1, amps, dt);
-                if (wells.atHand <= 0)
-                    return (t + dt) / kHourSecs;
-                const double now = volts(model, wells, v1, byWatts ? amps : m_amps[i]);
-                if (load && now <= target) {
-                    const double share = before > now ? (before - target) / (before - now) : 1;
-                    return (t + std::clamp(share, 0.0, 1.0) * dt) / kHourSecs;
-                }
-                before = load ? now : before;
-                t += dt;
-            }
-            i = i < b ? i + 1 : tail;
-        }
-        return t / kHourSecs;
-    }
-    [[nodiscard]] const DischargeRun& sums() const { return m_sums; }
-
-  private:
-    [[nodiscard]] double interval(std::size_t i) const {
-        // A gap that is not bridged is taken as rest.
-        if (m_gap[i] && !(m_on[i - 1] && m_on[i]))
-            return 0;
-        return (m_amps[i - 1] + m_amps[i]) / 2;
-    }
-    static void step(const PackModel& m, Wells& wells, double& v1, double amps, double seconds) {
-        const double cell = amps / m.parallel;
-        wells = m.drained(wells, cell, seconds / kHourSecs);
-        const double settled = cell * m.relaxation;
-        v1 = m.tau > 0 ? settled + (v1 - settled) * std::exp(-seconds / m.tau) : settled;
-    }
-    static double volts(const PackModel& m, const Wells& wells, double v1, double amps) {
-        const double h = std::clamp(m.height(wells), 0.0, 1.0);
-        return m.series * (m.openCircuitAt(h) - v1 - amps / m.parallel * m.resistanceAt(h)) -
-               amps * m.connection;
-    }
-    static double atWatts(const PackModel& m, const Wells& wells, double v1, double watts) {
-        const double h = std::clamp(m.height(wells), 0.0, 1.0);
-        const double e = m.series * (m.openCircuitAt(h) - v1);
-        const double r = m.series * m.resistanceAt(h) / m.parallel + m.connection;
-        const double inner = e * e - 4 * r * watts;
-        return r <= 0      ? watts / e
-               : inner < 0 ? std::numeric_limits<double>::quiet_NaN()
-                           : 2 * watts / (e + std::sqrt(inner));
-    }
-    [[nodiscard]] double unrestOf(bool watts) const {
-        double sum = 0;
-        double square = 0;
-        double count = 0;
-        for (std::size_t i = m_sums.firstOn; i <= m_sums.lastOn; ++i) {
-            if (!m_on[i])
-                continue;
-            const double x = watts ? m_log.amps[i] * m_log.volts[i] : m_log.amps[i];
-            sum += x;
-            square += x * x;
-            ++count;
-        }
-        if (count == 0 || sum <= 0)
-            return 0;
-        const double mean = sum / count;
-        return std::sqrt(std::max(0.0, square / count - mean * mean)) / mean;
-    }
-    /// Rows on in forty bins of equal charge, a bin of two states parted between them.
-    void part() {
-        const std::size_t a = m_sums.firstOn;
-        const std::size_t b = m_sums.lastOn;
-        m_part.assign(m_amps.size(), -1);
-        std::vector<double> drawn(m_amps.size(), 0);
-        for (std::size_t i = a + 1; i <= b; ++i)
-            drawn[i] = drawn[i - 1] + interval(i) * (m_log.seconds[i] - m_log.seconds[i - 1]);
-        const double all = drawn[b];
-        struct Bin {
-            double low = std::numeric_limits<double>::infinity();
-            double high = -std::numeric_limits<double>::infinity();
-        };
-        std::vector<Bin> bins(kBins);
-        const auto binOf = [&](std::size_t i) {
-            const double share = all > 0 ? drawn[i] / all : 0;
-            return std::min(kBins - 1, static_cast<std::size_t>(share * kBins));
-        };
-        for (std::size_t i = a; i <= b; ++i)
-            if (m_on[i]) {
-                Bin& bin = bins[binOf(i)];
-                bin.low = std::min(bin.low, m_amps[i]);
-                bin.high = std::max(bin.high, m_amps[i]);
-            }
-        std::map<std::pair<std::size_t, bool>, int> numbers;
-        for (std::size_t i = a; i <= b; ++i) {
-            if (!m_on[i])
-                continue;
-            const Bin& bin = bins[binOf(i)];
-            const bool two = bin.high - bin.low >= kBinSpan * m_most;
-            const bool upper = two && m_amps[i] > (bin.low + bin.high) / 2;
-            const auto [at, fresh] =
-                numbers.try_emplace({binOf(i), upper}, static_cast<int>(m_count.size()));
-            if (fresh)
-                m_count.push_back(0);
-            m_part[i] = at->second;
-            ++m_count[static_cast<std::size_t>(at->second)];
-        }
-    }
-
-    const DischargeLog& m_log;
-    const DischargeRun& m_sums;
-    double m_most = 0;
-    std::vector<double> m_amps; ///< with the tester's own
-    std::vector<char> m_on;
-    std::vector<char> m_gap;
-    std::vector<int> m_part; ///< of each row; -1: none
-    std::vector<std::size_t> m_count;
-};
 
 void meansOf(Calibration& out) {
     if (out.runs.empty())
@@ -519,7 +281,7 @@ Outcome<Calibration> atPack(const Project& original, const std::vector<Discharge
     };
     const KnobFit fit = fitKnobs(knobsOf(levers), residuals);
     Calibration out;
-    takeFit(out, base, original, levers, fit);
+    takeFit(out, original, levers, fit);
     const PackModel before = modelOf(base);
     const PackModel after = modelOf(turned(base, levers, fit.u));
     for (const PackRun& run : runs) {
@@ -528,30 +290,6 @@ Outcome<Calibration> atPack(const Project& original, const std::vector<Discharge
                             run.hours(after, ask.from, target)});
     }
     meansOf(out);
-    return out;
-}
-
-/// The project with one mode and one load that takes these watts behind a stage.
-Project drawnFrom(const Project& p, const std::string& at, double watts, const CalibrateAsk& ask) {
-    Project out = p;
-    out.modes.resize(1);
-    out.modes[0] = {};
-    out.modes[0].id = "run";
-    out.modes[0].base = true;
-    Load load;
-    load.id = "tester";
-    while (out.stage(load.id))
-        load.id += "-";
-    load.fedBy = at;
-    load.critical = true;
-    load.window.min = Volts{ask.tester.cutVolts.value_or(0)};
-    load.window.max = Volts{1e6};
-    Draw draw;
-    draw.mode = "run";
-    draw.power = Watts{watts};
-    load.draws = {draw};
-    out.loads = {load};
-    std::get<Pack>(out.stage(out.packStage()->id)->part).charge = ask.from;
     return out;
 }
 
@@ -568,7 +306,7 @@ Outcome<Calibration> atStage(const Project& original, const std::vector<Discharg
     Stepping quick;
     quick.record = false;
     const auto hours = [&](const Project& p, const DischargeRun& run) {
-        const Project q = drawnFrom(p, ask.at, run.meanWatts, ask);
+        const Project q = testerAt(p, ask.at, run.meanWatts, ask);
         const Runtime r = predictRuntime(q, conditions, quick);
         return r.hours ? std::max(r.hours->value(), 1e-6) : 1e-6;
     };
@@ -582,7 +320,7 @@ Outcome<Calibration> atStage(const Project& original, const std::vector<Discharg
     };
     const KnobFit fit = fitKnobs(knobsOf(levers), residuals);
     Calibration out;
-    takeFit(out, base, original, levers, fit);
+    takeFit(out, original, levers, fit);
     const Project after = turned(base, levers, fit.u);
     for (const DischargeRun& run : sums)
         out.runs.push_back({run.file, hours(base, run), run.hours, hours(after, run)});
@@ -591,6 +329,68 @@ Outcome<Calibration> atStage(const Project& original, const std::vector<Discharg
 }
 
 } // namespace
+
+PackLimits packLimits(const Pack& pack) {
+    const bool salvaged = pack.origin == Origin::salvaged;
+    return {salvaged                       ? kHealthSalvaged
+            : pack.origin == Origin::fresh ? kHealthNew
+                                           : kHealthLimit,
+            pack.measuredResistance ? kOhmMeasured
+            : salvaged              ? kOhmSalvaged
+                                    : kOhmLimit};
+}
+
+Project withLearned(const Project& project, const std::vector<Tuned>& learned) {
+    Project out = project;
+    for (const Tuned& t : learned) {
+        const auto slash = t.id.find('/');
+        const std::string what = t.id.substr(0, slash);
+        const double factor = t.after / t.before;
+        if (what == "health" || what == "resistance") {
+            Stage& stage = *out.stage(out.packStage()->id);
+            auto& pack = std::get<Pack>(stage.part);
+            // Health alone would move the resistance with it: the factor is written either way.
+            if (!pack.resistanceFactor)
+                pack.resistanceFactor = factorInForce(pack);
+            if (!pack.health)
+                pack.health = 1;
+            if (what == "health")
+                pack.health = *pack.health * factor;
+            else
+                pack.resistanceFactor = *pack.resistanceFactor * factor;
+            stage.basis = Basis::measured;
+        } else if (what == "draw") {
+            const std::string rest = t.id.substr(slash + 1);
+            const auto second = rest.rfind('/');
+            for (Draw& draw : out.loads[loadIndex(out, rest.substr(0, second))].draws)
+                if (draw.mode == rest.substr(second + 1)) {
+                    scaleDraw(draw, factor);
+                    draw.basis = Basis::measured;
+                    draw.tolerance.reset();
+                }
+        } else {
+            Stage& stage = out.stages[stageIndex(out, t.id.substr(slash + 1))];
+            turnLoss(stage.part,
+                     what == "quiescent" ? LossKind::quiescent
+                     : what == "fixed"   ? LossKind::fixed
+                                         : LossKind::proportional,
+                     factor);
+            stage.basis = Basis::measured;
+        }
+    }
+    return out;
+}
+
+Project testerAt(const Project& project, const std::string& at, double watts,
+                 const CalibrateAsk& ask) {
+    Draw draw;
+    draw.power = Watts{watts};
+    Project out = withTester(project, at, draw);
+    out.loads[0].critical = true;
+    out.loads[0].window.min = Volts{ask.tester.cutVolts.value_or(0)};
+    std::get<Pack>(out.stage(out.packStage()->id)->part).charge = ask.from;
+    return out;
+}
 
 Outcome<Calibration> calibrateByReadings(const Project& original, const BenchAsk& ask) {
     if (!original.pack())
@@ -639,7 +439,7 @@ Outcome<Calibration> calibrateByReadings(const Project& original, const BenchAsk
     };
     const KnobFit fit = fitKnobs(knobsOf(levers), residuals);
     Calibration out;
-    takeFit(out, base, original, levers, fit);
+    takeFit(out, original, levers, fit);
     // A set-point that was read is known.
     for (const BenchCheck& c : look.checks)
         if (c.value && c.kind == CheckKind::setPoint && isRegulator(original.stage(c.at)->part))

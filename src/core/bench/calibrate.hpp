@@ -45,6 +45,18 @@ struct Calibration {
 [[nodiscard]] Outcome<Calibration> calibrateByReadings(const Project& project,
                                                        const BenchAsk& ask = {});
 
+/// How far the cells may be off before anything was measured: shares of the label's capacity and
+/// of the resistance.
+struct PackLimits {
+    double health = 0;
+    double resistance = 0;
+};
+[[nodiscard]] PackLimits packLimits(const Pack& pack);
+
+/// The project with what was learned taken over: the keys scaled by after over before, basis
+/// measured. Ids of nothing in the project are not expected.
+[[nodiscard]] Project withLearned(const Project& project, const std::vector<Tuned>& learned);
+
 struct CalibrateAsk {
     std::string at;  ///< id of a stage that was drawn from; empty: the pack
     double from = 1; ///< charge at the start
@@ -56,5 +68,10 @@ struct CalibrateAsk {
 [[nodiscard]] Outcome<Calibration> calibrateByDischarge(const Project& project,
                                                         const std::vector<DischargeLog>& logs,
                                                         const CalibrateAsk& ask = {});
+
+/// The project with a tester of constant watts behind stage `at` as its only, critical load: open
+/// down to the tester's cut-off, the pack at the charge that the run began with.
+[[nodiscard]] Project testerAt(const Project& project, const std::string& at, double watts,
+                               const CalibrateAsk& ask);
 
 } // namespace sipper

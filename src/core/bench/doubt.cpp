@@ -101,7 +101,7 @@ class Doubts {
                 [](Part& p, double f) { scale(std::get<Adapter>(p).limit, f); });
     }
     void ofActive(const Stage& stage) {
-        add(stage, "losses", limitOf(stage.basis.value_or(Basis::dataSheet)), scaleLosses);
+        add(stage, "losses", limitOfBasis(stage.basis.value_or(Basis::dataSheet)), scaleLosses);
         const ActivePart& own = *active(stage.part);
         if (own.thermal)
             add(stage, "thermal", kThermal,
@@ -147,16 +147,22 @@ class Doubts {
 
 } // namespace
 
-double limitOf(Basis basis) {
-    switch (basis) {
-    case Basis::measured:
-        return 0.05;
-    case Basis::dataSheet:
-        return 0.15;
-    case Basis::guess:
-        break;
-    }
-    return 0.40;
+Project withTester(const Project& project, const std::string& at, Draw draw) {
+    Project out = project;
+    out.modes.resize(1);
+    out.modes[0] = {};
+    out.modes[0].id = "on";
+    out.modes[0].base = true;
+    Load load;
+    load.id = "tester";
+    while (out.stage(load.id))
+        load.id += "-";
+    load.fedBy = at;
+    load.window.max = Volts{1e6};
+    draw.mode = "on";
+    load.draws = {std::move(draw)};
+    out.loads = {std::move(load)};
+    return out;
 }
 
 bool drawsSomething(const Draw& draw) {

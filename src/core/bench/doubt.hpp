@@ -27,6 +27,10 @@ struct Doubt {
 /// Limits by the contract: design, bench, 1. The charge is the caller's.
 [[nodiscard]] std::vector<Doubt> doubtsOf(const Project& project);
 
+/// The project with one mode, `on`, and as its only load one that takes `draw` behind stage `at`,
+/// whatever its volts.
+[[nodiscard]] Project withTester(const Project& project, const std::string& at, Draw draw);
+
 /// Is anything drawn, that could be more or less?
 [[nodiscard]] bool drawsSomething(const Draw& draw);
 /// A draw at `factor` times what is said: amps and watts times it, ohms over it, bursts too.
@@ -35,7 +39,5 @@ void scaleDraw(Draw& draw, double factor);
 void scaleLosses(Part& part, double factor);
 /// R0 and R1 of the cells, measured or not.
 void scaleResistance(Pack& pack, double factor);
-/// The share that figures of a basis may be off: 5, 15, 40 %.
-[[nodiscard]] double limitOf(Basis basis);
 
 } // namespace sipper

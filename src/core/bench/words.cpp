@@ -108,6 +108,47 @@ std::string readingFigure(const BenchCheck& c, double value) {
     return writeExact(value, unitRead(c.kind, c.quantity));
 }
 
+namespace {
+
+/// A learned thing as a cause: `by what the cells hold`.
+std::string causeName(const Project& p, const std::string& id) {
+    return id == "health"       ? "by what the cells hold"
+           : id == "resistance" ? "by their resistance"
+                                : "by " + tunedName(p, id);
+}
+
+} // namespace
+
+std::string comparedText(const Compared& run) {
+    return fmt::format("It ran {} where {} ({} – {}) was predicted: {}.",
+                       writeHours(run.measuredHours), writeHours(run.predictedHours),
+                       writeHours(run.lowHours), writeHours(run.highHours),
+                       run.inside()                       ? "inside eight builds in ten"
+                       : run.measuredHours < run.lowHours ? "shorter than nine builds in ten"
+                                                          : "longer than nine builds in ten");
+}
+
+std::string becauseText(const Project& project, const Compared& run) {
+    constexpr double kWorthSaying = 1.0 / 120; ///< h
+    const double off = run.measuredHours - run.predictedHours;
+    if (std::abs(off) < kWorthSaying)
+        return "as predicted, within half a minute.";
+    std::string text = writeHours(std::abs(off)) + (off < 0 ? " short" : " more");
+    std::string why;
+    double told = 0;
+    for (const auto& [id, hours] : run.because) {
+        told += hours;
+        if (std::abs(hours) < kWorthSaying)
+            continue;
+        why += fmt::format("{}{}{} {}", why.empty() ? "" : ", ",
+                           (hours < 0) == (off < 0) ? "" : "less ", writeHours(std::abs(hours)),
+                           causeName(project, id));
+    }
+    if (!why.empty() && std::abs(off - told) >= kWorthSaying)
+        why += fmt::format(", {} unexplained", writeHours(std::abs(off - told)));
+    return text + (why.empty() ? "; nothing that was learned explains it." : ": " + why + ".");
+}
+
 std::string writeSpan(double low, double high, Unit unit) {
     if (unit == Unit::celsius)
         return fmt::format("{:.0f} – {:.0f} °C", low, high);

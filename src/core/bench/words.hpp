@@ -3,6 +3,7 @@
 
 #include "bench/calibrate.hpp"
 #include "bench/checks.hpp"
+#include "bench/compared.hpp"
 
 namespace sipper {
 
@@ -29,6 +30,12 @@ namespace sipper {
 [[nodiscard]] std::string tunedFigure(const Tuned& tuned);
 /// What was left alone and why, in one sentence; empty where nothing was.
 [[nodiscard]] std::string leftAloneText(const Project& project, const Calibration& calibration);
+/// A run against what was predicted: `It ran 4 h 05 where 4 h 20 (3 h 50 – 4 h 40) was predicted:
+/// inside.`
+[[nodiscard]] std::string comparedText(const Compared& run);
+/// Where the difference comes from, by what was learned: `38 min short: 29 min cells hold, 9 min
+/// resistance of the cells`; empty where nothing was.
+[[nodiscard]] std::string becauseText(const Project& project, const Compared& run);
 /// Two figures in one unit, with as many digits as tell them apart: `110 – 150 mA`.
 [[nodiscard]] std::string writeSpan(double low, double high, Unit unit);
 

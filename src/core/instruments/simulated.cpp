@@ -1,5 +1,6 @@
 #include "instruments/simulated.hpp"
 
+#include "bench/doubt.hpp"
 #include "line/operating.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
@@ -13,30 +14,8 @@ namespace {
 constexpr double kIdleStep = 10;
 constexpr double kLoadStep = 1;
 constexpr double kHourOf = 3600;
-constexpr double kWide = 1e6; ///< V: a window that nothing leaves
-constexpr int kLooks = 240;   ///< between the set volts and none, where a limited supply may rest
+constexpr int kLooks = 240; ///< between the set volts and none, where a limited supply may rest
 constexpr int kRoundsTo = 50;
-
-/// The pack and what leads to the load, with nothing else drawn.
-Project lineToLoad(const Project& p, const std::string& at) {
-    Project out = p;
-    out.modes.resize(1);
-    out.modes[0] = {};
-    out.modes[0].id = "on";
-    out.modes[0].base = true;
-    Load load;
-    load.id = "load";
-    while (out.stage(load.id))
-        load.id += "-";
-    load.fedBy = at;
-    load.window.max = Volts{kWide};
-    Draw draw;
-    draw.mode = "on";
-    draw.current = Amps{0};
-    load.draws = {draw};
-    out.loads = {load};
-    return out;
-}
 
 bool sameSetting(const SupplyState& a, const SupplyState& b) {
     return a.volts == b.volts && a.limit == b.limit && a.on == b.on && a.mode == b.mode;
@@ -156,22 +135,22 @@ std::optional<SimulatedBench::Point> SimulatedBench::solveAtPack(bool on) const 
 }
 
 std::optional<SimulatedBench::Point> SimulatedBench::solveBehind(bool on) {
-    Project p = lineToLoad(m_project, m_at);
-    Draw& draw = p.loads[0].draws[0];
-    if (on)
+    Draw draw;
+    if (!on)
+        draw.current = Amps{0};
+    else
         switch (load.function) {
         case LoadFunction::current:
             draw.current = Amps{load.current};
             break;
         case LoadFunction::power:
-            draw.current.reset();
             draw.power = Watts{load.power};
             break;
         case LoadFunction::resistance:
-            draw.current.reset();
             draw.resistance = Ohms{load.resistance};
             break;
         }
+    Project p = withTester(m_project, m_at, draw);
     Conditions conditions;
     conditions.ambient = m_ambient;
     Line line(p, conditions);

@@ -53,8 +53,9 @@ Network::Network(const Project& project, Celsius ambient, const LineScale& scale
 
 Network::Network(const Project& project, Celsius ambient, const LineScale& scale, const Root& root)
     : m_loadCount(project.loads.size()), m_loadReached(project.loads.size()) {
-    for (const Stage& stage : project.stages)
-        m_nodes.emplace_back(physicsOf(stage.part, ambient, scale.losses));
+    for (std::size_t i = 0; i < project.stages.size(); ++i)
+        m_nodes.emplace_back(
+            physicsOf(project.stages[i].part, ambient, scale.losses.empty() ? 1 : scale.losses[i]));
     if (root.source >= project.stages.size())
         return;
     m_pack = root.source;

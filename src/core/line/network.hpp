@@ -45,9 +45,9 @@ struct Flows {
     std::vector<LoadFlow> loads;
 };
 
-/// Factors on what is uncertain, for ranges. Empty `draws` means 1 for every load.
+/// Factors on what is uncertain, for ranges. Empty means 1 for every stage, for every load.
 struct LineScale {
-    double losses = 1; ///< on the loss terms of converters
+    std::vector<double> losses; ///< on the loss terms of converters, by stage
     std::vector<double> draws;
 };
 

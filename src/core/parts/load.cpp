@@ -24,18 +24,20 @@ std::string clockText(double minutes) {
     return fmt::format("{:02}:{:02}", day / 60, day % 60);
 }
 
-double Draw::spread() const {
-    if (tolerance)
-        return *tolerance;
-    switch (basis.value_or(Basis::guess)) {
+double limitOfBasis(Basis basis) {
+    switch (basis) {
     case Basis::measured:
         return 0.05;
     case Basis::dataSheet:
         return 0.15;
     case Basis::guess:
-        return 0.40;
+        break;
     }
     return 0.40;
+}
+
+double Draw::spread() const {
+    return tolerance ? *tolerance : limitOfBasis(basis.value_or(Basis::guess));
 }
 
 std::string nameOf(const Load& load) {

@@ -30,6 +30,9 @@ struct Mode {
 /// `HH:MM` of minutes after midnight; whole days drop off.
 [[nodiscard]] std::string clockText(double minutes);
 
+/// The share that a figure of a basis may be off: 5, 15, 40 %.
+[[nodiscard]] double limitOfBasis(Basis basis);
+
 /// What a load accepts.
 struct Window {
     Volts min{0};

@@ -9,7 +9,8 @@ namespace {
 
 constexpr double kCapacityTolerance = 0.05;   ///< of the label, new cells
 constexpr double kResistanceTolerance = 0.25; ///< data sheet against cell in hand
-constexpr double kLossTolerance = 0.15;       ///< of a converter's loss terms
+constexpr double kKnownCapacity = 0.02;       ///< of cells that were measured
+constexpr double kKnownResistance = 0.05;
 constexpr std::uint32_t kSeed = 20117;
 constexpr std::size_t kBandSteps = 160; ///< a few pixels each
 
@@ -31,14 +32,24 @@ double triangular(double u, double low, double peak, double high) {
 std::vector<Axis> axesOf(const Project& p) {
     std::vector<Axis> axes;
     const auto about = [](double u, double tolerance) { return 1 + (2 * u - 1) * tolerance; };
-    axes.push_back({"capacity of the cells", [about](Conditions& c, double u) {
-                        c.pack.capacity = about(u, kCapacityTolerance);
+    // What was measured is known better: cells by their stage's basis, losses by each part's.
+    const bool known = p.packStage()->basis == Basis::measured;
+    const double capacity = known ? kKnownCapacity : kCapacityTolerance;
+    const double resistance =
+        known || p.pack()->measuredResistance ? kKnownResistance : kResistanceTolerance;
+    axes.push_back({"capacity of the cells", [about, capacity](Conditions& c, double u) {
+                        c.pack.capacity = about(u, capacity);
                     }});
-    axes.push_back({"resistance of the cells", [about](Conditions& c, double u) {
-                        c.pack.resistance = about(1 - u, kResistanceTolerance);
+    axes.push_back({"resistance of the cells", [about, resistance](Conditions& c, double u) {
+                        c.pack.resistance = about(1 - u, resistance);
                     }});
-    axes.push_back({"losses in the regulators", [about](Conditions& c, double u) {
-                        c.line.losses = about(1 - u, kLossTolerance);
+    std::vector<double> losses;
+    for (const Stage& stage : p.stages)
+        losses.push_back(limitOfBasis(stage.basis.value_or(Basis::dataSheet)));
+    axes.push_back({"losses in the regulators", [about, losses](Conditions& c, double u) {
+                        c.line.losses.clear();
+                        for (const double limit : losses)
+                            c.line.losses.push_back(about(1 - u, limit));
                     }});
     for (std::size_t i = 0; i < p.loads.size(); ++i) {
         double spread = 0;

@@ -1,10 +1,14 @@
 #include "views/bench/benchview.hpp"
 
 #include "bench/words.hpp"
+#include "views/bench/asidepage.hpp"
 #include "views/bench/benchlist.hpp"
+#include "views/bench/cellspage.hpp"
 #include "views/bench/instrumentcard.hpp"
 #include "views/bench/learncard.hpp"
+#include "views/bench/logbookpage.hpp"
 #include "views/bench/readingcard.hpp"
+#include "views/bench/runspage.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/quantityedit.hpp"
 #include "widgets/refresher.hpp"
@@ -14,10 +18,14 @@
 #include <QAction>
 #include <QDateTime>
 #include <QLabel>
+#include <QPushButton>
 #include <QScrollArea>
 #include <QSettings>
+#include <QStackedWidget>
 #include <QVBoxLayout>
+#include <array>
 #include <set>
+#include <tuple>
 
 namespace sipper::app {
 namespace {
@@ -42,53 +50,47 @@ BenchView::BenchView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(t.ipx(16), t.ipx(8), t.ipx(16), t.ipx(12));
     column->setSpacing(t.ipx(8));
-    column->addLayout(
-        viewTitle(this, tr("Bench"), tr("what the model expects, what the meter says")));
+    QHBoxLayout* title =
+        viewTitle(this, tr("Bench"), tr("what the model expects, what the meter says"));
+    title->addLayout(buildPages());
+    column->addLayout(title);
     column->addLayout(answerRow(this, QStringLiteral("bench"), m_word, m_says));
     m_complaint = complaintLabel(QStringLiteral("bench.complaint"), this);
     column->addWidget(m_complaint);
-    auto* card = new QFrame(this);
-    makeCard(*card, QStringLiteral("benchCard"), tr("Checks, in order"));
-    auto* inside = new QVBoxLayout(card);
-    inside->setContentsMargins(t.ipx(4), t.ipx(8), t.ipx(4), t.ipx(8));
-    auto* head = new QLabel(tr("Checks, in order"), card);
-    head->setFont(t.font(13, true));
-    head->setContentsMargins(t.ipx(8), 0, 0, 0);
-    inside->addWidget(head);
-    m_list = new BenchList(card);
-    m_scroll = new QScrollArea(card);
-    m_scroll->setWidgetResizable(true);
-    m_scroll->setFrameShape(QFrame::NoFrame);
-    m_scroll->setFocusPolicy(Qt::NoFocus);
-    m_scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    m_scroll->setWidget(m_list);
-    m_scroll->viewport()->setAutoFillBackground(false);
-    m_list->setAutoFillBackground(false);
-    inside->addWidget(m_scroll, 1);
-    QLabel* keys =
-        mutedLabel(tr("Arrows walk the list · type the figure, or F9 reads the meter; it "
-                      "goes on to the next"),
-                   card, 11);
-    keys->setContentsMargins(t.ipx(8), 0, 0, 0);
-    inside->addWidget(keys);
+    m_pages = new QStackedWidget(this);
+    m_pages->addWidget(buildChecks());
     m_card = new ReadingCard(session, this);
-    m_card->setMinimumWidth(t.ipx(220));
+    m_learn = new LearnCard(session, this);
+    m_bench = new InstrumentCard(this);
+    m_runs = new RunsPage(session, *m_learn, this);
+    m_cells = new CellsPage(session, this);
+    m_aside = new AsidePage(session, this);
+    m_book = new LogbookPage(session, this);
+    const std::array<std::pair<QWidget*, const char*>, 4> pages{{{m_runs, "bench.runsScroll"},
+                                                                 {m_cells, "bench.cellsScroll"},
+                                                                 {m_aside, "bench.asideScroll"},
+                                                                 {m_book, "bench.bookScroll"}}};
+    for (const auto& [page, name] : pages) {
+        auto* holder = new QWidget(m_pages);
+        auto* inside = new QVBoxLayout(scrollingPage(holder, QLatin1String(name)));
+        inside->setContentsMargins(0, 0, 0, 0);
+        inside->addWidget(page);
+        m_pages->addWidget(holder);
+    }
+    buildBeside();
     m_row = new QBoxLayout(QBoxLayout::LeftToRight);
     m_row->setSpacing(t.ipx(8));
-    m_learn = new LearnCard(session, this);
-    m_learn->setMinimumWidth(t.ipx(260));
-    // In a low window the cards keep their height and scroll.
-    auto* right = new QWidget(this);
-    auto* beside = new QVBoxLayout(scrollingPage(right, QStringLiteral("bench.beside")));
-    beside->setContentsMargins(0, 0, 0, 0);
-    beside->setSpacing(t.ipx(8));
-    beside->addWidget(m_card, 3);
-    beside->addWidget(m_learn, 4);
-    m_bench = new InstrumentCard(right);
-    beside->addWidget(m_bench);
-    m_row->addWidget(card, 7);
-    m_row->addWidget(right, 5);
+    m_row->addWidget(m_pages, 7);
+    m_row->addWidget(m_beside, 5);
     column->addLayout(m_row, 1);
+    const auto say = [this](const QString& says) { complain(*m_complaint, says); };
+    connect(m_cells, &CellsPage::refused, this, say);
+    connect(m_aside, &AsidePage::refused, this, say);
+    connect(m_runs, &RunsPage::answered, this, &BenchView::showAnswer);
+    connect(m_cells, &CellsPage::answered, this, &BenchView::showAnswer);
+    connect(m_aside, &AsidePage::answered, this, &BenchView::showAnswer);
+    connect(m_book, &LogbookPage::answered, this, &BenchView::showAnswer);
+    connect(m_bench, &InstrumentCard::finished, this, [this] { choose(kRuns); });
     connect(m_learn, &LearnCard::refused, this,
             [this](const QString& says) { complain(*m_complaint, says); });
     connect(m_bench, &InstrumentCard::refused, this,
@@ -115,6 +117,103 @@ BenchView::BenchView(Session& session, QWidget* parent) : QWidget(parent), m_ses
         m_scroll->ensureVisible(place.center().x(), place.center().y(), 0, place.height() * 2);
     });
     new Refresher(this, session, {&Session::projectChanged}, [this] { refresh(); });
+    choose(kChecks);
+}
+
+QLayout* BenchView::buildPages() {
+    const Theme& t = Theme::now();
+    auto* row = new QHBoxLayout;
+    row->setSpacing(t.ipx(4));
+    const std::array<std::tuple<QString, const char*, QString>, 5> pages{
+        {{tr("Checks"), "bench.checks", tr("What the meter should say, in order")},
+         {tr("Runs"), "bench.runs", tr("Runs of the pack over what was predicted")},
+         {tr("Cells"), "bench.cells", tr("The cells to hand, and which belong together")},
+         {tr("Pins and noise"), "bench.aside",
+          tr("Which pin is which, and what the new supply disturbs")},
+         {tr("Logbook"), "bench.logbook", tr("What was measured, and how the pack ages")}}};
+    for (const auto& [text, name, help] : pages) {
+        auto* button = new QPushButton(text, this);
+        button->setObjectName(QLatin1String(name) + QStringLiteral(".show"));
+        button->setToolTip(help);
+        const int page = static_cast<int>(m_buttons.size());
+        connect(button, &QPushButton::clicked, this, [this, page] { choose(page); });
+        row->addWidget(button);
+        m_buttons << button;
+    }
+    return row;
+}
+
+QWidget* BenchView::buildChecks() {
+    const Theme& t = Theme::now();
+    auto* card = new QFrame(this);
+    makeCard(*card, QStringLiteral("benchCard"), tr("Checks, in order"));
+    auto* inside = new QVBoxLayout(card);
+    inside->setContentsMargins(t.ipx(4), t.ipx(8), t.ipx(4), t.ipx(8));
+    auto* head = new QLabel(tr("Checks, in order"), card);
+    head->setFont(t.font(13, true));
+    head->setContentsMargins(t.ipx(8), 0, 0, 0);
+    inside->addWidget(head);
+    m_list = new BenchList(card);
+    m_scroll = new QScrollArea(card);
+    m_scroll->setWidgetResizable(true);
+    m_scroll->setFrameShape(QFrame::NoFrame);
+    m_scroll->setFocusPolicy(Qt::NoFocus);
+    m_scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    m_scroll->setWidget(m_list);
+    m_scroll->viewport()->setAutoFillBackground(false);
+    m_list->setAutoFillBackground(false);
+    inside->addWidget(m_scroll, 1);
+    QLabel* keys =
+        mutedLabel(tr("Arrows walk the list · type the figure, or F9 reads the meter; it "
+                      "goes on to the next"),
+                   card, 11);
+    keys->setContentsMargins(t.ipx(8), 0, 0, 0);
+    inside->addWidget(keys);
+    return card;
+}
+
+/// In a low window the cards keep their height and scroll.
+void BenchView::buildBeside() {
+    const Theme& t = Theme::now();
+    m_beside = new QWidget(this);
+    auto* beside = new QVBoxLayout(scrollingPage(m_beside, QStringLiteral("bench.beside")));
+    beside->setContentsMargins(0, 0, 0, 0);
+    beside->setSpacing(t.ipx(8));
+    m_card->setMinimumWidth(t.ipx(220));
+    m_learn->setMinimumWidth(t.ipx(260));
+    beside->addWidget(m_card, 3);
+    beside->addWidget(m_learn, 4);
+    beside->addWidget(m_bench);
+}
+
+void BenchView::choose(int page) {
+    m_page = page;
+    for (int i = 0; i < m_buttons.size(); ++i)
+        accentButton(*m_buttons[i], i == page);
+    m_pages->setCurrentIndex(page);
+    m_card->setVisible(page == kChecks);
+    m_beside->setVisible(page == kChecks || page == kRuns);
+    complain(*m_complaint, {});
+    refresh();
+}
+
+void BenchView::showAnswer() {
+    const auto say = [this](const QString& word, const QString& says) {
+        m_word->setText(word);
+        m_says->setText(says);
+    };
+    switch (m_page) {
+    case kRuns:
+        return say(m_runs->word(), m_runs->says());
+    case kCells:
+        return say(m_cells->word(), m_cells->says());
+    case kAside:
+        return say(m_aside->word(), m_aside->says());
+    case kLogbook:
+        return say(m_book->word(), m_book->says());
+    default:
+        return say(m_lookWord, m_lookSays);
+    }
 }
 
 void BenchView::resizeEvent(QResizeEvent* event) {
@@ -127,7 +226,17 @@ void BenchView::refresh() {
     m_look = m_session.results().bench;
     if (m_look)
         showLook();
-    m_learn->refresh();
+    if (m_page == kChecks || m_page == kRuns)
+        m_learn->refresh();
+    if (m_page == kRuns)
+        m_runs->refresh();
+    if (m_page == kCells)
+        m_cells->refresh();
+    if (m_page == kAside)
+        m_aside->refresh();
+    if (m_page == kLogbook)
+        m_book->refresh();
+    showAnswer();
 }
 
 bool BenchView::settle() {
@@ -138,7 +247,7 @@ void BenchView::showLook() {
     const int all = static_cast<int>(m_look->checks.size());
     const int open = m_look->count(CheckVerdict::untested);
     const int outside = m_look->count(CheckVerdict::outside);
-    m_word->setText(tr("%1 of %2").arg(all - open).arg(all));
+    m_lookWord = tr("%1 of %2").arg(all - open).arg(all);
     QString text = all == open    ? tr("read: nothing yet. Begin at the top, nothing connected.")
                    : outside == 0 ? tr("read, all inside their band.")
                    : outside == 1 ? tr("read, one outside its band.")
@@ -150,7 +259,7 @@ void BenchView::showLook() {
                     ? tr(" One reading belongs to nothing that is there now.")
                     : tr(" %1 readings belong to nothing that is there now.")
                           .arg(m_look->unmatched.size());
-    m_says->setText(text);
+    m_lookSays = text;
     m_list->show(m_session.project(), *m_look);
     if (m_next) {
         m_next = false;

@@ -8,14 +8,20 @@
 
 class QBoxLayout;
 class QLabel;
+class QPushButton;
 class QScrollArea;
+class QStackedWidget;
 
 namespace sipper::app {
 
+class AsidePage;
 class BenchList;
+class CellsPage;
 class InstrumentCard;
 class LearnCard;
+class LogbookPage;
 class ReadingCard;
+class RunsPage;
 
 class BenchView : public QWidget {
     Q_OBJECT
@@ -29,7 +35,13 @@ class BenchView : public QWidget {
     void resizeEvent(QResizeEvent* event) override;
 
   private:
+    enum Page { kChecks, kRuns, kCells, kAside, kLogbook };
+    QWidget* buildChecks();
+    QLayout* buildPages();
+    void buildBeside();
+    void choose(int page);
     void refresh();
+    void showAnswer();
     void showLook();
     void showCheck();
     void take(int row, double value);
@@ -45,6 +57,16 @@ class BenchView : public QWidget {
     LearnCard* m_learn;
     InstrumentCard* m_bench;
     QBoxLayout* m_row;
+    QStackedWidget* m_pages;
+    QWidget* m_beside;
+    RunsPage* m_runs;
+    CellsPage* m_cells;
+    AsidePage* m_aside;
+    LogbookPage* m_book;
+    QList<QPushButton*> m_buttons;
+    int m_page = kChecks;
+    QString m_lookWord;
+    QString m_lookSays;
     std::shared_ptr<const BenchLook> m_look;
     bool m_next = false; ///< a figure was just taken down: on to the next check
 };

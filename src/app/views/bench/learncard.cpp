@@ -1,10 +1,12 @@
 #include "views/bench/learncard.hpp"
 
+#include "bench/logbook.hpp"
 #include "bench/words.hpp"
 #include "project/file.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/text.hpp"
 
+#include <QDateTime>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QLabel>
@@ -18,6 +20,27 @@ namespace {
 
 constexpr double kRowTall = 40; ///< px of a factor
 constexpr double kSpanOf = 0.6; ///< of what it was, that the bar reaches to either side
+constexpr std::size_t kGives = 12;
+
+Lesson lessonOf(const Project& project, const std::vector<DischargeLog>& logs,
+                const CalibrateAsk& ask, const Calibration* learned, const std::stop_token& stop) {
+    Lesson lesson;
+    lesson.labelWh = ask.tester.labelWh.value_or(labelWhOf(*project.pack()));
+    DischargeAsk tester = ask.tester;
+    tester.labelWh = lesson.labelWh;
+    lesson.sums = dischargesOf(logs, tester);
+    if (auto runs = compareRuns(project, logs, ask, learned, stop))
+        lesson.runs = std::move(runs).value();
+    double low = 1e9;
+    double high = 0;
+    for (const DischargeRun& run : lesson.sums.runs) {
+        low = std::min(low, run.meanWatts);
+        high = std::max(high, run.meanWatts);
+    }
+    if (high > 0 && !stop.stop_requested())
+        lesson.gives = givesOf(project, ask, lesson.labelWh, low * 0.6, high * 1.5, kGives);
+    return lesson;
+}
 
 } // namespace
 
@@ -94,8 +117,7 @@ LearnCard::LearnCard(Session& session, QWidget* parent) : QFrame(parent), m_sess
     auto* title = new QLabel(tr("What it teaches"), this);
     title->setFont(t.font(13, true));
     head->addWidget(title);
-    m_from = mutedLabel({}, this, 11.5);
-    head->addWidget(m_from, 1);
+    head->addStretch();
     m_forget = new QPushButton(tr("Readings"), this);
     m_forget->setObjectName(QStringLiteral("learn.forget"));
     m_forget->setToolTip(tr("Learn from the readings again"));
@@ -110,6 +132,8 @@ LearnCard::LearnCard(Session& session, QWidget* parent) : QFrame(parent), m_sess
     connect(m_open, &QPushButton::clicked, this, &LearnCard::openLogs);
     head->addWidget(m_open);
     column->addLayout(head);
+    m_from = mutedLabel({}, this, 11.5);
+    column->addWidget(m_from);
     m_none = mutedLabel({}, this, 12);
     m_none->setObjectName(QStringLiteral("learn.none"));
     m_none->setWordWrap(true);
@@ -154,6 +178,8 @@ bool LearnCard::read(const QString& path, std::vector<DischargeLog>& into) {
 
 void LearnCard::openLogs() {
     const QStringList paths = askLogs();
+    if (paths.isEmpty())
+        return;
     std::vector<DischargeLog> logs;
     for (const QString& path : paths)
         if (!read(path, logs))
@@ -173,11 +199,16 @@ void LearnCard::learnFrom(const QString& path) {
 void LearnCard::refresh() {
     m_session.jobs().runOnProject(
         kJob, Jobs::Priority::soon,
-        [this, project = m_session.project(),
-         logs = m_logs](const std::stop_token&, const Jobs::Progress&) -> Jobs::Deliver {
+        [this, project = m_session.project(), logs = m_logs,
+         ask = m_ask](const std::stop_token& stop, const Jobs::Progress&) -> Jobs::Deliver {
             auto fit = std::make_shared<Outcome<Calibration>>(
-                logs.empty() ? calibrateByReadings(project) : calibrateByDischarge(project, logs));
-            return [this, fit] {
+                logs.empty() ? calibrateByReadings(project)
+                             : calibrateByDischarge(project, logs, ask));
+            auto lesson = std::make_shared<Lesson>();
+            if (!logs.empty() && project.pack())
+                *lesson = lessonOf(project, logs, ask, fit->ok() ? &fit->value() : nullptr, stop);
+            return [this, fit, lesson] {
+                m_lesson = std::move(*lesson);
                 if (fit->ok()) {
                     m_learned = std::move(*fit).value();
                     m_why.clear();
@@ -189,6 +220,7 @@ void LearnCard::refresh() {
                                 : qs(fit->error().message());
                 }
                 show();
+                emit taught();
             };
         },
         this);
@@ -202,6 +234,7 @@ void LearnCard::show() {
                     : m_logs.empty()     ? tr("from %1 readings").arg(m_learned->observations)
                     : m_logs.size() == 1 ? tr("from a discharge")
                                          : tr("from %1 discharges").arg(m_logs.size()));
+    m_from->setVisible(!m_from->text().isEmpty());
     m_none->setText(m_learned ? tr("Nothing moves: what was measured is as the model has it, or "
                                    "does not tell.")
                               : m_why);
@@ -224,10 +257,30 @@ void LearnCard::show() {
     m_hours->setText(hoursText);
 }
 
+void LearnCard::setAsk(const CalibrateAsk& ask) {
+    m_ask = ask;
+    refresh();
+}
+
+void LearnCard::keepRuns() {
+    const std::string now =
+        QDateTime::currentDateTime().toString(QStringLiteral("yyyy-MM-ddTHH:mm")).toStdString();
+    Project after = m_session.project();
+    for (const DischargeRun& run : m_lesson.sums.runs)
+        after = withLogEntry(after, entryOfRun(run, m_ask.at, now));
+    if (const auto trouble = m_session.edit(tr("runs into the logbook"), std::move(after)))
+        emit refused(qs(trouble->message()));
+}
+
 void LearnCard::takeOver() {
     if (!m_learned)
         return;
     Project after = m_learned->project;
+    const std::string now =
+        QDateTime::currentDateTime().toString(QStringLiteral("yyyy-MM-ddTHH:mm")).toStdString();
+    for (const DischargeRun& run : m_lesson.sums.runs)
+        after = withLogEntry(after, entryOfRun(run, m_ask.at, now));
+    after = withLogEntry(after, entryOfCalibration(after, now));
     m_logs.clear();
     if (const auto trouble = m_session.edit(tr("take over what was learned"), std::move(after)))
         emit refused(qs(trouble->message()));

@@ -1,7 +1,7 @@
 // What readings and discharges teach the model: what moves, how sure, and the hours it makes.
 #pragma once
 
-#include "bench/calibrate.hpp"
+#include "bench/compared.hpp"
 #include "session/session.hpp"
 
 #include <QFrame>
@@ -34,6 +34,14 @@ class TunedBar : public QWidget {
     std::vector<Row> m_rows;
 };
 
+/// What logs say: of the pack, of the prediction, and of what both teach.
+struct Lesson {
+    std::vector<Compared> runs;
+    Discharges sums;
+    std::vector<Gives> gives; ///< the model's curve through the rates of the runs
+    double labelWh = 0;
+};
+
 class LearnCard : public QFrame {
     Q_OBJECT
   public:
@@ -43,12 +51,21 @@ class LearnCard : public QFrame {
     std::function<QStringList()> askLogs;
     bool settle() { return m_session.jobs().settle(kJob); }
     [[nodiscard]] const std::optional<Calibration>& learned() const { return m_learned; }
+    /// Of the logs; empty without any.
+    [[nodiscard]] const Lesson& lesson() const { return m_lesson; }
+    [[nodiscard]] bool hasLogs() const { return !m_logs.empty(); }
+    /// Where the runs were drawn from, and by what tester.
+    [[nodiscard]] const CalibrateAsk& ask() const { return m_ask; }
+    void setAsk(const CalibrateAsk& ask);
+    /// Puts the runs into the project's logbook, as one edit.
+    void keepRuns();
     void refresh();
     /// Learns from one more log, beside those that are open.
     void learnFrom(const QString& path);
 
   signals:
     void refused(const QString& says);
+    void taught(); ///< a lesson has come, or has gone
 
   private:
     static inline const QString kJob = QStringLiteral("calibrate");
@@ -68,6 +85,8 @@ class LearnCard : public QFrame {
     QPushButton* m_open;
     QPushButton* m_forget;
     std::vector<DischargeLog> m_logs;
+    CalibrateAsk m_ask;
+    Lesson m_lesson;
     std::optional<Calibration> m_learned;
     QString m_why; ///< why nothing is learned
 };

@@ -26,7 +26,7 @@
 namespace sipper::app {
 namespace {
 
-constexpr double kSideBySide = 720;      ///< px that two cards need beside each other
+constexpr double kSunSideBySide = 720;   ///< px that two cards need beside each other
 constexpr std::size_t kMapsBetween = 12; ///< fields run between two pictures of the map
 constexpr double kMostSeed = 1e9;
 constexpr std::array<std::size_t, 4> kYearChoices{1, 3, 10, 20};
@@ -224,8 +224,8 @@ void SunPage::buildCards(QBoxLayout& column) {
 
 void SunPage::resizeEvent(QResizeEvent* event) {
     QWidget::resizeEvent(event);
-    m_beside->setDirection(width() < Theme::now().ipx(kSideBySide) ? QBoxLayout::TopToBottom
-                                                                   : QBoxLayout::LeftToRight);
+    m_beside->setDirection(width() < Theme::now().ipx(kSunSideBySide) ? QBoxLayout::TopToBottom
+                                                                      : QBoxLayout::LeftToRight);
 }
 
 bool SunPage::settle() {

@@ -1,0 +1,14 @@
+// Lists that the bench keeps with a project under `x-` keys.
+#pragma once
+
+#include "project/jsonfwd.hpp"
+#include "project/project.hpp"
+
+namespace sipper {
+
+/// The objects of a kept list; empty where there is none, or none that reads.
+[[nodiscard]] std::vector<Json> keptList(const Project& project, std::string_view key);
+/// The project with the list in place of the one that was kept; an empty one takes the key out.
+[[nodiscard]] Project withKept(const Project& project, std::string_view key, const Json& list);
+
+} // namespace sipper

@@ -38,6 +38,12 @@ struct Asked {
     std::string startCharge = "1";
     std::string series = "E24";
     std::vector<std::string> with;
+    std::string mostGrams;
+    std::string mostPrice;
+    std::string leastHours;
+    std::vector<std::string> cells;
+    bool all = false;
+    std::string take;
     std::vector<std::string> only;
     std::string timeUnit;
     std::string currentUnit;
@@ -103,5 +109,6 @@ extern const Command kCalibrate;
 extern const Command kTidy;
 extern const Command kSchema;
 extern const Command kKinds;
+extern const Command kFind;
 
 } // namespace sipper::cli

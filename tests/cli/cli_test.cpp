@@ -542,3 +542,35 @@ TEST_CASE("kinds names every kind that a file may hold", "[cli]") {
           kinds().size());
     CHECK_THAT(text.out, Catch::Contains("buck_boost"));
 }
+
+TEST_CASE("find takes a candidate that runs as was said", "[cli]") {
+    const auto example =
+        std::filesystem::path(SIPPER_SOURCE) / "data/examples/stage-theremin.sipper";
+    const Ran r = run("find " + quoted(example) + " --cells nickel-cobalt-18650-2.6 --json");
+    REQUIRE(r.exit == 0);
+    const Json found = Json::parse(r.out);
+    std::uint64_t sum = found["kept"];
+    for (const auto& [reason, count] : found["fell_out"].items())
+        sum += count.get<std::uint64_t>();
+    CHECK(found["tried"] == sum);
+    REQUIRE_FALSE(found["edge"].empty());
+    const Json& first = found["edge"][0];
+    for (const char* key : {"n", "says", "cell", "series", "parallel", "rails", "runtime_h",
+                            "mass_g", "price", "worst_share", "advice"})
+        CHECK(first.contains(key));
+    const test::Folder folder;
+    const auto out = folder.file("taken.sipper");
+    const Ran taken = run("find " + quoted(example) + " --cells nickel-cobalt-18650-2.6 --take " +
+                          std::to_string(first["n"].get<std::uint64_t>()) + " -o " + quoted(out));
+    REQUIRE(taken.exit == 0);
+    const Json runs = Json::parse(run("runtime " + quoted(out) + " --no-range --json").out);
+    CHECK(runs["runtime_h"] == first["runtime_h"]);
+    const Json advice = Json::parse(run("check " + quoted(out) + " --json").out);
+    int stops = 0;
+    for (const Json& f : advice["findings"])
+        stops += f["severity"] == "stop" ? 1 : 0;
+    CHECK(stops == first["advice"]["stop"]);
+    CHECK(run("find " + quoted(example) + " --cells nothing").exit == 2);
+    CHECK(run("find " + quoted(example) + " --take 5").exit == 2);
+    CHECK(run("find " + quoted(example) + " --at-most-g many").exit == 2);
+}

@@ -33,9 +33,10 @@ std::ptrdiff_t rankIn(const std::vector<std::string>& order, const std::string& 
     return std::find(order.begin(), order.end(), folder) - order.begin();
 }
 
-const std::vector<std::string> kCore{"quantity", "parts", "project", "trace", "line",    "runtime",
-                                     "charge",   "find",  "sums",    "sun",   "protect", "bench",
-                                     "advice",   "words", "solved",  "sheet", "compare", "instruments"};
+const std::vector<std::string> kCore{"quantity", "parts",  "project", "trace",      "line",
+                                     "runtime",  "charge", "find",    "sums",       "sun",
+                                     "protect",  "bench",  "advice",  "words",      "solved",
+                                     "search",   "sheet",  "compare", "instruments"};
 
 } // namespace
 

@@ -15,10 +15,12 @@ constexpr double kInHand = 1.1;
 CellDimensions round(double diameterMm, double lengthMm) {
     const double r = diameterMm / 2000;
     const double l = lengthMm / 1000;
-    return {std::numbers::pi * r * r * l, 2 * std::numbers::pi * r * (r + l)};
+    return {std::numbers::pi * r * r * l,
+            2 * std::numbers::pi * r * (r + l),
+            {diameterMm, diameterMm, lengthMm}};
 }
 CellDimensions box(double a, double b, double c) {
-    return {a * b * c * 1e-9, 2 * (a * b + b * c + a * c) * 1e-6};
+    return {a * b * c * 1e-9, 2 * (a * b + b * c + a * c) * 1e-6, {a, b, c}};
 }
 
 struct Named {

@@ -3,6 +3,7 @@
 
 #include "parts/cell.hpp"
 
+#include <array>
 #include <optional>
 #include <string_view>
 
@@ -11,6 +12,7 @@ namespace sipper {
 struct CellDimensions {
     double volume; ///< m3
     double area;   ///< m2, of the whole surface
+    std::array<double, 3> block; ///< mm, of the box around it
 };
 
 /// Known names (`AA`, `AAA`, `C`, `D`, `9V`, `CR123A`, `1/2 AA`), five digits of a round cell

@@ -1,0 +1,165 @@
+#include "command.hpp"
+
+#include "project/file.hpp"
+#include "project/writer.hpp"
+#include "quantity/read.hpp"
+#include "quantity/write.hpp"
+#include "search/search.hpp"
+
+#include <algorithm>
+#include <charconv>
+#include <fmt/format.h>
+
+namespace sipper::cli {
+namespace {
+
+Json candidateJson(const Candidate& c) {
+    Json rails = Json::array();
+    for (const Candidate::OnRail& r : c.rails)
+        rails.push_back({{"loads", r.loads},
+                         {"kind", r.kind},
+                         {"part", r.part.empty() ? Json() : Json(r.part)},
+                         {"behind", r.behind ? Json(*r.behind) : Json()}});
+    Json out{{"n", c.number},          {"says", c.says},
+             {"cell", c.cell},         {"series", c.series},
+             {"parallel", c.parallel}, {"rails", std::move(rails)},
+             {"runtime_h", c.hours},   {"mass_g", c.grams},
+             {"price", c.price},       {"worst_share", c.worstShare}};
+    out["advice"] =
+        c.advice
+            ? Json{{"stop", c.advice->stop}, {"care", c.advice->care}, {"note", c.advice->note}}
+            : Json();
+    return out;
+}
+
+Json findJson(const Search& s, bool all) {
+    Json fell = Json::object();
+    for (std::size_t k = 0; k < kFellKinds; ++k)
+        fell[std::string(fellName(static_cast<Fell>(k)))] = s.counts.fell[k];
+    Json out{{"tried", s.counts.tried},
+             {"ran", s.counts.ran},
+             {"kept", s.counts.kept},
+             {"fell_out", std::move(fell)}};
+    out["yours"] = s.hasYours ? candidateJson(s.yours) : Json();
+    if (s.hasYours)
+        out["yours"]["n"] = nullptr;
+    out["edge"] = Json::array();
+    for (const std::size_t i : s.edge)
+        out["edge"].push_back(candidateJson(s.kept[i]));
+    out["short_list"] = Json::array();
+    for (const std::size_t i : s.shortList)
+        out["short_list"].push_back(s.kept[i].number);
+    if (all) {
+        out["candidates"] = Json::array();
+        for (const Candidate& c : s.kept)
+            out["candidates"].push_back(candidateJson(c));
+    }
+    return out;
+}
+
+std::string line(const Candidate& c) {
+    return fmt::format("{:>10} {:>9.1f} g {:>8.2f}  {:>4.0f} %  {}\n", writeHours(c.hours), c.grams,
+                       c.price, c.worstShare * 100, c.says);
+}
+
+std::string findText(const Search& s) {
+    std::string out = fmt::format("{} of {} supplies do it; {} of them are beaten by none.\n",
+                                  s.counts.kept, s.counts.tried, s.edge.size());
+    for (const std::size_t i : s.shortList)
+        out += fmt::format("{:>12}{}", s.kept[i].number, line(s.kept[i]));
+    if (s.hasYours)
+        out += fmt::format("{:>12}{}", "yours", line(s.yours));
+    for (std::size_t k = 0; k < kFellKinds; ++k)
+        if (s.counts.fell[k] > 0)
+            out += fmt::format("{:>12}  {}\n", s.counts.fell[k], fellText(static_cast<Fell>(k)));
+    return out;
+}
+
+Outcome<std::optional<double>> limit(const std::string& option, const std::string& text,
+                                     Unit unit) {
+    if (text.empty())
+        return std::optional<double>();
+    auto value = readQuantity(text, unit);
+    if (!value || value.value() < 0)
+        return badOption(option, text, "a figure of 0 or more");
+    return std::optional(value.value());
+}
+
+Outcome<Answer> answerFind(const Asked& asked) {
+    const auto project = askedProject(asked);
+    if (!project)
+        return project.error();
+    SearchAsk ask;
+    const auto grams = limit("--at-most-g", asked.mostGrams, Unit::gram);
+    const auto price = limit("--at-most-price", asked.mostPrice, Unit::money);
+    const auto hours = limit("--at-least-h", asked.leastHours, Unit::hour);
+    for (const auto* read : {&grams, &price, &hours})
+        if (!*read)
+            return read->error();
+    ask.mostGrams = grams.value();
+    ask.mostPrice = price.value();
+    ask.leastHours = hours.value();
+    for (const std::string& name : asked.cells) {
+        const bool file = name.ends_with(".csv") || name.ends_with(".json") ||
+                          name.find('/') != std::string::npos;
+        if (!file) {
+            ask.cells.push_back(name);
+            continue;
+        }
+        const auto text = readFile(name);
+        if (!text)
+            return text.error();
+        auto cells = readCells(text.value());
+        if (!cells) {
+            Error error = cells.error();
+            error.file = name;
+            return error;
+        }
+        ask.hand.insert(ask.hand.end(), cells.value().begin(), cells.value().end());
+        if (cells.value().empty())
+            return Error{"no_cells", "", "no cell", "one at least", name};
+    }
+    if (!ask.hand.empty() && !ask.cells.empty())
+        return badOption("--cells", ask.cells.front() + " beside a file",
+                         "cells of the library or of files, not both");
+    const Library library = loadLibrary();
+    if (!asked.take.empty()) {
+        std::uint64_t number = 0;
+        const char* end = asked.take.data() + asked.take.size();
+        const auto [at, code] = std::from_chars(asked.take.data(), end, number);
+        if (code != std::errc{} || at != end)
+            return badOption("--take", asked.take, "the number of a candidate");
+        if (asked.output.empty())
+            return badOption("--take", "no -o", "where to write the project");
+        auto taken = takeCandidate(project.value(), library, ask, number);
+        if (!taken)
+            return taken.error();
+        if (auto error = saveProject(asked.output, taken.value()))
+            return *error;
+        return Answer{Json{{"written", asked.output}, {"n", number}}, asked.output + "\n"};
+    }
+    const auto found = findSupplies(project.value(), library, ask);
+    if (!found)
+        return found.error();
+    return Answer{findJson(found.value(), asked.all), findText(found.value())};
+}
+
+void optionsFind(CLI::App& app, Asked& asked) {
+    addFile(app, asked);
+    addVariant(app, asked);
+    app.add_option("--at-most-g", asked.mostGrams, "weighs no more, grams; beside the brief's");
+    app.add_option("--at-most-price", asked.mostPrice, "costs no more; beside the brief's");
+    app.add_option("--at-least-h", asked.leastHours, "runs no shorter, hours");
+    app.add_option("--cells", asked.cells,
+                   "only these: names of library cells, or a CSV or JSON of cells to hand");
+    app.add_flag("--all", asked.all, "every candidate that was kept, not only the edge");
+    app.add_option("--take", asked.take, "write candidate N as a project");
+    app.add_option("-o,--output", asked.output, "where to write it");
+}
+
+} // namespace
+
+const Command kFind{"find", "every supply that the library's parts can make for these loads",
+                    optionsFind, answerFind};
+
+} // namespace sipper::cli

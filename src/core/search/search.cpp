@@ -1,0 +1,465 @@
+#include "search/search.hpp"
+
+#include "advice/advice.hpp"
+#include "parts/cellsize.hpp"
+#include "parts/chemistry.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
+#include "project/tree.hpp"
+#include "quantity/slack.hpp"
+#include "runtime/runtime.hpp"
+#include "search/sieve.hpp"
+#include "solved/solved.hpp"
+#include "words/words.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <mutex>
+#include <set>
+
+namespace sipper {
+namespace {
+
+constexpr std::size_t kBatch = 128;     ///< run before the front is looked at again
+constexpr std::size_t kPackBatch = 256; ///< sieved between two words of progress
+constexpr std::size_t kShort = 5;
+constexpr std::size_t kMostRails = 6;
+constexpr double kLithiumApart = 0.2; ///< V a cell, that a guard closes over its cut-off at least
+constexpr std::size_t kTooShort = static_cast<std::size_t>(Fell::tooShort);
+constexpr std::size_t kBeaten = static_cast<std::size_t>(Fell::beaten);
+
+struct Ran {
+    double hours = 0;
+    double worst = 0;
+};
+
+/// A coarse run, within half a per cent: what is beaten with this in hand needs no fine one.
+constexpr double kCoarseInHand = 1.02;
+
+double coarseHours(const Project& p) {
+    Stepping coarse;
+    coarse.record = false;
+    coarse.chargeShare = 0.02;
+    coarse.voltsPerCell = 0.02;
+    coarse.tolerance = 3e-4;
+    const Runtime r = predictRuntime(p, typicalConditions(p), coarse);
+    return r.hours ? r.hours->value() : 0;
+}
+
+Ran runOf(const Project& p) {
+    Stepping quick;
+    quick.record = false;
+    const Runtime r = predictRuntime(p, typicalConditions(p), quick);
+    Ran out;
+    out.hours = r.hours ? r.hours->value() : 0;
+    const Pack& pack = *p.pack();
+    const double most = pack.parallel * plain(pack.cell.maxDischarge);
+    out.worst = most > 0 ? r.worstCurrent.value() / most : 0;
+    return out;
+}
+
+bool isLithium(Chemistry c) {
+    return c == Chemistry::nickelCobalt || c == Chemistry::cobalt || c == Chemistry::manganese ||
+           c == Chemistry::ironPhosphate || c == Chemistry::titanate;
+}
+
+/// The guard closes over what the cells come back to by themselves.
+Project settled(Project p) {
+    for (Stage& stage : p.stages) {
+        auto* guard = std::get_if<Guard>(&stage.part);
+        if (!guard || !p.pack())
+            continue;
+        const Quick quick = quickOf(p);
+        for (const GuardLook& look : quick.protect->guards) {
+            const double apart =
+                isLithium(p.pack()->cell.chemistry) ? kLithiumApart * p.pack()->series : 0;
+            // To the next hundredth of a volt upwards.
+            const double over = std::max(look.leastDifference, apart);
+            guard->reconnect = Volts{std::ceil((guard->cutoff.value() + over) * 100 - 1e-6) / 100};
+        }
+        break;
+    }
+    return p;
+}
+
+Candidate::Advice adviceOf(const Project& p) {
+    const std::vector<Finding> findings = quickOf(p).findings;
+    Candidate::Advice a;
+    a.stop = countOf(findings, Severity::stop);
+    a.care = countOf(findings, Severity::care);
+    a.note = countOf(findings, Severity::note);
+    for (const Severity severity : {Severity::stop, Severity::care})
+        for (const Finding& f : findings)
+            if (f.severity == severity && a.first.empty())
+                a.first = f.title;
+    return a;
+}
+
+/// All of the work of one search.
+class Searcher {
+  public:
+    Searcher(const Sieve& sieve, const SearchAsk& ask, const std::stop_token& stop,
+             const SearchProgress& progress, const Crew& crew)
+        : m_sieve(sieve), m_ask(ask), m_stop(stop), m_progress(progress), m_crew(crew) {}
+
+    /// False when it was stopped.
+    bool search(Search& out) {
+        out.leastHours = m_sieve.leastHours();
+        out.lets = m_sieve.steps();
+        PackPass first = sift(nullptr, true);
+        if (m_stop.stop_requested())
+            return false;
+        if (first.counts.toRun <= m_ask.runAll) {
+            take(out, sift(nullptr, false));
+            run(out, m_survivors, false);
+        } else {
+            // The best by their bounds run first; what they beat needs no run.
+            run(out, frontByBound(first.survivors), true);
+            std::set<std::uint64_t> done = m_done;
+            take(out, sift(&m_front, false));
+            std::vector<Survivor> left;
+            for (const Survivor& s : m_survivors)
+                if (!done.contains(s.number))
+                    left.push_back(s);
+            // Those that ran already may be beaten by each other, and were counted so.
+            // Those that give most for what they weigh and cost beat the most of the others.
+            const auto worth = [](const Survivor& v) {
+                return v.most / std::sqrt(std::max(v.grams, 0.1) * std::max(v.price, 0.01));
+            };
+            std::stable_sort(left.begin(), left.end(), [&](const Survivor& x, const Survivor& y) {
+                return worth(x) > worth(y);
+            });
+            run(out, left, true);
+            settleCounts(out);
+        }
+        return !m_stop.stop_requested();
+    }
+
+  private:
+    PackPass sift(const Front* front, bool seeds) {
+        PackPass sum;
+        const std::size_t count = m_sieve.packs().size();
+        for (std::size_t from = 0; from < count; from += kPackBatch) {
+            const std::size_t many = std::min(kPackBatch, count - from);
+            std::vector<PackPass> passes(many);
+            m_crew(many, [&](std::size_t i) {
+                if (!m_stop.stop_requested())
+                    passes[i] = m_sieve.pack(from + i, front, seeds);
+            });
+            if (m_stop.stop_requested())
+                return sum;
+            for (PackPass& pass : passes) {
+                sum.counts.tried += pass.counts.tried;
+                sum.counts.toRun += pass.counts.toRun;
+                for (std::size_t k = 0; k < kFellKinds; ++k) {
+                    sum.counts.fell[k] += pass.counts.fell[k];
+                    sum.lettingIn[k] += pass.lettingIn[k];
+                    for (const Miss& miss : pass.misses[k])
+                        sum.misses[k].push_back(miss);
+                    nearest(sum.misses[k]);
+                }
+                sum.survivors.insert(sum.survivors.end(), pass.survivors.begin(),
+                                     pass.survivors.end());
+            }
+            if (m_progress)
+                m_progress(sum.counts);
+        }
+        return sum;
+    }
+    static void nearest(std::vector<Miss>& list) {
+        std::stable_sort(list.begin(), list.end(), [](const Miss& a, const Miss& b) {
+            return std::tie(a.by, a.number) < std::tie(b.by, b.number);
+        });
+        if (list.size() > 3)
+            list.resize(3);
+    }
+    void take(Search& out, PackPass pass) {
+        const std::uint64_t ran = out.counts.ran;
+        out.counts = pass.counts;
+        out.counts.ran = ran;
+        out.nearest = std::move(pass.misses);
+        out.lettingIn = pass.lettingIn;
+        m_survivors = std::move(pass.survivors);
+    }
+    static std::vector<Survivor> frontByBound(std::vector<Survivor> list) {
+        std::stable_sort(list.begin(), list.end(), [](const Survivor& a, const Survivor& b) {
+            return std::tie(b.most, a.grams, a.price, a.number) <
+                   std::tie(a.most, b.grams, b.price, b.number);
+        });
+        Front front;
+        std::vector<Survivor> out;
+        for (const Survivor& s : list)
+            if (!front.beats(s.most, s.grams, s.price)) {
+                front.add(s.most, s.grams, s.price);
+                out.push_back(s);
+            }
+        return out;
+    }
+    void run(Search& out, const std::vector<Survivor>& list, bool prune) {
+        std::size_t at = 0;
+        while (at < list.size() && !m_stop.stop_requested()) {
+            std::vector<const Survivor*> batch;
+            for (; at < list.size() && batch.size() < kBatch; ++at) {
+                const Survivor& s = list[at];
+                if (prune && m_front.beats(s.most, s.grams, s.price))
+                    ++m_beaten;
+                else
+                    batch.push_back(&s);
+            }
+            std::vector<Ran> ran(batch.size());
+            std::vector<std::pair<double, double>> weighs(batch.size());
+            std::vector<char> skipped(batch.size(), 0);
+            m_crew(batch.size(), [&](std::size_t i) {
+                if (m_stop.stop_requested())
+                    return;
+                const Project p = m_sieve.projectOf(m_sieve.placeOf(batch[i]->number));
+                weighs[i] = {p.massGrams(), p.totalPrice()};
+                // The front only grows between batches: all threads see the same one.
+                if (prune && m_front.beats(coarseHours(p) * kCoarseInHand, weighs[i].first,
+                                           weighs[i].second)) {
+                    skipped[i] = 1;
+                    return;
+                }
+                ran[i] = runOf(p);
+            });
+            if (m_stop.stop_requested())
+                break;
+            for (std::size_t i = 0; i < batch.size(); ++i) {
+                m_done.insert(batch[i]->number);
+                if (skipped[i])
+                    continue;
+                ++out.counts.ran;
+                if (ran[i].hours <= 0 || ran[i].hours < m_sieve.leastHours()) {
+                    ++m_short;
+                    continue;
+                }
+                Candidate c = m_sieve.described(batch[i]->number);
+                c.hours = ran[i].hours;
+                c.worstShare = ran[i].worst;
+                c.grams = weighs[i].first;
+                c.price = weighs[i].second;
+                m_front.add(c.hours, c.grams, c.price);
+                out.kept.push_back(std::move(c));
+            }
+            if (m_progress) {
+                SearchCounts now = out.counts;
+                now.kept = out.kept.size();
+                m_progress(now);
+            }
+        }
+        out.counts.kept = out.kept.size();
+        if (!prune)
+            out.counts.fell[kTooShort] += m_short;
+        std::stable_sort(
+            out.kept.begin(), out.kept.end(),
+            [](const Candidate& a, const Candidate& b) { return a.number < b.number; });
+    }
+    /// Whatever was neither run nor thrown out by the sieve is beaten.
+    void settleCounts(Search& out) const {
+        SearchCounts& n = out.counts;
+        n.kept = out.kept.size();
+        n.fell[kBeaten] = 0;
+        n.fell[kTooShort] += m_short;
+        std::uint64_t out_ = 0;
+        for (const std::uint64_t fell : n.fell)
+            out_ += fell;
+        n.fell[kBeaten] = n.tried - n.kept - out_;
+    }
+
+    const Sieve& m_sieve;
+    const SearchAsk& m_ask;
+    const std::stop_token& m_stop;
+    const SearchProgress& m_progress;
+    const Crew& m_crew;
+    std::vector<Survivor> m_survivors;
+    std::set<std::uint64_t> m_done;
+    Front m_front;
+    std::uint64_t m_short = 0;
+    std::uint64_t m_beaten = 0;
+};
+
+/// Those that no other beats or equals; of equals the first.
+std::vector<std::size_t> edgeOf(const std::vector<Candidate>& kept) {
+    std::vector<std::size_t> order(kept.size());
+    for (std::size_t i = 0; i < order.size(); ++i)
+        order[i] = i;
+    std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
+        return std::tie(kept[b].hours, kept[a].grams, kept[a].price, kept[a].number) <
+               std::tie(kept[a].hours, kept[b].grams, kept[b].price, kept[b].number);
+    });
+    std::vector<std::size_t> edge;
+    for (const std::size_t i : order)
+        if (std::none_of(edge.begin(), edge.end(),
+                         [&](std::size_t e) { return beats(kept[e], kept[i]); }))
+            edge.push_back(i);
+    std::stable_sort(edge.begin(), edge.end(), [&](std::size_t a, std::size_t b) {
+        return std::tie(kept[a].grams, kept[a].number) < std::tie(kept[b].grams, kept[b].number);
+    });
+    return edge;
+}
+
+/// Five of the edge, each as far as can be from those before it, other kinds of cells first.
+std::vector<std::size_t> shortListOf(const std::vector<Candidate>& kept,
+                                     const std::vector<std::size_t>& edge) {
+    std::vector<std::size_t> list;
+    if (edge.empty())
+        return list;
+    const auto place = [&](std::size_t i) {
+        return std::array{std::log(kept[i].hours), std::log(std::max(kept[i].grams, 0.1)),
+                          std::log(std::max(kept[i].price, 0.01))};
+    };
+    const auto apart = [&](std::size_t a, std::size_t b) {
+        const auto x = place(a);
+        const auto y = place(b);
+        return std::hypot(x[0] - y[0], x[1] - y[1], x[2] - y[2]);
+    };
+    list.push_back(edge.front());
+    while (list.size() < std::min(kShort, edge.size())) {
+        std::set<Chemistry> seen;
+        for (const std::size_t i : list)
+            seen.insert(kept[i].chemistry);
+        std::optional<std::size_t> best;
+        std::pair<bool, double> most{false, -1};
+        for (const std::size_t i : edge) {
+            if (std::find(list.begin(), list.end(), i) != list.end())
+                continue;
+            double least = 1e300;
+            for (const std::size_t other : list)
+                least = std::min(least, apart(i, other));
+            const std::pair<bool, double> score{!seen.contains(kept[i].chemistry), least};
+            if (!best || score > most) {
+                best = i;
+                most = score;
+            }
+        }
+        list.push_back(*best);
+    }
+    std::stable_sort(list.begin(), list.end(),
+                     [&](std::size_t a, std::size_t b) { return kept[a].grams < kept[b].grams; });
+    return list;
+}
+
+/// The open project, measured the same way.
+std::optional<Candidate> yoursOf(const Project& p) {
+    if (!p.pack())
+        return std::nullopt;
+    Candidate c;
+    const Pack& pack = *p.pack();
+    const Ran ran = runOf(p);
+    c.hours = ran.hours;
+    c.worstShare = ran.worst;
+    c.grams = p.massGrams();
+    c.price = p.totalPrice();
+    c.cell = pack.cell.id;
+    c.chemistry = pack.cell.chemistry;
+    c.series = pack.series;
+    c.parallel = pack.parallel;
+    if (const auto body = cellDimensions(pack.cell.size))
+        c.millilitres =
+            body->block[0] * body->block[1] * body->block[2] * pack.series * pack.parallel / 1000;
+    c.says = nameOf(*p.packStage());
+    for (const Rail& rail : keptOf(p).rails) {
+        Candidate::OnRail on;
+        for (const std::size_t l : rail.loads)
+            on.loads.push_back(p.loads[l].id);
+        const Stage* stage = rail.regulated ? p.stage(rail.id) : nullptr;
+        on.kind = stage ? std::string(kindName(stage->part)) : "cells";
+        if (stage)
+            c.says += ", " + nameOf(*stage);
+        c.rails.push_back(std::move(on));
+    }
+    c.advice = adviceOf(p);
+    return c;
+}
+
+Outcome<Sieve> sieveOf(const Project& project, const Library& library, const SearchAsk& ask) {
+    if (project.loads.empty())
+        return Error{"no_loads", "/loads", "no load", "one at least to find a supply for", ""};
+    for (const std::string& name : ask.cells)
+        if (std::none_of(library.parts.begin(), library.parts.end(), [&](const LibraryPart& part) {
+                const auto* pack = std::get_if<Pack>(&part.stage.part);
+                return pack && (part.name == name || pack->cell.id == name);
+            }))
+            return Error{"no_cells", "--cells", '"' + name + '"',
+                         "a cell of the library, or a CSV or JSON of cells to hand", ""};
+    if (keptOf(project).rails.size() > kMostRails)
+        return Error{"too_many_rails", "/loads", "more than six regulated voltages", "six at most",
+                     ""};
+    Sieve sieve(project, library, ask);
+    if (!sieve.draws())
+        return Error{"no_loads", "/loads", "loads that draw nothing", "one that draws something",
+                     ""};
+    return sieve;
+}
+
+} // namespace
+
+std::string_view fellName(Fell fell) {
+    static constexpr std::array<std::string_view, kFellKinds> names{
+        "not_refillable", "cold",     "never_above", "no_room",   "over_current", "noise",
+        "too_heavy",      "too_dear", "wont_fit",    "too_short", "beaten"};
+    return names[static_cast<std::size_t>(fell)];
+}
+
+std::string_view fellText(Fell fell) {
+    static constexpr std::array<std::string_view, kFellKinds> words{
+        "can't be refilled as asked",
+        "too cold or too warm for the cells",
+        "over what an input survives",
+        "no room for the regulator",
+        "over what cells or parts carry",
+        "switches near what minds it",
+        "too heavy",
+        "too dear",
+        "cells that won't fit",
+        "run too short",
+        "beaten by one that ran"};
+    return words[static_cast<std::size_t>(fell)];
+}
+
+bool beats(const Candidate& a, const Candidate& b) {
+    return a.hours >= b.hours && a.grams <= b.grams && a.price <= b.price;
+}
+
+Outcome<Search> findSupplies(const Project& project, const Library& library, const SearchAsk& ask,
+                             const std::stop_token& stop, const SearchProgress& progress,
+                             const Crew& crew) {
+    const auto sieve = sieveOf(project, library, ask);
+    if (!sieve)
+        return sieve.error();
+    Search out;
+    Searcher searcher(sieve.value(), ask, stop, progress, crew);
+    out.stopped = !searcher.search(out);
+    out.edge = edgeOf(out.kept);
+    out.shortList = shortListOf(out.kept, out.edge);
+    // What is worked out in advance of a choice: of the short list alone, or of the whole edge.
+    const std::vector<std::size_t>& asked = ask.adviseEdge ? out.edge : out.shortList;
+    std::vector<std::optional<Candidate::Advice>> advice(asked.size());
+    crew(asked.size(), [&](std::size_t i) {
+        const Candidate& c = out.kept[asked[i]];
+        advice[i] = adviceOf(settled(sieve.value().projectOf(sieve.value().placeOf(c.number))));
+    });
+    for (std::size_t i = 0; i < asked.size(); ++i)
+        out.kept[asked[i]].advice = advice[i];
+    for (auto& list : out.nearest)
+        for (Miss& miss : list)
+            miss.says = sieve.value().described(miss.number).says;
+    if (auto yours = yoursOf(project)) {
+        out.yours = std::move(*yours);
+        out.hasYours = true;
+    }
+    return out;
+}
+
+Outcome<Project> takeCandidate(const Project& project, const Library& library, const SearchAsk& ask,
+                               std::uint64_t number) {
+    const auto sieve = sieveOf(project, library, ask);
+    if (!sieve)
+        return sieve.error();
+    if (number >= sieve.value().tried())
+        return Error{"no_candidate", "--take", std::to_string(number),
+                     "a number under " + std::to_string(sieve.value().tried()), ""};
+    return settled(sieve.value().projectOf(sieve.value().placeOf(number)));
+}
+
+} // namespace sipper

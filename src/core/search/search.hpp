@@ -1,0 +1,127 @@
+// Every supply that the parts of the library can make for a project: thrown out for a reason, or
+// run as any project is (design: finding a supply).
+#pragma once
+
+#include "bench/drawer.hpp"
+#include "project/library.hpp"
+#include "runtime/crew.hpp"
+#include "search/kept.hpp"
+
+#include <array>
+#include <functional>
+#include <map>
+#include <stop_token>
+
+namespace sipper {
+
+/// Why a candidate fell out, the first that holds, in this order. `beaten`: by the bound on its
+/// hours one that runs as long is no heavier and no dearer, so that it can't be on the edge; it was
+/// not run, and may reach the target.
+enum class Fell {
+    notRefillable,
+    cold,
+    neverAbove,
+    noRoom,
+    overCurrent,
+    noise,
+    tooHeavy,
+    tooDear,
+    wontFit,
+    tooShort,
+    beaten
+};
+inline constexpr std::size_t kFellKinds = 11;
+/// `not_refillable`, …: as files and scripts have it.
+[[nodiscard]] std::string_view fellName(Fell fell);
+/// `can't be refilled as asked`: as people say it.
+[[nodiscard]] std::string_view fellText(Fell fell);
+
+struct SearchAsk {
+    std::optional<double> mostGrams; ///< besides the brief's
+    std::optional<double> mostPrice;
+    std::optional<double> leastHours;
+    std::vector<std::string> cells; ///< names or ids of library cells; empty: all
+    std::vector<HandCell> hand;     ///< cells to hand: these alone, and no more than there are
+    /// Up to how many are run one by one; past that, bounds decide what needs no run.
+    std::size_t runAll = 1200;
+    bool adviseEdge = true; ///< advice for all of the edge; else for the short list alone
+};
+
+struct Candidate {
+    std::uint64_t number = 0; ///< in the order of the search; the same project, the same number
+    std::string says;         ///< the whole supply in one line
+    std::string cell;         ///< id
+    Chemistry chemistry = Chemistry::other;
+    double series = 1;
+    double parallel = 1;
+    struct OnRail {
+        std::vector<std::string> loads;
+        std::string kind; ///< cells, linear, buck, boost, buck_boost
+        std::string part; ///< name in the library; empty for cells
+        std::optional<std::size_t> behind;
+    };
+    std::vector<OnRail> rails;
+    double hours = 0;
+    double grams = 0;
+    double price = 0;
+    double millilitres = 0; ///< of the cells as blocks; 0 where their size says nothing
+    double worstShare = 0;  ///< of what the cells allow
+    bool own = false;       ///< made of parts of the user's own only, besides fuse and guard
+    struct Advice {
+        int stop = 0;
+        int care = 0;
+        int note = 0;
+        std::string first; ///< title of the gravest
+    };
+    std::optional<Advice> advice; ///< of the edge, or of the short list; and of `yours`
+};
+
+struct SearchCounts {
+    std::uint64_t tried = 0;
+    std::uint64_t ran = 0;
+    std::uint64_t kept = 0;
+    std::uint64_t toRun = 0; ///< at most
+    std::array<std::uint64_t, kFellKinds> fell{};
+    bool operator==(const SearchCounts&) const = default;
+};
+
+/// One that fell out by little: what stands in the way, as a share of what is allowed.
+struct Miss {
+    std::uint64_t number = 0;
+    double by = 0; ///< how far off: V, A, g, price, h by the reason; 0 where it can't be measured
+    std::string says;
+};
+
+struct Search {
+    SearchCounts counts;
+    std::vector<Candidate> kept;        ///< by number
+    std::vector<std::size_t> edge;      ///< indices into `kept`, the lightest first
+    std::vector<std::size_t> shortList; ///< at most five of the edge
+    Candidate yours;
+    bool hasYours = false;
+    bool stopped =
+        false; ///< before its end: kept are those that ran so far, and counts do not add up
+    double leastHours = 0;                             ///< that a candidate had to reach
+    std::array<std::vector<Miss>, kFellKinds> nearest; ///< at most three of each reason
+    std::array<double, kFellKinds> lets{};             ///< by how much it would have to be less
+    std::array<std::uint64_t, kFellKinds> lettingIn{}; ///< how many that would let in
+};
+
+using SearchProgress = std::function<void(const SearchCounts&)>;
+
+/// Searches. The same on any number of threads. Errors: "no_loads" where nothing draws,
+/// "no_cells" where no cell of that name is there, "too_many_rails" over six.
+[[nodiscard]] Outcome<Search> findSupplies(const Project& project, const Library& library,
+                                           const SearchAsk& ask, const std::stop_token& stop = {},
+                                           const SearchProgress& progress = {},
+                                           const Crew& crew = inTwo);
+
+/// Candidate `number` of the same search as a project; its guard closes again where the rebound
+/// allows it. Errors: as `findSupplies`, "no_candidate".
+[[nodiscard]] Outcome<Project> takeCandidate(const Project& project, const Library& library,
+                                             const SearchAsk& ask, std::uint64_t number);
+
+/// Whether `a` is at least as good as `b` in hours, grams and price at once.
+[[nodiscard]] bool beats(const Candidate& a, const Candidate& b);
+
+} // namespace sipper

@@ -1,0 +1,182 @@
+// The arithmetic of the finder: packs, what may stand on each rail, the first reason against each,
+// and a bound on the hours that no run passes.
+#pragma once
+
+#include "search/search.hpp"
+
+#include <cstdint>
+
+namespace sipper {
+
+inline constexpr std::uint8_t kFine = 99; ///< no reason against it
+
+/// What one rail asks for.
+struct RailNeed {
+    double steady = 0;    ///< A in the worst mode, at the set volts
+    double burst = 0;     ///< A in the worst burst, everything of the mode together
+    double meanAmps = 0;  ///< at least, over the modes, through a regulator that passes current on
+    double meanWatts = 0; ///< at least, at the set volts
+    double meanLeast = 0; ///< W at least, at the windows' lowest
+    double straight = 0;  ///< A at least on the cells, of draws by current
+    double straightWatts = 0; ///< W at least on the cells, of draws by power
+    double low = 0;           ///< V, the highest of the windows' minima
+    double high = 0;          ///< V, the lowest of their maxima
+    double never = 0;         ///< V, the lowest never-above; 0: none
+    bool across = false;      ///< something is drawn by ohms or as light
+    bool minds = false;       ///< noise, with no filter between
+    struct InMode {
+        double share;
+        double amps;
+    };
+    std::vector<InMode> modes;
+};
+
+/// How a rail may be fed.
+struct RailWay {
+    enum class Kind : std::uint8_t { cells, regulator, behind } kind = Kind::cells;
+    std::size_t rail = 0;                           ///< of `behind`: whose regulator feeds it
+    std::vector<std::size_t> parts;                 ///< of the library
+    std::vector<std::vector<std::uint16_t>> better; ///< places of parts that are no worse
+};
+
+/// One way for each rail; legal by construction.
+struct Structure {
+    std::vector<std::size_t> ways; ///< index into each rail's ways
+    std::uint64_t count = 0;       ///< combinations of its parts
+};
+
+struct CellKind {
+    std::size_t part = 0; ///< of `packs`
+    double block = 1;     ///< cells in series that come together
+    double full = 0;      ///< V of a cell
+    double cutoff = 0;    ///< V of a cell, by the brief's care
+    std::size_t most = 0; ///< how many there are; 0: as many as wanted
+    double ah = 0;        ///< usable, of one cell
+    double self = 0;      ///< A that one cell loses by itself
+    double ohms = 0;      ///< of one cell, at least
+    /// From full downwards: volts at the upper end, Ah of the step.
+    std::vector<std::pair<double, double>> steps;
+};
+struct PackChoice {
+    std::size_t cell = 0;
+    double series = 1;
+    double parallel = 1;
+};
+
+/// A candidate by its places.
+struct Place {
+    std::size_t pack = 0;
+    std::size_t structure = 0;
+    std::vector<std::uint16_t> parts; ///< place in the way's list, by rail
+};
+
+/// What is left of a candidate that passed: enough to order them and to run them.
+struct Survivor {
+    std::uint64_t number = 0;
+    double most = 0; ///< hours, a bound
+    double grams = 0;
+    double price = 0;
+};
+
+/// Of those that ran: what is beaten by one of them needs no run.
+class Front {
+  public:
+    void add(double hours, double grams, double price);
+    /// Is one of them at least as long, as light and as cheap?
+    [[nodiscard]] bool beats(double hours, double grams, double price) const;
+    [[nodiscard]] bool empty() const { return m_points.empty(); }
+
+  private:
+    std::vector<std::array<double, 3>> m_points;
+};
+
+/// What a pass over the packs brings, for one of them.
+struct PackPass {
+    SearchCounts counts;
+    std::vector<Survivor> survivors;
+    std::array<std::vector<Miss>, kFellKinds> misses;
+    std::array<std::uint64_t, kFellKinds> lettingIn{};
+};
+
+/// At most sixteen rails.
+class Sieve {
+  public:
+    Sieve(const Project& project, const Library& library, const SearchAsk& ask);
+
+    [[nodiscard]] bool draws() const { return m_draws; }
+    [[nodiscard]] const std::vector<PackChoice>& packs() const { return m_packs; }
+    [[nodiscard]] std::uint64_t tried() const { return m_packs.size() * m_perPack; }
+    [[nodiscard]] double leastHours() const { return m_least; }
+
+    /// How much less a reason would have to ask for, that people wonder about: V, A, g, price, h.
+    [[nodiscard]] std::array<double, kFellKinds> steps() const;
+
+    /// All candidates of one pack: reasons counted, survivors handed over in order. With a front,
+    /// those that it beats are counted and dropped; `seeds`: only the longest, the lightest and
+    /// the cheapest are handed over.
+    [[nodiscard]] PackPass pack(std::size_t index, const Front* front, bool seeds) const;
+
+    [[nodiscard]] Place placeOf(std::uint64_t number) const;
+    [[nodiscard]] Project projectOf(const Place& place) const;
+    [[nodiscard]] Candidate described(std::uint64_t number) const;
+    [[nodiscard]] const Pack& cellsOf(const Place& place) const;
+
+  private:
+    /// One option on one rail, between two input volts.
+    struct Look {
+        std::uint8_t rank = kFine; ///< the first reason against it
+        double by = 0;             ///< how far off
+        double watts = 0;          ///< at least, at its input
+        double amps = 0;           ///< besides, at its input
+        double steady = 0;         ///< A at its input at the lowest volts, worst mode
+        double burst = 0;
+        double grams = 0;
+        double price = 0;
+    };
+    using Looks = std::vector<std::vector<std::vector<Look>>>; ///< by rail, way, part
+    [[nodiscard]] Look lookAt(const Stage& stage, const RailNeed& need, double set, double low,
+                              double high, double moreSteady = 0, double moreBurst = 0) const;
+    [[nodiscard]] static Look straightLook(const RailNeed& need, double low, double high);
+    /// Is `a` no worse than `b` in anything: the same kind, every loss, limit, weight and price?
+    [[nodiscard]] static bool noWorse(const Stage& a, const Stage& b, bool across);
+    struct Combined;
+    [[nodiscard]] Combined combined(const Structure& structure, const Looks& looks,
+                                    const std::vector<std::uint16_t>& parts, double low,
+                                    double high) const;
+    [[nodiscard]] Looks looksOf(double low, double high) const;
+    void readNeeds(const Project& project);
+    void readParts();
+    void readCells(const SearchAsk& ask);
+    void readStructures();
+    void readPacks();
+    [[nodiscard]] double hoursBound(const CellKind& cell, const PackChoice& choice, double watts,
+                                    double amps) const;
+    [[nodiscard]] const Stage* fuseFor(double steady, double burst, double volts) const;
+    [[nodiscard]] const Stage* guardFor(double amps) const;
+
+    const Library& m_library;
+    Kept m_kept;
+    double m_least = 0;
+    double m_mostGrams = 0; ///< 0: none
+    double m_mostPrice = 0;
+    bool m_draws = false;
+    double m_lag = 0; ///< h, by which use may lag behind its mean over the day
+    bool m_fuse = false;
+    bool m_guard = false;
+    Celsius m_ambient{25};
+    std::vector<RailNeed> m_needs;
+    std::vector<std::vector<RailWay>> m_ways;
+    std::vector<Structure> m_structures;
+    std::uint64_t m_perPack = 0;
+    std::vector<LibraryPart> m_cellParts; ///< cells to choose from
+    std::vector<CellKind> m_cells;
+    std::vector<PackChoice> m_packs;
+    std::vector<const Stage*> m_fuses;  ///< by rating
+    std::vector<const Stage*> m_guards; ///< by price
+    Looks m_behind;                     ///< of the ways behind others: the same for every pack
+    std::vector<std::size_t> m_fromLow; ///< rails, the lowest set volts first
+    double m_baseGrams = 0;
+    double m_basePrice = 0;
+};
+
+} // namespace sipper

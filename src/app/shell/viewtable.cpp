@@ -6,6 +6,7 @@
 #include "views/brief/briefview.hpp"
 #include "views/charging/chargingview.hpp"
 #include "views/compare/compareview.hpp"
+#include "views/find/findview.hpp"
 #include "views/loads/loadsview.hpp"
 #include "views/protection/protectionview.hpp"
 #include "views/runtime/runtimeview.hpp"
@@ -160,7 +161,6 @@ std::span<const ViewEntry> viewTable() {
          make<RuntimeView>,
          runtimeLine,
          {{"runtime", "--example nest-box-listener"},
-          {"runtime-wear", "--example stage-theremin --page wear"},
           {"quick-sums", "--example stage-theremin --sum divider"}}},
         {"charging",
          "Charging",
@@ -196,6 +196,14 @@ std::span<const ViewEntry> viewTable() {
          make<SheetView>,
          sheetLine,
          {{"build-sheet", "--example hand-cart-organ"}}},
+        {"find",
+         "Find a supply",
+         "&Find a supply",
+         "Ctrl+F",
+         0,
+         make<FindView>,
+         nullptr,
+         {{"find", "--example moth-counter"}}},
         {"compare",
          "Variants",
          "&Compare variants",

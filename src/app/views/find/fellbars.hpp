@@ -1,0 +1,38 @@
+// Why candidates fell out, as bars; a click on a reason asks for its nearest misses.
+#pragma once
+
+#include "search/search.hpp"
+
+#include <QWidget>
+
+namespace sipper::app {
+
+/// `41 208`: thousands apart.
+[[nodiscard]] QString countText(std::uint64_t count);
+
+class FellBars : public QWidget {
+    Q_OBJECT
+  public:
+    explicit FellBars(QWidget* parent = nullptr);
+
+    void show(const SearchCounts& counts);
+    /// The reasons shown, the most frequent first.
+    [[nodiscard]] const std::vector<Fell>& shown() const { return m_order; }
+    void choose(int row);
+    [[nodiscard]] QSize sizeHint() const override;
+
+  signals:
+    void chosen(sipper::Fell reason);
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+
+  private:
+    SearchCounts m_counts;
+    std::vector<Fell> m_order;
+    int m_row = -1;
+};
+
+} // namespace sipper::app

@@ -1,0 +1,75 @@
+// Finding a supply in the window, by keyboard.
+#include "driven.hpp"
+#include "views/find/fellbars.hpp"
+#include "views/find/findview.hpp"
+
+using namespace sipper;
+using namespace sipper::app;
+
+TEST_CASE("a supply is found, chosen and taken as a variant by keyboard", "[find]") {
+    Driven d;
+    Project p = d.session.project();
+    // One voltage and a tight weight: a small search.
+    std::erase_if(p.loads, [](const Load& l) { return l.window.max.value() > 4; });
+    p.brief.weightLimit = Grams{120};
+    REQUIRE_FALSE(d.session.edit("a lighter one", p));
+    const std::size_t before = variantCount(d.session.document());
+    d.window.showView("find");
+    auto* view = d.find<FindView>("find");
+    REQUIRE(view->settle());
+    QApplication::processEvents();
+    REQUIRE(view->found());
+    const Search& s = *view->found();
+    REQUIRE_FALSE(s.shortList.empty());
+    auto* list = d.find<QTableWidget>("find.list");
+    REQUIRE(list->rowCount() == static_cast<int>(s.shortList.size()));
+    list->setFocus();
+    list->setCurrentCell(0, 0);
+    CHECK_THAT(d.find<QLabel>("find.chosen")->text().toStdString(), Catch::Contains("·"));
+    const Candidate chosen = s.kept[s.shortList[0]];
+    QTest::keyClick(list, Qt::Key_Return);
+    QApplication::processEvents();
+    REQUIRE(variantCount(d.session.document()) == before + 1);
+    // The variant that is open now runs as was said.
+    CHECK(d.session.results().runtime.hours->value() == Approx(chosen.hours).epsilon(1e-4));
+    CHECK(d.session.project().massGrams() == Approx(chosen.grams));
+    d.act("action.undo");
+    CHECK(variantCount(d.session.document()) == before);
+}
+
+TEST_CASE("reasons tell what would let candidates in, and nothing found is said", "[find]") {
+    Driven d;
+    Project p = d.session.project();
+    std::erase_if(p.loads, [](const Load& l) { return l.window.max.value() > 4; });
+    p.brief.weightLimit = Grams{60};
+    REQUIRE_FALSE(d.session.edit("a lighter one", p));
+    d.window.showView("find");
+    auto* view = d.find<FindView>("find");
+    REQUIRE(view->settle());
+    QApplication::processEvents();
+    auto* bars = d.find<FellBars>("find.fell");
+    REQUIRE_FALSE(bars->shown().empty());
+    bars->setFocus();
+    for (std::size_t i = 0; i < bars->shown().size(); ++i) {
+        QTest::keyClick(bars, Qt::Key_Down);
+        CHECK_FALSE(d.find<QLabel>("find.misses")->text().isEmpty());
+    }
+    // A limit that nothing keeps.
+    auto* grams = d.find<QuantityEdit>("find.grams");
+    grams->setFocus();
+    grams->setText("0.2");
+    QTest::keyClick(grams, Qt::Key_Return);
+    REQUIRE(view->settle());
+    QApplication::processEvents();
+    REQUIRE(view->found());
+    CHECK(view->found()->kept.empty());
+    CHECK_THAT(d.find<QLabel>("find.says")->text().toStdString(),
+               Catch::Contains("Nothing does it"));
+    CHECK_FALSE(d.find<QPushButton>("find.take")->isEnabled());
+    // No cells in the drawer: said, nothing searched.
+    QFile::remove(QDir::cleanPath(Session::partsFolder() + "/../cells-to-hand.json"));
+    auto* cells = d.find<QComboBox>("find.cells");
+    cells->setCurrentIndex(1);
+    emit cells->activated(1);
+    CHECK(d.find<QLabel>("find.complaint")->isVisible());
+}

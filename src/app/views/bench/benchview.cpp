@@ -194,7 +194,9 @@ void BenchView::choose(int page) {
     m_card->setVisible(page == kChecks);
     m_beside->setVisible(page == kChecks || page == kRuns);
     complain(*m_complaint, {});
-    refresh();
+    // While it can't be seen nothing is worked out, nor chosen.
+    if (isVisible())
+        refresh();
 }
 
 void BenchView::showAnswer() {

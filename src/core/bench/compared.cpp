@@ -114,6 +114,7 @@ using Runner = std::function<Replay(const Project&, double start, bool curve)>;
 
 void fillBand(Compared& out, const std::vector<Replay>& builds, double floor) {
     std::vector<double> ends;
+    ends.reserve(builds.size());
     for (const Replay& r : builds)
         ends.push_back(r.hours);
     out.lowHours = shareAt(ends, 0.1);

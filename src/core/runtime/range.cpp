@@ -44,6 +44,7 @@ std::vector<Axis> axesOf(const Project& p) {
                         c.pack.resistance = about(1 - u, resistance);
                     }});
     std::vector<double> losses;
+    losses.reserve(p.stages.size());
     for (const Stage& stage : p.stages)
         losses.push_back(limitOfBasis(stage.basis.value_or(Basis::dataSheet)));
     axes.push_back({"losses in the regulators", [about, losses](Conditions& c, double u) {

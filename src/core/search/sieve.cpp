@@ -220,6 +220,8 @@ void Sieve::readNeeds(const Project& p) {
         // Losses grow faster than the current: the pattern of its square may lag more.
         std::vector<double> use;
         std::vector<double> squares;
+        use.reserve(n.modes.size());
+        squares.reserve(n.modes.size());
         for (const RailNeed::InMode& m : n.modes) {
             use.push_back(m.amps);
             squares.push_back(m.amps * m.amps);

@@ -100,6 +100,7 @@ QWidget* AsidePage::buildPins() {
             s.series = pack->series;
             s.chemistry = pack->cell.chemistry;
         }
+        s.pins.reserve(kNewPins);
         for (int i = 2; i <= kNewPins; ++i)
             s.pins.push_back({std::to_string(i), {}, {}});
         m_surveys.push_back(std::move(s));

@@ -550,7 +550,9 @@ void CellsPage::add() {
 
 void CellsPage::remove() {
     std::vector<int> rows;
-    for (const QModelIndex& index : m_table->selectionModel()->selectedRows())
+    const QModelIndexList chosen = m_table->selectionModel()->selectedRows();
+    rows.reserve(static_cast<std::size_t>(chosen.size()));
+    for (const QModelIndex& index : chosen)
         rows.push_back(index.row());
     std::sort(rows.rbegin(), rows.rend());
     for (const int row : rows)

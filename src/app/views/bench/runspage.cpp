@@ -319,6 +319,7 @@ void RunsPage::showRun() {
     m_below->axis(QCPAxis::atBottom)->setRange(0, span);
     // At the knee it always runs away: what nine tenths of the run leave sets the scale.
     std::vector<double> left;
+    left.reserve(run.residual.size());
     for (const RunPoint& p : run.residual)
         left.push_back(std::abs(p.volts) * 1000);
     std::sort(left.begin(), left.end());

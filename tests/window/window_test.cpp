@@ -377,7 +377,7 @@ TEST_CASE("the start page opens recipes, examples and recent files", "[start]") 
     Driven d;
     d.act("action.start");
     CHECK(d.window.currentView() == "start");
-    CHECK(Session::recipes().size() == 11);
+    CHECK(Session::recipes().size() == 17);
     d.find<QAbstractButton>("recipe.cells-and-boost")->click();
     CHECK(d.window.currentView() == "brief");
     CHECK(d.session.project().name == "Cells and boost");

@@ -270,6 +270,16 @@ TEST_CASE("a difference counts only where the meter can see it", "[bench][pairs]
     CHECK_FALSE(judge(pair).differs);
     const Project p = withPairs(bellows(), {pair});
     CHECK(pairsOf(p) == std::vector<ReadingPair>{pair});
+    // What is kept may have been written by anyone: nothing of it throws.
+    Project odd = bellows();
+    odd.extras = {{"x-pairs", R"([{"what": 5, "unit": [], "cells": ["a", 1], "resolution": "x"}])"},
+                  {"x-pins", R"([{"connector": 1, "series": "4", "pins": [3, {"id": 7}]}])"},
+                  {"x-logbook", R"([{"what": "run", "when": 4, "ah": "much"}])"}};
+    REQUIRE(pairsOf(odd).size() == 1);
+    CHECK(pairsOf(odd)[0].cells == std::vector<double>{1});
+    REQUIRE(pinSurveysOf(odd).size() == 1);
+    CHECK(pinSurveysOf(odd)[0].pins.size() == 1);
+    CHECK_FALSE(logEntries(odd).at(0).ah);
     CHECK(figuresIn(" 3.31 3,32;3 ").value() == std::vector<double>{3.31, 3.32, 3});
     CHECK(figuresIn("3.3 loud").error().found == "\"loud\"");
     CHECK(figuresIn("").value().empty());

@@ -292,7 +292,7 @@ TEST_CASE("logs lie over their prediction, are kept and taken over", "[bench]") 
 
 TEST_CASE("cells in the drawer are matched into the project's pack", "[bench][drawer]") {
     Driven d;
-    QFile::remove(CellsPage::path());
+    QFile::remove(Session::drawerPath());
     REQUIRE(d.window.openPath(
         QString::fromStdString(test::file("reference/paper-bellows.sipper").string())));
     benchView(d);
@@ -335,8 +335,9 @@ TEST_CASE("cells in the drawer are matched into the project's pack", "[bench][dr
     CHECK_FALSE(d.find<QPushButton>("cells.take")->isEnabled());
     CHECK_THAT(d.find<QLabel>("cells.cost")->text().toStdString(), Catch::Contains("take 18"));
     // Kept on disk, and a file that can't be read is not written over.
-    CHECK(readCells(readFile(CellsPage::path().toStdString()).value()).value() == page->cells());
-    QFile broken(CellsPage::path());
+    CHECK(readCells(readFile(Session::drawerPath().toStdString()).value()).value() ==
+          page->cells());
+    QFile broken(Session::drawerPath());
     REQUIRE(broken.open(QIODevice::WriteOnly));
     broken.write("no drawer");
     broken.close();
@@ -346,8 +347,8 @@ TEST_CASE("cells in the drawer are matched into the project's pack", "[bench][dr
         other.find<QPushButton>("bench.cells.show")->click();
         other.find<QPushButton>("cells.add")->click();
     }
-    CHECK(readFile(CellsPage::path().toStdString()).value() == "no drawer");
-    QFile::remove(CellsPage::path());
+    CHECK(readFile(Session::drawerPath().toStdString()).value() == "no drawer");
+    QFile::remove(Session::drawerPath());
 }
 
 TEST_CASE("pins and a comparison are typed and kept with the project", "[bench][pins]") {

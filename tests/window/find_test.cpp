@@ -28,6 +28,7 @@ TEST_CASE("a supply is found, chosen and taken as a variant by keyboard", "[find
     CHECK_THAT(d.find<QLabel>("find.chosen")->text().toStdString(), Catch::Contains("·"));
     const Candidate chosen = s.kept[s.shortList[0]];
     QTest::keyClick(list, Qt::Key_Return);
+    REQUIRE(view->settle());
     QApplication::processEvents();
     REQUIRE(variantCount(d.session.document()) == before + 1);
     // The variant that is open now runs as was said.
@@ -67,7 +68,7 @@ TEST_CASE("reasons tell what would let candidates in, and nothing found is said"
                Catch::Contains("Nothing does it"));
     CHECK_FALSE(d.find<QPushButton>("find.take")->isEnabled());
     // No cells in the drawer: said, nothing searched.
-    QFile::remove(QDir::cleanPath(Session::partsFolder() + "/../cells-to-hand.json"));
+    QFile::remove(Session::drawerPath());
     auto* cells = d.find<QComboBox>("find.cells");
     cells->setCurrentIndex(1);
     emit cells->activated(1);

@@ -114,6 +114,11 @@ QString Session::partsFolder() {
            QStringLiteral("/parts");
 }
 
+QString Session::drawerPath() {
+    return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) +
+           QStringLiteral("/cells-to-hand.json");
+}
+
 QStringList Session::exampleNames() {
     const QDir folder(QString::fromStdString((dataFolder() / "examples").string()));
     QStringList names;

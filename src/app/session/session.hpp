@@ -88,6 +88,8 @@ class Session : public QObject {
     [[nodiscard]] static QList<Shipped> recipes();
     /// Where the user's own parts are kept.
     [[nodiscard]] static QString partsFolder();
+    /// Where the user's own cells are kept.
+    [[nodiscard]] static QString drawerPath();
     [[nodiscard]] static QStringList exampleNames();
     [[nodiscard]] static QStringList recentFiles();
 

@@ -3,6 +3,7 @@
 
 #include "quantity/write.hpp"
 
+#include <QDateTime>
 #include <QString>
 
 namespace sipper::app {
@@ -18,6 +19,11 @@ inline constexpr double kNoticedShare = 1e-3;
 }
 [[nodiscard]] inline QString hours(double value) {
     return qs(writeHours(value));
+}
+
+/// This minute as files have it: `2031-04-02T12:15`.
+[[nodiscard]] inline std::string minuteNow() {
+    return QDateTime::currentDateTime().toString(QStringLiteral("yyyy-MM-ddTHH:mm")).toStdString();
 }
 
 } // namespace sipper::app

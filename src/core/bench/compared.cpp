@@ -262,9 +262,7 @@ std::vector<Gives> givesOf(const Project& project, const CalibrateAsk& ask, doub
 }
 
 double labelWhOf(const Pack& pack) {
-    const double nominal =
-        pack.cell.nominal ? pack.cell.nominal->value() : voltsOf(pack.cell.chemistry).nominal;
-    return pack.series * pack.parallel * pack.cell.capacity.value() * nominal;
+    return pack.series * pack.parallel * pack.cell.capacity.value() * nominalOf(pack.cell);
 }
 
 RestsOn restsOn(const Project& project) {

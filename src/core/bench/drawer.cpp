@@ -378,56 +378,44 @@ Outcome<CellMatch> matchCells(const std::vector<HandCell>& cells,
     double mean = 0;
     for (const double ah : m.ah)
         mean += ah / static_cast<double>(series);
-    const auto unequal = [&](double a, double b) {
-        return (a - mean) * (a - mean) + (b - mean) * (b - mean);
-    };
-    // Then single cells change places for as long as that makes capacities more equal.
-    for (std::size_t round = 0; round < kRounds; ++round) {
-        bool any = false;
-        for (std::size_t g = 0; g < series; ++g)
-            for (std::size_t h = g + 1; h < series; ++h)
-                for (std::size_t& a : m.groups[g])
-                    for (std::size_t& b : m.groups[h]) {
-                        const double d = *cells[b].ah - *cells[a].ah;
-                        if (unequal(m.ah[g] + d, m.ah[h] - d) <
-                            unequal(m.ah[g], m.ah[h]) - 1e-12 * mean * mean) {
-                            std::swap(a, b);
-                            m.ah[g] += d;
-                            m.ah[h] -= d;
-                            any = true;
-                        }
-                    }
-        if (!any)
-            break;
-    }
-    // And where that costs next to no capacity, resistances.
-    double weakest = *std::min_element(m.ah.begin(), m.ah.end());
-    const double floor = weakest - kGiveForOhms * mean;
     std::vector<double> siemens(series);
     for (std::size_t g = 0; g < series; ++g)
         siemens[g] = sumOf(g);
-    for (std::size_t round = 0; round < kRounds; ++round) {
-        bool any = false;
-        for (std::size_t g = 0; g < series; ++g)
-            for (std::size_t h = g + 1; h < series; ++h)
-                for (std::size_t& a : m.groups[g])
-                    for (std::size_t& b : m.groups[h]) {
-                        const double d = *cells[b].ah - *cells[a].ah;
-                        const double s = conductance(b) - conductance(a);
-                        const double was = std::abs(siemens[g] - siemens[h]);
-                        const double is = std::abs(siemens[g] + s - siemens[h] + s);
-                        if (m.ah[g] + d < floor || m.ah[h] - d < floor || is >= was * (1 - 1e-9))
-                            continue;
-                        std::swap(a, b);
-                        m.ah[g] += d;
-                        m.ah[h] -= d;
-                        siemens[g] += s;
-                        siemens[h] -= s;
-                        any = true;
-                    }
-        if (!any)
-            break;
-    }
+    // Single cells change places for as long as that is better.
+    const auto exchange = [&](const auto& better) {
+        bool any = true;
+        for (std::size_t round = 0; any && round < kRounds; ++round) {
+            any = false;
+            for (std::size_t g = 0; g < series; ++g)
+                for (std::size_t h = g + 1; h < series; ++h)
+                    for (std::size_t& a : m.groups[g])
+                        for (std::size_t& b : m.groups[h]) {
+                            const double d = *cells[b].ah - *cells[a].ah;
+                            const double s = conductance(b) - conductance(a);
+                            if (!better(g, h, d, s))
+                                continue;
+                            std::swap(a, b);
+                            m.ah[g] += d;
+                            m.ah[h] -= d;
+                            siemens[g] += s;
+                            siemens[h] -= s;
+                            any = true;
+                        }
+        }
+    };
+    const auto unequal = [&](double a, double b) {
+        return (a - mean) * (a - mean) + (b - mean) * (b - mean);
+    };
+    exchange([&](std::size_t g, std::size_t h, double d, double) {
+        return unequal(m.ah[g] + d, m.ah[h] - d) < unequal(m.ah[g], m.ah[h]) - 1e-12 * mean * mean;
+    });
+    // And where that costs next to no capacity, resistances.
+    const double floor = *std::min_element(m.ah.begin(), m.ah.end()) - kGiveForOhms * mean;
+    exchange([&](std::size_t g, std::size_t h, double d, double s) {
+        const double apart = siemens[g] - siemens[h];
+        return m.ah[g] + d >= floor && m.ah[h] - d >= floor &&
+               std::abs(apart + 2 * s) < std::abs(apart) * (1 - 1e-9);
+    });
     for (std::size_t g = 0; g < series; ++g) {
         const bool known = std::all_of(m.groups[g].begin(), m.groups[g].end(),
                                        [&](std::size_t i) { return cells[i].ohms.has_value(); });

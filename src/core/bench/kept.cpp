@@ -35,4 +35,14 @@ Project withKept(const Project& project, std::string_view key, const Json& list)
     return out;
 }
 
+std::string keptText(const Json& entry, const char* key) {
+    const auto at = entry.find(key);
+    return at != entry.end() && at->is_string() ? at->get<std::string>() : std::string();
+}
+
+std::optional<double> keptFigure(const Json& entry, const char* key) {
+    const auto at = entry.find(key);
+    return at != entry.end() && at->is_number() ? std::optional(at->get<double>()) : std::nullopt;
+}
+
 } // namespace sipper

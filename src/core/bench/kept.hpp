@@ -11,4 +11,8 @@ namespace sipper {
 /// The project with the list in place of the one that was kept; an empty one takes the key out.
 [[nodiscard]] Project withKept(const Project& project, std::string_view key, const Json& list);
 
+/// A key of an entry as text or as a figure; empty, nothing, where it is anything else.
+[[nodiscard]] std::string keptText(const Json& entry, const char* key);
+[[nodiscard]] std::optional<double> keptFigure(const Json& entry, const char* key);
+
 } // namespace sipper

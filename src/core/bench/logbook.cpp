@@ -20,16 +20,6 @@ constexpr double kFortnight = 14;
 constexpr double kUsedUp = 0.8;
 constexpr double kMostYears = 30; ///< further than a straight line says anything
 
-std::string textIn(const Json& entry, const char* key) {
-    const auto at = entry.find(key);
-    return at != entry.end() && at->is_string() ? at->get<std::string>() : std::string();
-}
-
-std::optional<double> figureIn(const Json& entry, const char* key) {
-    const auto at = entry.find(key);
-    return at != entry.end() && at->is_number() ? std::optional(at->get<double>()) : std::nullopt;
-}
-
 Trend trendOf(std::vector<TrendPoint> points) {
     Trend t;
     std::stable_sort(points.begin(), points.end(),
@@ -84,17 +74,17 @@ std::vector<LogEntry> logEntries(const Project& project) {
     std::vector<LogEntry> list;
     for (const Json& json : keptList(project, kBookKey)) {
         LogEntry e;
-        e.when = textIn(json, "when");
-        e.what = textIn(json, "what");
-        e.file = textIn(json, "file");
-        e.at = textIn(json, "at");
-        e.hours = figureIn(json, "hours");
-        e.ah = figureIn(json, "ah");
-        e.wh = figureIn(json, "wh");
-        e.meanWatts = figureIn(json, "mean_w");
-        e.ohms = figureIn(json, "ohm");
-        e.health = figureIn(json, "health");
-        e.resistanceFactor = figureIn(json, "resistance_factor");
+        e.when = keptText(json, "when");
+        e.what = keptText(json, "what");
+        e.file = keptText(json, "file");
+        e.at = keptText(json, "at");
+        e.hours = keptFigure(json, "hours");
+        e.ah = keptFigure(json, "ah");
+        e.wh = keptFigure(json, "wh");
+        e.meanWatts = keptFigure(json, "mean_w");
+        e.ohms = keptFigure(json, "ohm");
+        e.health = keptFigure(json, "health");
+        e.resistanceFactor = keptFigure(json, "resistance_factor");
         if (e.what == "run" || e.what == "calibration")
             list.push_back(std::move(e));
     }

@@ -82,13 +82,11 @@ std::vector<ReadingPair> pairsOf(const Project& project) {
     std::vector<ReadingPair> list;
     for (const Json& json : keptList(project, kPairsKey)) {
         ReadingPair p;
-        p.what = json.value("what", std::string());
-        p.unit = json.value("unit", std::string());
+        p.what = keptText(json, "what");
+        p.unit = keptText(json, "unit");
         p.cells = listIn(json, "cells");
         p.supply = listIn(json, "supply");
-        p.resolution = json.contains("resolution") && json["resolution"].is_number()
-                           ? json["resolution"].get<double>()
-                           : 0;
+        p.resolution = keptFigure(json, "resolution").value_or(0);
         list.push_back(std::move(p));
     }
     return list;

@@ -124,26 +124,18 @@ PinLook lookAtPins(const PinSurvey& survey) {
 
 std::vector<PinSurvey> pinSurveysOf(const Project& project) {
     std::vector<PinSurvey> list;
-    const auto textOf = [](const Json& json, const char* key) {
-        const auto at = json.find(key);
-        return at != json.end() && at->is_string() ? at->get<std::string>() : std::string();
-    };
-    const auto figureOf = [](const Json& json, const char* key) {
-        const auto at = json.find(key);
-        return at != json.end() && at->is_number() ? std::optional(at->get<double>())
-                                                   : std::nullopt;
-    };
     for (const Json& json : keptList(project, kPinsKey)) {
         PinSurvey s;
-        s.connector = textOf(json, "connector");
-        s.against = textOf(json, "against");
-        s.series = std::clamp(figureOf(json, "series").value_or(1), 1.0, 1000.0);
-        s.chemistry = valueOf<Chemistry>(textOf(json, "chemistry")).value_or(Chemistry::other);
+        s.connector = keptText(json, "connector");
+        s.against = keptText(json, "against");
+        s.series = std::clamp(keptFigure(json, "series").value_or(1), 1.0, 1000.0);
+        s.chemistry = valueOf<Chemistry>(keptText(json, "chemistry")).value_or(Chemistry::other);
         const auto pins = json.find("pins");
         if (pins != json.end() && pins->is_array())
             for (const Json& pin : *pins)
                 if (pin.is_object())
-                    s.pins.push_back({textOf(pin, "id"), figureOf(pin, "v"), figureOf(pin, "ohm")});
+                    s.pins.push_back(
+                        {keptText(pin, "id"), keptFigure(pin, "v"), keptFigure(pin, "ohm")});
         list.push_back(std::move(s));
     }
     return list;

@@ -17,14 +17,6 @@
 namespace sipper {
 namespace {
 
-constexpr double kCoarseCharge = 0.02; ///< a ranking needs no more than half a per cent
-constexpr double kCoarseVolts = 0.02;
-constexpr double kCoarseTolerance = 3e-4;
-
-double nominalOf(const Cell& cell) {
-    return cell.nominal ? cell.nominal->value() : voltsOf(cell.chemistry).nominal;
-}
-
 /// Volts everywhere with nothing drawn: the pack full, or the source at its highest.
 Flows unloaded(const Project& p) {
     if (p.pack())
@@ -101,9 +93,6 @@ class Solver {
         : m_project(project), m_library(library), m_id(id), m_grams(project.massGrams()),
           m_price(project.totalPrice()) {
         m_coarse.record = false;
-        m_coarse.chargeShare = kCoarseCharge;
-        m_coarse.voltsPerCell = kCoarseVolts;
-        m_coarse.tolerance = kCoarseTolerance;
         if (project.pack())
             m_hours = predictRuntime(project, typicalConditions(project), m_coarse)
                           .hours.value_or(Hours{0})
@@ -153,7 +142,7 @@ class Solver {
     const Project& m_project;
     const Library& m_library;
     std::string m_id;
-    Stepping m_coarse;
+    Stepping m_coarse = coarseStepping();
     double m_hours = 0;
     double m_grams;
     double m_price;

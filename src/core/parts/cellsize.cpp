@@ -104,7 +104,7 @@ std::optional<CellDimensions> cellDimensions(std::string_view size) {
 std::optional<double> mostCapacity(const Cell& cell) {
     const auto body = cellDimensions(cell.size);
     const double wattHours = density(cell.chemistry);
-    const double nominal = cell.nominal ? cell.nominal->value() : voltsOf(cell.chemistry).nominal;
+    const double nominal = nominalOf(cell);
     if (!body || wattHours <= 0 || nominal <= 0)
         return std::nullopt;
     return body->volume * 1000 * wattHours * kInHand / nominal;

@@ -10,8 +10,8 @@
 namespace sipper {
 
 struct CellDimensions {
-    double volume; ///< m3
-    double area;   ///< m2, of the whole surface
+    double volume;               ///< m3
+    double area;                 ///< m2, of the whole surface
     std::array<double, 3> block; ///< mm, of the box around it
 };
 

@@ -27,6 +27,10 @@ const ChemistryVolts& voltsOf(Chemistry chemistry) {
     return table[static_cast<std::size_t>(chemistry)];
 }
 
+double nominalOf(const Cell& cell) {
+    return cell.nominal ? cell.nominal->value() : voltsOf(cell.chemistry).nominal;
+}
+
 double floorVolts(Chemistry chemistry) {
     constexpr double kLithium = 2.5;
     switch (chemistry) {

@@ -20,6 +20,9 @@ struct ChemistryVolts {
 
 [[nodiscard]] const ChemistryVolts& voltsOf(Chemistry chemistry);
 
+/// Volts of one cell on its label: as it says, else those of its chemistry.
+[[nodiscard]] double nominalOf(const Cell& cell);
+
 /// Under this a cell that can be recharged takes lasting harm: the usual data-sheet floor, V a
 /// cell.
 [[nodiscard]] double floorVolts(Chemistry chemistry);

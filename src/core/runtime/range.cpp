@@ -117,10 +117,7 @@ std::optional<RangeResult> predictRange(const Project& project, const Runtime& t
     if (!typical.hours || !project.pack())
         return std::nullopt;
     const double middle = typical.hours->value();
-    Stepping coarse;
-    coarse.chargeShare = 0.02;
-    coarse.voltsPerCell = 0.02;
-    coarse.tolerance = 3e-4;
+    const Stepping coarse = coarseStepping();
     const Conditions usual = typicalConditions(project);
     const std::vector<Axis> axes = axesOf(project);
     const auto count = static_cast<std::size_t>(std::max(1, builds));

@@ -348,6 +348,14 @@ double Ledger::imbalance() const {
     return nameplate != 0 ? (nameplate - sum) / nameplate : 0;
 }
 
+Stepping coarseStepping() {
+    Stepping coarse;
+    coarse.chargeShare = 0.02;
+    coarse.voltsPerCell = 0.02;
+    coarse.tolerance = 3e-4;
+    return coarse;
+}
+
 Runtime predictRuntime(const Project& project, const Conditions& conditions,
                        const Stepping& stepping) {
     if (!project.pack()) {

@@ -63,6 +63,9 @@ struct Stepping {
     bool tail = false; ///< after a load has left its window, go on to what stops the pack itself
 };
 
+/// Within half a per cent: for rankings, and for many builds of one project.
+[[nodiscard]] Stepping coarseStepping();
+
 /// Discharges the pack from the brief's start time until something ends it (design: runtime). The
 /// line is solved at the heights of the first well that a chart asks for (runtime/chart.hpp), the
 /// steps read it; the end is bracketed far below 0.01 % of the runtime. A project without a pack

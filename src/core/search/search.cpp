@@ -14,7 +14,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <mutex>
 #include <set>
 
 namespace sipper {
@@ -37,11 +36,8 @@ struct Ran {
 constexpr double kCoarseInHand = 1.02;
 
 double coarseHours(const Project& p) {
-    Stepping coarse;
+    Stepping coarse = coarseStepping();
     coarse.record = false;
-    coarse.chargeShare = 0.02;
-    coarse.voltsPerCell = 0.02;
-    coarse.tolerance = 3e-4;
     const Runtime r = predictRuntime(p, typicalConditions(p), coarse);
     return r.hours ? r.hours->value() : 0;
 }
@@ -58,11 +54,6 @@ Ran runOf(const Project& p) {
     return out;
 }
 
-bool isLithium(Chemistry c) {
-    return c == Chemistry::nickelCobalt || c == Chemistry::cobalt || c == Chemistry::manganese ||
-           c == Chemistry::ironPhosphate || c == Chemistry::titanate;
-}
-
 /// The guard closes over what the cells come back to by themselves.
 Project settled(Project p) {
     for (Stage& stage : p.stages) {
@@ -71,8 +62,9 @@ Project settled(Project p) {
             continue;
         const Quick quick = quickOf(p);
         for (const GuardLook& look : quick.protect->guards) {
-            const double apart =
-                isLithium(p.pack()->cell.chemistry) ? kLithiumApart * p.pack()->series : 0;
+            const double apart = isRechargeableLithium(p.pack()->cell.chemistry)
+                                     ? kLithiumApart * p.pack()->series
+                                     : 0;
             // To the next hundredth of a volt upwards.
             const double over = std::max(look.leastDifference, apart);
             guard->reconnect = Volts{std::ceil((guard->cutoff.value() + over) * 100 - 1e-6) / 100};
@@ -201,9 +193,7 @@ class Searcher {
             std::vector<const Survivor*> batch;
             for (; at < list.size() && batch.size() < kBatch; ++at) {
                 const Survivor& s = list[at];
-                if (prune && m_front.beats(s.most, s.grams, s.price))
-                    ++m_beaten;
-                else
+                if (!prune || !m_front.beats(s.most, s.grams, s.price))
                     batch.push_back(&s);
             }
             std::vector<Ran> ran(batch.size());
@@ -275,7 +265,6 @@ class Searcher {
     std::set<std::uint64_t> m_done;
     Front m_front;
     std::uint64_t m_short = 0;
-    std::uint64_t m_beaten = 0;
 };
 
 /// Those that no other beats or equals; of equals the first.

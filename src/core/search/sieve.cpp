@@ -431,7 +431,7 @@ void Sieve::readPacks() {
             most = std::max(most, straight);
     }
     if (!any)
-        most = std::max(most, std::min(kMostVolts, std::max(most, 1.0)));
+        most = kMostVolts;
     for (std::size_t c = 0; c < m_cells.size(); ++c) {
         const CellKind& k = m_cells[c];
         const Pack& unit = std::get<Pack>(m_cellParts[k.part].stage.part);
@@ -954,10 +954,6 @@ Place Sieve::placeOf(std::uint64_t number) const {
         rest /= many;
     }
     return place;
-}
-
-const Pack& Sieve::cellsOf(const Place& place) const {
-    return std::get<Pack>(m_cellParts[m_cells[m_packs[place.pack].cell].part].stage.part);
 }
 
 Project Sieve::projectOf(const Place& place) const {

@@ -119,7 +119,6 @@ class Sieve {
     [[nodiscard]] Place placeOf(std::uint64_t number) const;
     [[nodiscard]] Project projectOf(const Place& place) const;
     [[nodiscard]] Candidate described(std::uint64_t number) const;
-    [[nodiscard]] const Pack& cellsOf(const Place& place) const;
 
   private:
     /// One option on one rail, between two input volts.

@@ -16,7 +16,6 @@
 #include "widgets/viewtitle.hpp"
 
 #include <QAction>
-#include <QDateTime>
 #include <QLabel>
 #include <QPushButton>
 #include <QScrollArea>
@@ -313,8 +312,7 @@ void BenchView::take(int row, double value) {
     default:
         r.celsius = Celsius{value};
     }
-    r.when =
-        QDateTime::currentDateTime().toString(QStringLiteral("yyyy-MM-ddTHH:mm")).toStdString();
+    r.when = minuteNow();
     r.meter = m_card->meter().toStdString();
     r.note = m_card->note().toStdString();
     if (m_card->corrects())

@@ -151,10 +151,6 @@ CellsPage::CellsPage(Session& session, QWidget* parent) : QWidget(parent), m_ses
     row->addWidget(buildMatch(), 5);
 }
 
-QString CellsPage::path() {
-    return QDir::cleanPath(Session::partsFolder() + QStringLiteral("/../cells-to-hand.json"));
-}
-
 QWidget* CellsPage::buildTable() {
     const Theme& t = Theme::now();
     auto* card = new QFrame(this);
@@ -389,9 +385,9 @@ QWidget* CellsPage::buildMatch() {
 void CellsPage::load() {
     m_loaded = true;
     m_library = loadLibrary(Session::partsFolder().toStdString());
-    if (!QFileInfo::exists(path()))
+    if (!QFileInfo::exists(Session::drawerPath()))
         return;
-    const auto text = readFile(path().toStdString());
+    const auto text = readFile(Session::drawerPath().toStdString());
     auto cells = text ? readCells(text.value()) : Outcome<std::vector<HandCell>>(text.error());
     if (!cells) {
         m_readable = false;
@@ -404,12 +400,12 @@ void CellsPage::load() {
 
 void CellsPage::keep() {
     if (!m_readable) {
-        emit refused(
-            tr("The drawer can't be read: %1 is left as it is, and nothing is kept.").arg(path()));
+        emit refused(tr("The drawer can't be read: %1 is left as it is, and nothing is kept.")
+                         .arg(Session::drawerPath()));
         return;
     }
-    QDir().mkpath(QFileInfo(path()).absolutePath());
-    if (const auto error = writeFile(path().toStdString(), drawerText(m_cells)))
+    QDir().mkpath(QFileInfo(Session::drawerPath()).absolutePath());
+    if (const auto error = writeFile(Session::drawerPath().toStdString(), drawerText(m_cells)))
         emit refused(qs(error->message()));
 }
 

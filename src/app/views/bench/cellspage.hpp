@@ -44,8 +44,6 @@ class CellsPage : public QWidget {
   public:
     explicit CellsPage(Session& session, QWidget* parent = nullptr);
 
-    /// Where the drawer is kept.
-    [[nodiscard]] static QString path();
     /// Which file to take in or to write; tests answer in its place.
     std::function<QString(bool save)> askFile;
     void refresh();

@@ -6,7 +6,6 @@
 #include "widgets/panel.hpp"
 #include "widgets/text.hpp"
 
-#include <QDateTime>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QLabel>
@@ -263,8 +262,7 @@ void LearnCard::setAsk(const CalibrateAsk& ask) {
 }
 
 void LearnCard::keepRuns() {
-    const std::string now =
-        QDateTime::currentDateTime().toString(QStringLiteral("yyyy-MM-ddTHH:mm")).toStdString();
+    const std::string now = minuteNow();
     Project after = m_session.project();
     for (const DischargeRun& run : m_lesson.sums.runs)
         after = withLogEntry(after, entryOfRun(run, m_ask.at, now));
@@ -276,8 +274,7 @@ void LearnCard::takeOver() {
     if (!m_learned)
         return;
     Project after = m_learned->project;
-    const std::string now =
-        QDateTime::currentDateTime().toString(QStringLiteral("yyyy-MM-ddTHH:mm")).toStdString();
+    const std::string now = minuteNow();
     for (const DischargeRun& run : m_lesson.sums.runs)
         after = withLogEntry(after, entryOfRun(run, m_ask.at, now));
     after = withLogEntry(after, entryOfCalibration(after, now));

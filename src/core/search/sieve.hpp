@@ -9,6 +9,11 @@
 namespace sipper {
 
 inline constexpr std::uint8_t kFine = 99; ///< no reason against it
+inline constexpr double kSieveEps = 1e-9; ///< of any figure
+
+[[nodiscard]] constexpr std::uint8_t rankOf(Fell fell) {
+    return static_cast<std::uint8_t>(fell);
+}
 
 /// What one rail asks for.
 struct RailNeed {

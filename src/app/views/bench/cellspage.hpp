@@ -17,27 +17,8 @@ class QTableWidget;
 
 namespace sipper::app {
 
+class MatchBars;
 class QuantityEdit;
-
-/// Groups as bars of their cells, the weakest marked, the mean as a line.
-class MatchBars : public QWidget {
-    Q_OBJECT
-  public:
-    explicit MatchBars(QWidget* parent = nullptr);
-    void show(const std::vector<HandCell>& cells, const std::optional<CellMatch>& match);
-
-  protected:
-    void paintEvent(QPaintEvent* event) override;
-
-  private:
-    struct Group {
-        std::vector<std::pair<QString, double>> cells;
-        double ah;
-        QString figure;
-    };
-    std::vector<Group> m_groups;
-    int m_weakest = -1;
-};
 
 class CellsPage : public QWidget {
     Q_OBJECT

@@ -205,6 +205,12 @@ QWidget* FindView::buildScatter() {
         if (m_plot->selectionRect()->rect().width() < 4)
             pick(event->pos());
     });
+    connect(m_plot, &QCustomPlot::mouseMove, this, [this](QMouseEvent* event) {
+        if (event->buttons() != Qt::NoButton)
+            return;
+        const int under = nearest(event->pos());
+        say(under >= 0 ? under : m_chosen);
+    });
     connect(m_plot, &QCustomPlot::mouseDoubleClick, this, [this](QMouseEvent* event) {
         pick(event->pos());
         if (m_found && m_chosen >= 0)
@@ -340,9 +346,7 @@ void FindView::start() {
     complain(*m_complaint, {});
     SearchAsk asked = ask();
     if (m_cells->currentIndex() == 1) {
-        const QString file =
-            QDir::cleanPath(Session::partsFolder() + QStringLiteral("/../cells-to-hand.json"));
-        const auto text = readFile(file.toStdString());
+        const auto text = readFile(Session::drawerPath().toStdString());
         auto cells = text ? readCells(text.value()) : Outcome<std::vector<HandCell>>(text.error());
         if (!cells || cells.value().empty()) {
             complain(
@@ -369,8 +373,8 @@ void FindView::start() {
     m_session.jobs().runOnProject(
         kJob, Jobs::Priority::soon,
         [this, asked, live = m_live, own = m_stop, project = m_session.project(),
-         folder = Session::partsFolder().toStdString()](const std::stop_token& dropped,
-                                                        const Jobs::Progress&) -> Jobs::Deliver {
+         folder = Session::partsFolder().toStdString(), crew = m_session.jobs().crew()](
+            const std::stop_token& dropped, const Jobs::Progress&) -> Jobs::Deliver {
             std::stop_source both = own;
             const std::stop_callback follow(dropped, [&both] { both.request_stop(); });
             auto found = std::make_shared<Outcome<Search>>(findSupplies(
@@ -379,7 +383,7 @@ void FindView::start() {
                     const std::scoped_lock lock(live->mutex);
                     live->counts = counts;
                 },
-                inTwo));
+                crew));
             return [this, found, asked, project = std::make_shared<const Project>(project)] {
                 m_running = false;
                 m_poll.stop();
@@ -487,7 +491,7 @@ void FindView::showScatter() {
     m_plot->clearItems();
     m_takeButton->setEnabled(m_chosen >= 0);
     if (!m_found) {
-        m_hover->setText(m_running ? tr("Searching…") : QString());
+        say(-1);
         m_plot->replot(QCustomPlot::rpQueuedReplot);
         return;
     }
@@ -514,7 +518,9 @@ void FindView::showScatter() {
     m_all->setData(x, y);
     x.clear();
     y.clear();
+    m_onEdge.assign(s.kept.size(), false);
     for (const std::size_t e : s.edge) {
+        m_onEdge[e] = true;
         x << valueOn(s.kept[e], m_x);
         y << valueOn(s.kept[e], m_y);
     }
@@ -571,13 +577,8 @@ void FindView::showScatter() {
     if (m_chosen >= 0) {
         const Candidate& c = s.kept[static_cast<std::size_t>(m_chosen)];
         m_mark->setData({valueOn(c, m_x)}, {valueOn(c, m_y)});
-        m_hover->setText(tr("<b>%1 · %2 · %3</b>  %4")
-                             .arg(hours(c.hours), quantity(c.grams, Unit::gram))
-                             .arg(c.price, 0, 'f', 2)
-                             .arg(qs(c.says).toHtmlEscaped()));
-    } else {
-        m_hover->setText(tr("Click a point: the whole supply in one line."));
     }
+    say(m_chosen);
     m_plot->replot(QCustomPlot::rpQueuedReplot);
 }
 
@@ -663,41 +664,61 @@ void FindView::choose(int index) {
     showScatter();
 }
 
-void FindView::pick(const QPoint& at) {
-    if (!m_found)
-        return;
+int FindView::nearest(const QPoint& at) const {
     int best = -1;
     double least = Theme::now().px(kNear);
-    for (std::size_t i = 0; i < m_found->kept.size(); ++i) {
+    for (std::size_t i = 0; m_found && i < m_found->kept.size(); ++i) {
         const Candidate& c = m_found->kept[i];
         const double dx = m_plot->xAxis->coordToPixel(valueOn(c, m_x)) - at.x();
         const double dy = m_plot->yAxis->coordToPixel(valueOn(c, m_y)) - at.y();
-        const double away = std::hypot(dx, dy);
         // Those of the edge are meant first.
-        const bool edge =
-            std::find(m_found->edge.begin(), m_found->edge.end(), i) != m_found->edge.end();
-        if (away * (edge ? 0.5 : 1) < least) {
-            least = away * (edge ? 0.5 : 1);
+        const double away = std::hypot(dx, dy) * (m_onEdge[i] ? 0.5 : 1);
+        if (away < least) {
+            least = away;
             best = static_cast<int>(i);
         }
     }
-    if (best >= 0)
-        choose(best);
+    return best;
+}
+
+void FindView::say(int index) {
+    if (!m_found || index < 0) {
+        m_hover->setText(m_running ? tr("Searching…")
+                         : m_found ? tr("Point at one: the whole supply in one line.")
+                                   : QString());
+        return;
+    }
+    const Candidate& c = m_found->kept[static_cast<std::size_t>(index)];
+    m_hover->setText(tr("<b>%1 · %2 · %3</b>  %4")
+                         .arg(hours(c.hours), quantity(c.grams, Unit::gram))
+                         .arg(c.price, 0, 'f', 2)
+                         .arg(qs(c.says).toHtmlEscaped()));
+}
+
+void FindView::pick(const QPoint& at) {
+    if (const int index = nearest(at); index >= 0)
+        choose(index);
 }
 
 void FindView::take(std::uint64_t number) {
     if (!m_of)
         return;
-    const auto taken =
-        takeCandidate(*m_of, loadLibrary(Session::partsFolder().toStdString()), m_asked, number);
-    if (!taken) {
-        complain(*m_complaint, qs(taken.error().message()));
-        return;
-    }
-    if (const auto trouble = m_session.addVariant(tr("a supply that was found"), taken.value()))
-        complain(*m_complaint, qs(trouble->message()));
-    else
-        complain(*m_complaint, {});
+    complain(*m_complaint, {});
+    m_session.jobs().runOnProject(
+        kTakeJob, Jobs::Priority::shown,
+        [this, number, of = m_of, asked = m_asked, folder = Session::partsFolder().toStdString()](
+            const std::stop_token&, const Jobs::Progress&) -> Jobs::Deliver {
+            auto taken = std::make_shared<Outcome<Project>>(
+                takeCandidate(*of, loadLibrary(folder), asked, number));
+            return [this, taken] {
+                const auto trouble =
+                    *taken ? m_session.addVariant(tr("a supply that was found"), taken->value())
+                           : std::optional(taken->error());
+                if (trouble)
+                    complain(*m_complaint, qs(trouble->message()));
+            };
+        },
+        this);
 }
 
 } // namespace sipper::app

@@ -28,7 +28,7 @@ class FindView : public QWidget {
     explicit FindView(Session& session, QWidget* parent = nullptr);
 
     /// Waits for the search; for tests and pictures.
-    bool settle() { return m_session.jobs().settle(kJob); }
+    bool settle() { return m_session.jobs().settle(kJob) && m_session.jobs().settle(kTakeJob); }
     [[nodiscard]] const Search* found() const { return m_found.get(); }
     /// Takes a candidate as a new variant of the project.
     void take(std::uint64_t number);
@@ -40,6 +40,7 @@ class FindView : public QWidget {
   private:
     enum class Axis { hours, grams, price, size, worst };
     static inline const QString kJob = QStringLiteral("find");
+    static inline const QString kTakeJob = QStringLiteral("find.take");
     struct Live {
         std::mutex mutex;
         SearchCounts counts;
@@ -58,6 +59,9 @@ class FindView : public QWidget {
     void showList();
     void showMisses(Fell fell);
     void choose(int index);
+    /// Index of the one under the pointer; -1: none.
+    [[nodiscard]] int nearest(const QPoint& at) const;
+    void say(int index);
     void pick(const QPoint& at);
     [[nodiscard]] static double valueOn(const Candidate& c, Axis axis);
     [[nodiscard]] QString axisText(Axis axis) const;
@@ -77,6 +81,7 @@ class FindView : public QWidget {
     std::optional<double> m_hours;
     Axis m_x = Axis::grams;
     Axis m_y = Axis::hours;
+    std::vector<bool> m_onEdge;     ///< of what was kept
     int m_chosen = -1;              ///< index into what was kept
     std::optional<QRectF> m_corner; ///< in the units of the axes
     QLabel* m_word;

@@ -1,0 +1,407 @@
+// What a search begins with: what the rails ask for, and what there is to choose from.
+#include "search/sieve.hpp"
+
+#include "line/curve.hpp"
+#include "line/line.hpp"
+#include "line/schedule.hpp"
+#include "parts/chemistry.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <numeric>
+
+namespace sipper {
+namespace {
+
+constexpr double kMostParallel = 6;
+constexpr double kMostVolts = 60; ///< where no input says less: extra-low voltage
+constexpr double kMostSeries = 40;
+constexpr std::size_t kCurveSteps = 48;
+constexpr double kHigher = 0.05; ///< V that a rail must be over another to feed it
+
+double ampsAt(const Draw& d, double volts) {
+    if (d.current)
+        return d.current->value();
+    if (d.power)
+        return volts > 0 ? d.power->value() / volts : 0;
+    if (d.resistance)
+        return volts / d.resistance->value();
+    return d.light ? d.light->value() : 0;
+}
+
+double burstAt(const Draw& d, double volts) {
+    if (d.burst)
+        return d.burst->value();
+    if (d.burstOhms)
+        return volts / d.burstOhms->value();
+    return ampsAt(d, volts);
+}
+
+/// How many hours the use of a pattern over the day may lag behind its mean, from the brief's start
+/// on: 0 where every hour is alike.
+double lagOf(const Project& p, const std::vector<double>& useOfMode) {
+    const Schedule schedule(p);
+    std::vector<double> use(schedule.settings.size(), 0);
+    for (std::size_t s = 0; s < use.size(); ++s)
+        for (const Share& share : schedule.settings[s].shares)
+            use[s] += share.share * useOfMode[share.mode];
+    const std::vector<double> hours = schedule.hoursBySetting();
+    double mean = 0;
+    for (std::size_t s = 0; s < use.size(); ++s)
+        mean += use[s] * hours[s] / 24;
+    if (mean <= 0)
+        return 0;
+    double lag = 0;
+    double used = 0;
+    double at = 0;
+    double minute = p.brief.startMinutes();
+    while (at < 24) {
+        const Schedule::Now now = schedule.at(minute);
+        const double step = std::clamp(now.minutesLeft / 60, 1e-3, 24 - at);
+        used += use[now.setting] * step;
+        at += step;
+        minute = std::fmod(minute + step * 60, 1440);
+        lag = std::max(lag, at - used / mean);
+        if (step <= 1e-3)
+            at += 1e-9;
+    }
+    return lag;
+}
+
+/// Share of the day that each mode has.
+std::vector<double> modeShares(const Project& p) {
+    const Schedule schedule(p);
+    const std::vector<double> hours = schedule.hoursBySetting();
+    std::vector<double> shares(p.modes.size(), 0);
+    for (std::size_t s = 0; s < schedule.settings.size(); ++s)
+        for (const Share& share : schedule.settings[s].shares)
+            shares[share.mode] += share.share * hours[s] / 24;
+    return shares;
+}
+
+} // namespace
+
+Sieve::Sieve(const Project& project, const Library& library, const SearchAsk& ask)
+    : m_library(library), m_kept(keptOf(project)) {
+    const Brief& brief = project.brief;
+    m_least = std::max(ask.leastHours.value_or(0),
+                       brief.targetRuntime ? brief.targetRuntime->value() : 0);
+    const auto lesser = [](std::optional<double> a, std::optional<double> b) {
+        return a && b ? std::min(*a, *b) : a.value_or(b.value_or(0));
+    };
+    m_mostGrams =
+        lesser(ask.mostGrams,
+               brief.weightLimit ? std::optional(brief.weightLimit->value()) : std::nullopt);
+    m_mostPrice = lesser(ask.mostPrice, brief.priceLimit);
+    m_ambient = typicalConditions(project).ambient;
+    for (const Stage& s : m_kept.line) {
+        m_fuse = m_fuse || std::holds_alternative<Fuse>(s.part);
+        m_guard = m_guard || std::holds_alternative<Guard>(s.part);
+        if (std::holds_alternative<Switch>(s.part)) {
+            m_baseGrams += s.mass.value_or(Grams{0}).value();
+            m_basePrice += s.price.value_or(0);
+        }
+    }
+    m_baseGrams += m_kept.bare.massGrams();
+    m_basePrice += m_kept.bare.totalPrice();
+    readNeeds(project);
+    readParts();
+    readCells(ask);
+    readStructures();
+    readPacks();
+}
+
+void Sieve::readNeeds(const Project& p) {
+    const std::vector<double> shares = modeShares(p);
+    for (const Rail& rail : m_kept.rails) {
+        RailNeed n;
+        n.high = std::numeric_limits<double>::infinity();
+        for (const std::size_t l : rail.loads) {
+            const Window& w = p.loads[l].window;
+            n.low = std::max(n.low, w.min.value());
+            n.high = std::min(n.high, w.max.value());
+            if (w.neverAbove)
+                n.never =
+                    n.never > 0 ? std::min(n.never, w.neverAbove->value()) : w.neverAbove->value();
+            if (p.loads[l].noiseSensitive.value_or(false)) {
+                // A filter right in front keeps the switching away.
+                std::string at = m_kept.bare.loads[l].fedBy;
+                bool filtered = false;
+                while (const Stage* lead = at.empty() ? nullptr : m_kept.bare.stage(at)) {
+                    filtered = filtered || std::holds_alternative<Filter>(lead->part);
+                    at = lead->fedBy.empty() ? std::string() : lead->fedBy.front();
+                }
+                n.minds = n.minds || !filtered;
+            }
+        }
+        for (std::size_t m = 0; m < p.modes.size(); ++m) {
+            double amps = 0;
+            double burst = 0;
+            double least = 0;
+            double passed = 0;
+            for (const std::size_t l : rail.loads) {
+                const double low = p.loads[l].window.min.value();
+                for (const Draw& d : p.loads[l].draws) {
+                    if (d.mode != p.modes[m].id)
+                        continue;
+                    const double now = ampsAt(d, rail.set);
+                    amps += now;
+                    burst += std::max(now, burstAt(d, rail.set));
+                    m_draws = m_draws || now > 0 || burstAt(d, rail.set) > 0;
+                    // Bursts by amps take theirs in place of the draw; what else bursts is left
+                    // out, which keeps the bound a bound.
+                    const double bursts =
+                        d.burst ? std::min(1.0, plain(d.burstTime) * plain(d.burstsPerSecond)) : 0;
+                    const double calm = 1 - bursts;
+                    const double straight = calm * (d.current ? d.current->value() : 0) +
+                                            bursts * (d.burst ? d.burst->value() : 0);
+                    const double power = calm * (d.power ? d.power->value() : 0);
+                    const double across =
+                        calm * (d.resistance ? low * low / d.resistance->value() : 0);
+                    n.across = n.across || d.resistance || d.light || d.burstOhms;
+                    least += straight * low + power + across;
+                    passed += straight + power / rail.set +
+                              calm * (d.resistance ? low / d.resistance->value() : 0);
+                    n.straight += shares[m] * straight;
+                    n.straightWatts += shares[m] * (power + across);
+                    n.meanWatts += shares[m] * (straight * rail.set + power + across);
+                }
+            }
+            n.steady = std::max(n.steady, amps);
+            n.burst = std::max(n.burst, burst);
+            n.meanAmps += shares[m] * passed;
+            n.meanLeast += shares[m] * least;
+            n.modes.push_back({shares[m], passed});
+        }
+        // Losses grow faster than the current: the pattern of its square may lag more.
+        std::vector<double> use;
+        std::vector<double> squares;
+        use.reserve(n.modes.size());
+        squares.reserve(n.modes.size());
+        for (const RailNeed::InMode& m : n.modes) {
+            use.push_back(m.amps);
+            squares.push_back(m.amps * m.amps);
+        }
+        m_lag = std::max({m_lag, lagOf(p, use), lagOf(p, squares)});
+        m_needs.push_back(std::move(n));
+    }
+    m_fromLow.resize(m_kept.rails.size());
+    std::iota(m_fromLow.begin(), m_fromLow.end(), std::size_t{0});
+    std::stable_sort(m_fromLow.begin(), m_fromLow.end(), [&](std::size_t a, std::size_t b) {
+        return m_kept.rails[a].set < m_kept.rails[b].set;
+    });
+}
+
+void Sieve::readParts() {
+    for (const LibraryPart& part : m_library.parts) {
+        if (const auto* fuse = std::get_if<Fuse>(&part.stage.part);
+            fuse && fuse->form != FuseForm::resettable)
+            m_fuses.push_back(&part.stage);
+        if (std::holds_alternative<Guard>(part.stage.part))
+            m_guards.push_back(&part.stage);
+    }
+    std::stable_sort(m_fuses.begin(), m_fuses.end(), [](const Stage* a, const Stage* b) {
+        const double x = std::get<Fuse>(a->part).rating.value();
+        const double y = std::get<Fuse>(b->part).rating.value();
+        return std::pair(x, a->price.value_or(0)) < std::pair(y, b->price.value_or(0));
+    });
+    std::stable_sort(m_guards.begin(), m_guards.end(), [](const Stage* a, const Stage* b) {
+        return std::pair(a->price.value_or(0), plain(a->mass)) <
+               std::pair(b->price.value_or(0), plain(b->mass));
+    });
+    m_ways.resize(m_kept.rails.size());
+    for (std::size_t r = 0; r < m_kept.rails.size(); ++r) {
+        const double set = m_kept.rails[r].set;
+        RailWay regulators;
+        regulators.kind = RailWay::Kind::regulator;
+        RailWay lower;
+        for (std::size_t i = 0; i < m_library.parts.size(); ++i) {
+            const Part& part = m_library.parts[i].stage.part;
+            const ActivePart* a = isRegulator(part) ? active(part) : nullptr;
+            if (!a || (a->adjustMin && set < a->adjustMin->value() - kSieveEps) ||
+                (a->adjustMax && set > a->adjustMax->value() + kSieveEps))
+                continue;
+            regulators.parts.push_back(i);
+            const auto* switcher = std::get_if<Switcher>(&part);
+            if (!switcher || switcher->topology == Topology::buck)
+                lower.parts.push_back(i);
+        }
+        // Of each part, those that are no worse in anything: it needs no run where one of them
+        // fits.
+        for (RailWay* way : {&regulators, &lower})
+            for (std::size_t i = 0; i < way->parts.size(); ++i) {
+                std::vector<std::uint16_t> better;
+                for (std::size_t k = 0; k < way->parts.size(); ++k) {
+                    const Stage& a = m_library.parts[way->parts[k]].stage;
+                    const Stage& b = m_library.parts[way->parts[i]].stage;
+                    if (k != i && noWorse(a, b, m_needs[r].across) &&
+                        (k < i || !noWorse(b, a, m_needs[r].across)))
+                        better.push_back(static_cast<std::uint16_t>(k));
+                }
+                way->better.push_back(std::move(better));
+            }
+        m_ways[r].push_back({RailWay::Kind::cells, 0, {0}, {{}}});
+        m_ways[r].push_back(std::move(regulators));
+        for (std::size_t h = 0; h < m_kept.rails.size(); ++h)
+            if (m_kept.rails[h].set > set + kHigher) {
+                RailWay way = lower;
+                way.kind = RailWay::Kind::behind;
+                way.rail = h;
+                m_ways[r].push_back(std::move(way));
+            }
+    }
+}
+
+void Sieve::readCells(const SearchAsk& ask) {
+    std::vector<std::size_t> counts;
+    if (!ask.hand.empty()) {
+        // Lots of one size and chemistry, without what is to be thrown away.
+        std::vector<bool> taken(ask.hand.size(), false);
+        for (std::size_t i = 0; i < ask.hand.size(); ++i) {
+            if (taken[i])
+                continue;
+            std::vector<std::vector<std::size_t>> lot(1);
+            for (std::size_t j = i; j < ask.hand.size(); ++j)
+                if (ask.hand[j].size == ask.hand[i].size &&
+                    ask.hand[j].chemistry == ask.hand[i].chemistry) {
+                    taken[j] = true;
+                    if (ask.hand[j].ah && judge(ask.hand[j], m_library).throwOut.empty())
+                        lot[0].push_back(j);
+                }
+            const LibraryPart* type = typeOf(ask.hand[i], m_library);
+            if (lot[0].empty() || !type)
+                continue;
+            CellMatch match;
+            match.groups = lot;
+            LibraryPart part = *type;
+            Pack pack = packOf(ask.hand, match, *type);
+            pack.series = 1;
+            pack.parallel = 1;
+            pack.weakestGroup.reset();
+            part.stage.part = pack;
+            part.own = true;
+            m_cellParts.push_back(std::move(part));
+            counts.push_back(lot[0].size());
+        }
+    } else {
+        for (const LibraryPart& part : m_library.parts) {
+            const auto* pack = std::get_if<Pack>(&part.stage.part);
+            if (!pack)
+                continue;
+            const bool wanted = ask.cells.empty() ||
+                                std::any_of(ask.cells.begin(), ask.cells.end(), [&](const auto& c) {
+                                    return c == part.name || c == pack->cell.id;
+                                });
+            if (!wanted)
+                continue;
+            m_cellParts.push_back(part);
+            counts.push_back(0);
+        }
+    }
+    const CellCare care = m_kept.care.value_or(CellCare::balanced);
+    for (std::size_t i = 0; i < m_cellParts.size(); ++i) {
+        const Pack& pack = std::get<Pack>(m_cellParts[i].stage.part);
+        const Cell& cell = pack.cell;
+        CellKind k;
+        k.part = i;
+        k.block = std::max(1.0, pack.series);
+        k.most = counts[i];
+        const PackModel model(pack, m_ambient);
+        k.full = std::max(plain(cell.full), model.openCircuitAt(1));
+        const double school = schoolCutoff(cell.chemistry, care);
+        k.cutoff = school > 0 ? school : cell.empty ? cell.empty->value() : model.openCircuitAt(0);
+        double usable = model.usable;
+        if (m_kept.bare.brief.box) {
+            // A closed box warms the cells: by no more than their best.
+            double best = factorAt(cell.capacityByC, m_ambient.value());
+            for (const auto& [c, factor] : cell.capacityByC)
+                best = std::max(best, factor);
+            usable *= best / std::max(1e-9, factorAt(cell.capacityByC, m_ambient.value()));
+        }
+        k.ah = usable;
+        k.self = model.selfAmps;
+        k.ohms = model.resistance;
+        for (const auto& [charge, factor] : model.resistanceByCharge)
+            k.ohms = std::min(k.ohms, model.resistance * factor);
+        if (m_kept.bare.brief.box)
+            k.ohms = 0; // it may be any warmth in there
+        for (std::size_t s = 0; s < kCurveSteps; ++s) {
+            const double upper = 1 - static_cast<double>(s) / kCurveSteps;
+            k.steps.emplace_back(model.openCircuitAt(upper), usable / kCurveSteps);
+        }
+        m_cells.push_back(std::move(k));
+    }
+}
+
+void Sieve::readStructures() {
+    std::vector<std::size_t> ways(m_kept.rails.size(), 0);
+    const auto build = [&](const auto& self, std::size_t r) -> void {
+        if (r == m_kept.rails.size()) {
+            Structure s;
+            s.ways = ways;
+            s.count = 1;
+            for (std::size_t k = 0; k < ways.size(); ++k) {
+                const RailWay& way = m_ways[k][ways[k]];
+                s.count *= way.parts.size();
+                // Behind a rail that has no regulator there is nothing to hang on.
+                if (way.kind == RailWay::Kind::behind &&
+                    m_ways[way.rail][ways[way.rail]].kind == RailWay::Kind::cells)
+                    return;
+            }
+            if (s.count > 0)
+                m_structures.push_back(std::move(s));
+            return;
+        }
+        for (ways[r] = 0; ways[r] < m_ways[r].size(); ++ways[r])
+            self(self, r + 1);
+    };
+    build(build, 0);
+    for (const Structure& s : m_structures)
+        m_perPack += s.count;
+    m_behind.resize(m_kept.rails.size());
+    for (std::size_t r = 0; r < m_kept.rails.size(); ++r)
+        for (const RailWay& way : m_ways[r]) {
+            std::vector<Look> looks;
+            if (way.kind == RailWay::Kind::behind)
+                for (const std::size_t i : way.parts) {
+                    const double from = m_kept.rails[way.rail].set;
+                    looks.push_back(lookAt(m_library.parts[i].stage, m_needs[r],
+                                           m_kept.rails[r].set, from, from));
+                }
+            m_behind[r].push_back(std::move(looks));
+        }
+}
+
+void Sieve::readPacks() {
+    double most = 0;
+    bool any = false;
+    for (std::size_t r = 0; r < m_kept.rails.size(); ++r) {
+        for (const std::size_t i : m_ways[r][1].parts)
+            if (const ActivePart* a = active(m_library.parts[i].stage.part);
+                a && a->inputNeverAbove) {
+                most = std::max(most, a->inputNeverAbove->value());
+                any = true;
+            }
+        const double straight = m_needs[r].never > 0 ? m_needs[r].never : m_needs[r].high;
+        if (std::isfinite(straight))
+            most = std::max(most, straight);
+    }
+    if (!any)
+        most = kMostVolts;
+    for (std::size_t c = 0; c < m_cells.size(); ++c) {
+        const CellKind& k = m_cells[c];
+        const Pack& unit = std::get<Pack>(m_cellParts[k.part].stage.part);
+        for (double s = k.block; s <= kMostSeries && s * k.full <= most + kSieveEps; s += k.block)
+            for (double p = 1; p <= kMostParallel; ++p) {
+                const double parallel = p * std::max(1.0, unit.parallel);
+                if (k.most > 0 && s * parallel > static_cast<double>(k.most))
+                    break;
+                m_packs.push_back({c, s, parallel});
+            }
+    }
+}
+
+} // namespace sipper

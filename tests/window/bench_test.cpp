@@ -2,6 +2,7 @@
 #include "bench/logbook.hpp"
 #include "driven.hpp"
 #include "project/file.hpp"
+#include "quantity/read.hpp"
 #include "views/bench/asidepage.hpp"
 #include "views/bench/benchlist.hpp"
 #include "views/bench/benchview.hpp"
@@ -9,9 +10,12 @@
 #include "views/bench/instrumentcard.hpp"
 #include "views/bench/learncard.hpp"
 #include "views/bench/readingcard.hpp"
+#include "views/bench/supplybox.hpp"
+#include "widgets/plaincombo.hpp"
 #include "widgets/text.hpp"
 
 #include <QProcess>
+#include <QTcpSocket>
 #include <nlohmann/json.hpp>
 
 using namespace sipper;
@@ -222,6 +226,91 @@ TEST_CASE("against the stand-ins a meter is read, and a whole discharge is run a
     CHECK_THAT(state->text().toStdString(), Catch::Contains("no address"));
     QSettings().remove("instrument.meter");
     QSettings().remove("instrument.load");
+}
+
+TEST_CASE("a supply in the cells' place is set, limited, read back and let go", "[bench]") {
+    Driven d; // the nest-box listener
+    const QString file = d.folder.filePath("box.sipper");
+    REQUIRE_FALSE(saveProject(file.toStdString(), d.session.project()));
+    QProcess instruments;
+    instruments.start(SIPPER_INSTRUMENTS, {file, "--speed", "60", "--seed", "5"});
+    REQUIRE(instruments.waitForReadyRead(5000));
+    const int port = nlohmann::json::parse(instruments.readLine().toStdString())["supply"];
+    BenchView& view = benchView(d);
+    REQUIRE(view.settle());
+    SupplyBox& supply = d.find<InstrumentCard>("instrumentCard")->supply();
+    CHECK_FALSE(d.find<QPushButton>("supply.switch")->isVisible());
+    d.find<QLineEdit>("instrument.supply")->setText(QString::number(port));
+    d.find<QPushButton>("instrument.supply.connect")->click();
+    auto* state = d.find<QLabel>("instrument.supply.state");
+    REQUIRE(QTest::qWaitFor([&] { return state->text().contains("simulated supply"); }, 5000));
+    auto* volts = d.find<QuantityEdit>("supply.volts");
+    auto* says = d.find<QLabel>("supply.says");
+    auto* complaint = d.find<QLabel>("bench.complaint");
+    // It stands at what the cells rest at, before anybody typed.
+    const auto look = d.session.results().bench;
+    REQUIRE(look);
+    const auto shown = [&] { return readQuantity(volts->text().toStdString(), Unit::volt).value(); };
+    CHECK(shown() == Approx(*look->checks.front().expect).margin(0.006));
+    CHECK(d.find<PlainCombo>("supply.mode")->isVisible());
+    // More than an input bears is not set, nor forgotten.
+    d.type(volts, "20 V");
+    CHECK_THAT(complaint->text().toStdString(), Catch::Contains("bears 6.00 V at the most"));
+    CHECK(shown() < 5);
+    d.type(volts, "4 V");
+    CHECK(complaint->text().isEmpty());
+    d.find<QPushButton>("supply.switch")->click();
+    REQUIRE(supply.on());
+    REQUIRE(QTest::qWaitFor([&] { return state->text().startsWith("gives"); }, 5000));
+    CHECK_THAT(state->text().toStdString(), Catch::Contains("gives 4"));
+    // What it reads goes into a check of what the cells give, and nowhere else.
+    auto* list = d.find<BenchList>("bench.list");
+    const auto place = [&](CheckKind kind) {
+        for (std::size_t i = 0; i < look->checks.size(); ++i)
+            if (look->checks[i].kind == kind)
+                return static_cast<int>(i);
+        return -1;
+    };
+    list->mark(place(CheckKind::setPoint));
+    d.find<QPushButton>("supply.take")->click();
+    CHECK_THAT(complaint->text().toStdString(), Catch::Contains("in the cells' place"));
+    CHECK(d.session.project().readings.all().empty());
+    const int draw = place(CheckKind::draw);
+    list->mark(draw);
+    const BenchCheck& check = look->checks[static_cast<std::size_t>(draw)];
+    CHECK(d.find<PlainCombo>("supply.mode")->currentData().toString().toStdString() == check.mode);
+    CHECK(QTest::qWaitFor(
+        [&] {
+            d.find<QPushButton>("supply.take")->click();
+            const auto& all = d.session.project().readings.all();
+            d.find<BenchList>("bench.list")->mark(draw);
+            return !all.empty() && all.back().amps &&
+                   all.back().amps->value() == Approx(*check.expect).epsilon(0.2);
+        },
+        5000));
+    // Limited to less than the line wants, it says so.
+    d.type(d.find<QuantityEdit>("supply.limit"), "1 mA");
+    CHECK(QTest::qWaitFor([&] { return says->text().startsWith("At its limit of 1.00 mA"); }, 5000));
+    // Who leaves it leaves it off.
+    d.find<QPushButton>("instrument.supply.connect")->click();
+    CHECK_FALSE(supply.on());
+    QTcpSocket other;
+    other.connectToHost(QStringLiteral("127.0.0.1"), static_cast<quint16>(port));
+    REQUIRE(other.waitForConnected(5000));
+    other.write("OUTP?\n");
+    REQUIRE(other.waitForReadyRead(5000));
+    CHECK(other.readAll().trimmed() == "0");
+    // One that vanishes while on is said to be perhaps still on.
+    d.find<QPushButton>("instrument.supply.connect")->click();
+    REQUIRE(QTest::qWaitFor([&] { return state->text().contains("simulated supply"); }, 5000));
+    d.type(d.find<QuantityEdit>("supply.limit"), "2 A");
+    d.find<QPushButton>("supply.switch")->click();
+    REQUIRE(QTest::qWaitFor([&] { return state->text().startsWith("gives"); }, 5000));
+    instruments.kill();
+    instruments.waitForFinished(5000);
+    CHECK(QTest::qWaitFor([&] { return !supply.on(); }, 8000));
+    CHECK_THAT(complaint->text().toStdString(), Catch::Contains("may still be on"));
+    QSettings().remove("instrument.supply");
 }
 
 TEST_CASE("without anything to check the bench says so", "[bench]") {

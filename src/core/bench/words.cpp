@@ -132,7 +132,7 @@ std::string becauseText(const Project& project, const Compared& run) {
     constexpr double kWorthSaying = 1.0 / 120; ///< h
     const double off = run.measuredHours - run.predictedHours;
     if (std::abs(off) < kWorthSaying)
-        return "as predicted, within half a minute.";
+        return "As predicted, within half a minute.";
     std::string text = writeHours(std::abs(off)) + (off < 0 ? " short" : " more");
     std::string why;
     double told = 0;

@@ -9,6 +9,7 @@
 #include "views/bench/logbookpage.hpp"
 #include "views/bench/readingcard.hpp"
 #include "views/bench/runspage.hpp"
+#include "views/bench/supplybox.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/quantityedit.hpp"
 #include "widgets/refresher.hpp"
@@ -29,7 +30,7 @@
 namespace sipper::app {
 namespace {
 
-constexpr double kSideBySide = 600; ///< px that list and card need beside each other
+constexpr double kSideBySide = 760; ///< px that list and card need beside each other
 
 /// A name that no reading has yet.
 std::string freeReading(const Project& p) {
@@ -60,7 +61,7 @@ BenchView::BenchView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     m_pages->addWidget(buildChecks());
     m_card = new ReadingCard(session, this);
     m_learn = new LearnCard(session, this);
-    m_bench = new InstrumentCard(this);
+    m_bench = new InstrumentCard(session, this);
     m_runs = new RunsPage(session, *m_learn, this);
     m_cells = new CellsPage(session, this);
     m_aside = new AsidePage(session, this);
@@ -79,7 +80,7 @@ BenchView::BenchView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     buildBeside();
     m_row = new QBoxLayout(QBoxLayout::LeftToRight);
     m_row->setSpacing(t.ipx(8));
-    m_row->addWidget(m_pages, 7);
+    m_row->addWidget(m_pages, 8);
     m_row->addWidget(m_beside, 5);
     column->addLayout(m_row, 1);
     const auto say = [this](const QString& says) { complain(*m_complaint, says); };
@@ -99,6 +100,7 @@ BenchView::BenchView(Session& session, QWidget* parent) : QWidget(parent), m_ses
         take(m_list->marked(), value);
     });
     connect(m_bench, &InstrumentCard::finished, m_learn, &LearnCard::learnFrom);
+    connect(&m_bench->supply(), &SupplyBox::taken, this, &BenchView::readSupply);
     auto* read = new QAction(tr("Read the meter"), this);
     read->setObjectName(QStringLiteral("action.readMeter"));
     read->setShortcut(QKeySequence(Qt::Key_F9));
@@ -261,6 +263,7 @@ void BenchView::showLook() {
                     : tr(" %1 readings belong to nothing that is there now.")
                           .arg(m_look->unmatched.size());
     m_lookSays = text;
+    m_bench->supply().expect(*m_look);
     m_list->show(m_session.project(), *m_look);
     if (m_next) {
         m_next = false;
@@ -277,6 +280,7 @@ void BenchView::showCheck() {
     }
     const BenchCheck& check = m_look->checks[static_cast<std::size_t>(at)];
     m_card->show(check);
+    m_bench->supply().follow(check.mode);
 }
 
 void BenchView::readMeter() {
@@ -289,6 +293,24 @@ void BenchView::readMeter() {
         complain(*m_complaint, tr("The meter reads volts and amps; type the temperature."));
     else
         m_bench->readMeter(unit == Unit::ampere);
+}
+
+/// The supply stands where the cells do: it reads what is checked there, and nothing else.
+void BenchView::readSupply(double amps) {
+    const int at = m_list->marked();
+    const Stage* pack = m_session.project().packStage();
+    if (!m_look || !pack || at < 0 || at >= static_cast<int>(m_look->checks.size()))
+        return;
+    const BenchCheck& c = m_look->checks[static_cast<std::size_t>(at)];
+    const Unit unit = unitRead(c.kind, c.quantity);
+    if (unit != Unit::ampere || c.at != pack->id) {
+        complain(*m_complaint,
+                 tr("The supply stands in the cells' place: it reads the amps that are drawn of "
+                    "them. Mark one of those checks."));
+        return;
+    }
+    complain(*m_complaint, {});
+    take(at, amps);
 }
 
 void BenchView::take(int row, double value) {

@@ -46,6 +46,7 @@ class BenchView : public QWidget {
     void showCheck();
     void take(int row, double value);
     void readMeter();
+    void readSupply(double amps);
 
     Session& m_session;
     QLabel* m_word;

@@ -1,5 +1,7 @@
 #include "views/bench/instrumentcard.hpp"
 
+#include "views/bench/instrumentplace.hpp"
+#include "views/bench/supplybox.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/plotstyle.hpp"
@@ -9,9 +11,7 @@
 #include <QDateTime>
 #include <QDir>
 #include <QLabel>
-#include <QLineEdit>
 #include <QPushButton>
-#include <QSettings>
 #include <QStandardPaths>
 #include <QVBoxLayout>
 #include <array>
@@ -36,7 +36,7 @@ QuantityEdit* numberField(const char* key, Unit unit, double low, double high, d
 
 } // namespace
 
-InstrumentCard::InstrumentCard(QWidget* parent) : QFrame(parent) {
+InstrumentCard::InstrumentCard(Session& session, QWidget* parent) : QFrame(parent) {
     makeCard(*this, QStringLiteral("instrumentCard"), tr("On the bench"));
     const Theme& t = Theme::now();
     auto* column = new QVBoxLayout(this);
@@ -45,8 +45,16 @@ InstrumentCard::InstrumentCard(QWidget* parent) : QFrame(parent) {
     auto* title = new QLabel(tr("On the bench"), this);
     title->setFont(t.font(13, true));
     column->addWidget(title);
-    m_meter = buildPlace(tr("Meter"), "meter", *column);
-    m_load = buildPlace(tr("Load"), "load", *column);
+    m_meter = new InstrumentPlace(tr("Meter"), "meter", this);
+    column->addWidget(m_meter);
+    m_supply = new SupplyBox(session, this);
+    column->addWidget(m_supply);
+    connect(m_supply, &SupplyBox::refused, this, &InstrumentCard::refused);
+    m_load = new InstrumentPlace(tr("Load"), "load", this);
+    column->addWidget(m_load);
+    connect(m_load, &InstrumentPlace::leaving, this, [this] { stop(tr("Stopped.")); });
+    connect(m_load, &InstrumentPlace::gone, this,
+            [this] { stop(tr("The load is gone: what was logged is kept.")); });
     buildRun(*column);
     m_plot = new QCustomPlot(this);
     m_plot->setObjectName(QStringLiteral("discharge.plot"));
@@ -61,55 +69,10 @@ InstrumentCard::InstrumentCard(QWidget* parent) : QFrame(parent) {
     connect(&m_clock, &QTimer::timeout, this, &InstrumentCard::sample);
 }
 
-InstrumentCard::Place InstrumentCard::buildPlace(const QString& words, const char* name,
-                                                 QVBoxLayout& column) {
-    const Theme& t = Theme::now();
-    Place place;
-    auto* row = new QHBoxLayout;
-    row->setSpacing(t.ipx(6));
-    auto* label = new QLabel(words, this);
-    label->setFixedWidth(t.ipx(42));
-    row->addWidget(label);
-    const QString key = QStringLiteral("instrument.") + QLatin1String(name);
-    place.address = new QLineEdit(QSettings().value(key).toString(), this);
-    place.address->setObjectName(key);
-    place.address->setPlaceholderText(QStringLiteral("127.0.0.1:5025"));
-    place.address->setAccessibleName(tr("Address of the %1").arg(words.toLower()));
-    place.address->setMinimumWidth(t.ipx(60));
-    row->addWidget(place.address, 1);
-    place.button = new QPushButton(tr("Connect"), this);
-    place.button->setObjectName(key + ".connect");
-    row->addWidget(place.button);
-    column.addLayout(row);
-    place.state = mutedLabel(tr("not there"), this, 11);
-    place.state->setObjectName(key + ".state");
-    place.state->setContentsMargins(t.ipx(48), 0, 0, 0);
-    column.addWidget(place.state);
-    place.link = new ScpiLink(this);
-    connect(place.button, &QPushButton::clicked, this, [this, place, key] {
-        if (place.link->isOpen()) {
-            if (place.link == m_load.link && m_running)
-                stop(tr("Stopped."));
-            place.link->close();
-            place.state->setText(tr("not there"));
-            place.button->setText(tr("Connect"));
-            return;
-        }
-        QSettings().setValue(key, place.address->text().trimmed());
-        place.state->setText(tr("asking…"));
-        place.link->open(place.address->text());
-    });
-    connect(place.link, &ScpiLink::opened, this, [place] {
-        place.state->setText(place.link->identity());
-        place.button->setText(tr("Leave"));
-    });
-    connect(place.link, &ScpiLink::failed, this, [this, place](const QString& why) {
-        place.state->setText(why);
-        place.button->setText(tr("Connect"));
-        if (place.link == m_load.link && m_running)
-            stop(tr("The load is gone: what was logged is kept."));
-    });
-    return place;
+InstrumentCard::~InstrumentCard() {
+    if (m_running && m_load->link().isOpen())
+        m_load->link().put(QStringLiteral("INP OFF"));
+    m_load->link().close();
 }
 
 void InstrumentCard::buildRun(QVBoxLayout& column) {
@@ -152,7 +115,7 @@ void InstrumentCard::buildRun(QVBoxLayout& column) {
     m_says->setObjectName(QStringLiteral("discharge.says"));
     m_says->setWordWrap(true);
     m_says->setText(
-        tr("sipper-instruments plays both, as fast as you like. Stay with it: never run "
+        tr("sipper-instruments plays all three, as fast as you like. Stay with it: never run "
            "lithium down or charge it unattended."));
     foot->addWidget(m_says, 1);
     column.addLayout(foot);
@@ -171,11 +134,11 @@ void InstrumentCard::setWhat() {
 }
 
 void InstrumentCard::readMeter(bool amps) {
-    if (!m_meter.link->isOpen()) {
+    if (!m_meter->link().isOpen()) {
         emit refused(tr("No meter is connected: give its address under “On the bench”."));
         return;
     }
-    m_meter.link->ask(
+    m_meter->link().ask(
         amps ? QStringLiteral("MEAS:CURR?") : QStringLiteral("MEAS:VOLT?"),
         [this](const QString& text) {
             bool number = false;
@@ -188,7 +151,7 @@ void InstrumentCard::readMeter(bool amps) {
 }
 
 void InstrumentCard::start() {
-    if (!m_load.link->isOpen()) {
+    if (!m_load->link().isOpen()) {
         emit refused(tr("No electronic load is connected: give its address under “On the bench”."));
         return;
     }
@@ -213,16 +176,16 @@ void InstrumentCard::start() {
     m_start->setText(tr("Stop"));
     static constexpr std::array words{"POW", "CURR", "RES"};
     const char* word = words[static_cast<std::size_t>(m_function->currentIndex())];
-    m_load.link->put(QStringLiteral("*RST;:FUNC %1;:%1 %2;:INP:CUT %3;:INP:CLE")
+    m_load->link().put(QStringLiteral("*RST;:FUNC %1;:%1 %2;:INP:CUT %3;:INP:CLE")
                          .arg(QLatin1String(word))
                          .arg(m_value, 0, 'g', 8)
                          .arg(m_cutVolts, 0, 'g', 8));
     // One row at rest, for what the cells stand at before.
-    m_load.link->ask(QStringLiteral("MEAS:ALL?"), [this](const QString& text) {
+    m_load->link().ask(QStringLiteral("MEAS:ALL?"), [this](const QString& text) {
         takeSample(text);
         if (!m_running)
             return;
-        m_load.link->put(QStringLiteral("INP ON"));
+        m_load->link().put(QStringLiteral("INP ON"));
         m_clock.start();
     });
 }
@@ -230,7 +193,7 @@ void InstrumentCard::start() {
 void InstrumentCard::sample() {
     if (!m_running)
         return;
-    m_load.link->ask(QStringLiteral("INP?;:MEAS:ALL?"), [this](const QString& text) {
+    m_load->link().ask(QStringLiteral("INP?;:MEAS:ALL?"), [this](const QString& text) {
         const qsizetype cut = text.indexOf(';');
         m_last = cut > 0 && text.left(cut) == QLatin1String("0");
         takeSample(text.mid(cut + 1));
@@ -277,8 +240,8 @@ void InstrumentCard::stop(const QString& why) {
         return;
     m_running = false;
     m_clock.stop();
-    if (m_load.link->isOpen())
-        m_load.link->put(QStringLiteral("INP OFF"));
+    if (m_load->link().isOpen())
+        m_load->link().put(QStringLiteral("INP OFF"));
     m_log.close();
     m_start->setText(tr("Run down"));
     m_says->setText(tr("%1 %2 The log is %3.").arg(why, m_says->text(), m_path));

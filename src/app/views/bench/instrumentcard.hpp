@@ -1,28 +1,34 @@
-// What stands on the bench: a meter that is read into the marked check, and an electronic load that
-// runs a pack down with a live curve and a log that survives.
+// What stands on the bench: a meter that is read into the marked check, an electronic load that runs
+// a pack down with a live curve and a log that survives, and a supply in the cells' place.
 #pragma once
 
 #include "bench/discharge.hpp"
-#include "views/bench/scpilink.hpp"
+#include "session/session.hpp"
 
 #include <QFile>
 #include <QFrame>
+#include <QTimer>
 
 class QComboBox;
 class QLabel;
-class QLineEdit;
 class QPushButton;
 class QVBoxLayout;
 class QCustomPlot;
 
 namespace sipper::app {
 
+class InstrumentPlace;
 class QuantityEdit;
+class SupplyBox;
 
 class InstrumentCard : public QFrame {
     Q_OBJECT
   public:
-    explicit InstrumentCard(QWidget* parent = nullptr);
+    explicit InstrumentCard(Session& session, QWidget* parent = nullptr);
+    /// Switches the load off.
+    ~InstrumentCard() override;
+
+    [[nodiscard]] SupplyBox& supply() { return *m_supply; }
 
     [[nodiscard]] bool running() const { return m_running; }
     /// The log of the last run, whole or cut short; empty before the first.
@@ -36,13 +42,6 @@ class InstrumentCard : public QFrame {
     void finished(const QString& logPath); ///< a run has ended, with a log of at least two rows
 
   private:
-    struct Place {
-        ScpiLink* link = nullptr;
-        QLineEdit* address = nullptr;
-        QPushButton* button = nullptr;
-        QLabel* state = nullptr;
-    };
-    Place buildPlace(const QString& words, const char* name, QVBoxLayout& column);
     void buildRun(QVBoxLayout& column);
     void start();
     void stop(const QString& why);
@@ -50,8 +49,9 @@ class InstrumentCard : public QFrame {
     void takeSample(const QString& text);
     void setWhat();
 
-    Place m_meter;
-    Place m_load;
+    InstrumentPlace* m_meter;
+    InstrumentPlace* m_load;
+    SupplyBox* m_supply;
     QComboBox* m_function;
     QuantityEdit* m_watts;
     QuantityEdit* m_amps;

@@ -51,6 +51,12 @@ void ScpiLink::close() {
     m_patience.stop();
     m_waiting.clear();
     m_line.clear();
+    // What was ordered last still goes out: it may be what switches an output off.
+    if (m_socket.state() == QAbstractSocket::ConnectedState) {
+        m_socket.flush();
+        m_socket.readAll();
+        m_socket.disconnectFromHost();
+    }
     m_socket.abort();
 }
 

@@ -1,0 +1,40 @@
+// One instrument on the bench: its address, whether it answers, and what it says it is.
+#pragma once
+
+#include "views/bench/scpilink.hpp"
+
+#include <QWidget>
+
+class QLabel;
+class QLineEdit;
+class QPushButton;
+
+namespace sipper::app {
+
+class InstrumentPlace : public QWidget {
+    Q_OBJECT
+  public:
+    /// `name` is the last word of its object names and of what is remembered of it.
+    InstrumentPlace(const QString& words, const char* name, QWidget* parent);
+
+    [[nodiscard]] ScpiLink& link() { return *m_link; }
+    /// What it does now, in place of what it is; empty: what it is.
+    void say(const QString& text);
+
+  signals:
+    void opened();
+    void leaving();               ///< the user lets it go; it is still there
+    void gone(const QString& why); ///< it can't be reached, or no longer answers
+
+  private:
+    void press();
+    void showShut(const QString& why);
+
+    QString m_key;
+    ScpiLink* m_link;
+    QLineEdit* m_address;
+    QPushButton* m_button;
+    QLabel* m_state;
+};
+
+} // namespace sipper::app

@@ -44,6 +44,11 @@ struct Asked {
     std::vector<std::string> cells;
     bool all = false;
     std::string take;
+    bool withCharger = false;
+    std::vector<std::string> needs;
+    std::string hours = "8";
+    std::string wishFrom = "cells";
+    std::string setting = "portable";
     std::vector<std::string> only;
     std::string timeUnit;
     std::string currentUnit;
@@ -110,5 +115,6 @@ extern const Command kTidy;
 extern const Command kSchema;
 extern const Command kKinds;
 extern const Command kFind;
+extern const Command kWish;
 
 } // namespace sipper::cli

@@ -25,6 +25,12 @@ Json candidateJson(const Candidate& c) {
              {"parallel", c.parallel}, {"rails", std::move(rails)},
              {"runtime_h", c.hours},   {"mass_g", c.grams},
              {"price", c.price},       {"worst_share", c.worstShare}};
+    out["refill"] = c.refill ? Json{{"by", c.refill->by},
+                                    {"part", c.refill->part.empty() ? Json() : Json(c.refill->part)},
+                                    {"refill_h", c.refill->hours ? Json(*c.refill->hours) : Json()},
+                                    {"mass_g", c.refill->grams},
+                                    {"price", c.refill->price}}
+                             : Json();
     out["advice"] =
         c.advice
             ? Json{{"stop", c.advice->stop}, {"care", c.advice->care}, {"note", c.advice->note}}
@@ -131,7 +137,7 @@ Outcome<Answer> answerFind(const Asked& asked) {
             return badOption("--take", asked.take, "the number of a candidate");
         if (asked.output.empty())
             return badOption("--take", "no -o", "where to write the project");
-        auto taken = takeCandidate(project.value(), library, ask, number);
+        auto taken = takeCandidate(project.value(), library, ask, number, asked.withCharger);
         if (!taken)
             return taken.error();
         if (auto error = saveProject(asked.output, taken.value()))
@@ -154,6 +160,8 @@ void optionsFind(CLI::App& app, Asked& asked) {
                    "only these: names of library cells, or a CSV or JSON of cells to hand");
     app.add_flag("--all", asked.all, "every candidate that was kept, not only the edge");
     app.add_option("--take", asked.take, "write candidate N as a project");
+    app.add_flag("--with-charger", asked.withCharger,
+                 "with --take: and the charger by which the brief refills it");
     app.add_option("-o,--output", asked.output, "where to write it");
 }
 

@@ -49,7 +49,7 @@ int main(int argc, char** argv) {
     app.set_version_flag("--version", "sipper-cli 0.1.0");
     const std::array commands{kRuntime, kOperate, kCheck, kLevers,    kCompare,   kCharge,
                               kSun,     kProtect, kBench, kDischarge, kCalibrate, kReport,
-                              kTrace,   kSum,     kTidy,  kSchema,    kKinds,     kFind};
+                              kTrace,   kSum,     kTidy,  kSchema,    kKinds,     kFind,    kWish};
     Asked asked;
     std::string names;
     for (const Command& command : commands) {

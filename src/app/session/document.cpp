@@ -82,6 +82,12 @@ std::optional<Error> Document::openShipped(const char* folder, const QString& na
     return std::nullopt;
 }
 
+void Document::openMade(Project document, const QString& origin) {
+    m_stamp = {};
+    m_keepOld = false;
+    replace(std::make_shared<const Project>(std::move(document)), 0, {}, origin);
+}
+
 void Document::openRecovery(Recovery recovery) {
     m_stamp = recovery.stamp;
     m_keepOld = false;

@@ -39,6 +39,8 @@ class Document : public QObject {
     /// A project of the shipped data, without a file of its own.
     [[nodiscard]] std::optional<Error> openShipped(const char* folder, const QString& name,
                                                    const QString& origin);
+    /// A document that was made here, without a file of its own.
+    void openMade(Project document, const QString& origin);
     /// What was not saved, as a document that is not saved.
     void openRecovery(Recovery recovery);
     [[nodiscard]] std::optional<Error> save(const QString& path);

@@ -30,6 +30,11 @@ class Session : public QObject {
     [[nodiscard]] const Results& results() const { return m_results; }
     /// Range and gains belong to this project.
     [[nodiscard]] bool settled() const { return m_settled; }
+    /// Something was opened or made: not the blank page that a session begins with.
+    [[nodiscard]] bool hasProject() const {
+        return !path().isEmpty() || !origin().isEmpty() || modified() ||
+               !project().stages.empty() || !project().loads.empty();
+    }
     [[nodiscard]] const QString& path() const { return m_document.path(); }
     [[nodiscard]] const QString& origin() const { return m_document.origin(); }
     [[nodiscard]] bool modified() const { return m_document.modified(); }
@@ -38,6 +43,10 @@ class Session : public QObject {
     [[nodiscard]] std::optional<Error> open(const QString& path);
     [[nodiscard]] std::optional<Error> openExample(const QString& name);
     [[nodiscard]] std::optional<Error> openRecipe(const QString& name);
+    /// A document that was made from what somebody needs.
+    void openMade(Project document) {
+        m_document.openMade(std::move(document), tr("found for you, not saved"));
+    }
     [[nodiscard]] std::optional<Error> save(const QString& path);
 
     /// As Document has it: refused edits come back as the reason.

@@ -66,6 +66,7 @@ MainWindow::MainWindow(Session& session, QWidget* parent)
     buildMenus();
     buildBody();
     connect(&session, &Session::documentChanged, this, &MainWindow::refreshTitle);
+    connect(&session, &Session::documentChanged, this, &MainWindow::showFrame);
     connect(&session, &Session::projectChanged, this, &MainWindow::refreshTitle);
     connect(&session, &Session::projectChanged, this, [this] { m_message->hide(); });
     connect(&session, &Session::refused, this, &MainWindow::say);
@@ -244,7 +245,32 @@ StartPage* MainWindow::buildStart() {
         if (mayGo())
             openLeft(left);
     });
+    connect(start, &StartPage::madeFor, this, [this](Have have, double volts) {
+        if (!mayGo())
+            return;
+        auto made = fittedRecipe(have, volts);
+        if (!made)
+            return say(made.error());
+        m_session.openMade(std::move(made).value());
+        static_cast<void>(opened(std::nullopt));
+    });
+    connect(start, &StartPage::granted, this, &MainWindow::openGranted);
+    connect(start, &StartPage::blankAsked, this,
+            [this] { showView(QStringLiteral("brief")); });
     return start;
+}
+
+/// Three supplies side by side, the first shown; where nothing does it, the finder says why.
+void MainWindow::openGranted(const std::shared_ptr<const Granted>& granted) {
+    if (!mayGo())
+        return;
+    m_session.openMade(granted->document);
+    static_cast<void>(opened(std::nullopt));
+    if (granted->variants == 0) {
+        showView(QStringLiteral("find"));
+        m_messageText->setText(qs(tame(granted->says)));
+        m_message->show();
+    }
 }
 
 void MainWindow::buildBody() {
@@ -291,10 +317,20 @@ void MainWindow::showView(const QString& view) {
         if (m_views->widget(i)->objectName() == view)
             m_views->setCurrentIndex(i);
     m_steps->setCurrent(currentView());
+    showFrame();
     // Here the figures are a load's.
     if (view == "loads" && !m_session.project().load(m_session.selected().toStdString()) &&
         !m_session.project().loads.empty())
         m_session.select(qs(m_session.project().loads.front().id));
+}
+
+/// Verdict, steps and advice are of a project: before there is one they stay away.
+void MainWindow::showFrame() {
+    const bool start = currentView() == kStartPage;
+    const bool bare = start && !m_session.hasProject();
+    m_strip->setVisible(!bare);
+    m_steps->setVisible(!bare);
+    m_advice->setVisible(!start);
 }
 
 QString MainWindow::currentView() const {

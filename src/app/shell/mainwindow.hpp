@@ -10,6 +10,10 @@ class QLabel;
 class QStackedWidget;
 class QMenu;
 
+namespace sipper {
+struct Granted;
+}
+
 namespace sipper::app {
 
 class AdvicePanel;
@@ -72,6 +76,8 @@ class MainWindow : public QMainWindow {
     void buildBody();
     QWidget* buildMessage(QWidget* parent);
     StartPage* buildStart();
+    void openGranted(const std::shared_ptr<const Granted>& granted);
+    void showFrame();
     void fold(bool folded);
     void foldByWidth();
     void refreshTitle();

@@ -11,10 +11,10 @@
 namespace sipper {
 namespace {
 
-constexpr double kOver = 1.25;   ///< a limit that a working line does not meet, and a short does
-constexpr double kLeast = 0.05;  ///< A under which few supplies can limit
-constexpr double kStepV = 0.01;  ///< what the knob can set
-constexpr double kStepA = 0.001; ///< likewise
+constexpr double kSupplyOver = 1.25;   ///< a limit that a working line does not meet, and a short does
+constexpr double kSupplyLeast = 0.05;  ///< A under which few supplies can limit
+constexpr double kSupplyStepV = 0.01;  ///< what the knob can set
+constexpr double kSupplyStepA = 0.001; ///< likewise
 
 /// Whether the volts at its input stand at its output.
 bool handsOn(const Part& part) {
@@ -38,8 +38,8 @@ std::optional<BenchSupply> benchSupplyFor(const Project& project, const BenchLoo
     }
     if (s.volts <= 0)
         return {};
-    s.volts = std::round(s.volts / kStepV) * kStepV;
-    s.amps = std::max(kLeast, std::ceil(s.amps * kOver / kStepA) * kStepA);
+    s.volts = std::round(s.volts / kSupplyStepV) * kSupplyStepV;
+    s.amps = std::max(kSupplyLeast, std::ceil(s.amps * kSupplyOver / kSupplyStepA) * kSupplyStepA);
     return s;
 }
 

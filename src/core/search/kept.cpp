@@ -36,6 +36,9 @@ Kept keptOf(const Project& p) {
     k.packId = p.packStage() ? p.packStage()->id : freeId(p, "cells");
     k.packLabel = p.packStage() ? p.packStage()->label : std::string();
     k.care = p.brief.cellCare;
+    for (const Stage& s : p.stages)
+        if (s.fedBy.empty() && !std::holds_alternative<Pack>(s.part))
+            k.sources.push_back(s);
     std::map<std::string, std::size_t> railOf;
     for (std::size_t l = 0; l < p.loads.size(); ++l) {
         const Stage* regulator = regulatorBefore(p, p.loads[l].id);

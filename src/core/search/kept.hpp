@@ -26,6 +26,7 @@ struct Kept {
     std::string packLabel;
     std::vector<Stage>
         line; ///< fuse, switch, guard that stood between, the first of each, in order
+    std::vector<Stage> sources; ///< that refilled it: sockets, adapters, panels
     std::optional<CellCare> care;
 };
 

@@ -16,8 +16,10 @@ constexpr double kSag = 0.8; ///< of the lowest volts, at which a buck surely st
 
 Sieve::Look Sieve::straightLook(const RailNeed& need, double low, double high) {
     Look l;
-    l.watts = need.straightWatts;
-    l.amps = need.straight;
+    for (std::size_t m = 0; m < kSlots; ++m) {
+        l.watts[m].fill(need.slots[m].straightWatts);
+        l.amps[m] = need.slots[m].straight;
+    }
     l.steady = need.steady;
     l.burst = need.burst;
     if (need.never > 0 && high > need.never + kSieveEps) {
@@ -60,7 +62,8 @@ Sieve::Look Sieve::lookAt(const Stage& stage, const RailNeed& need, double set, 
             fall(Fell::overCurrent, burst - p->outputLimit->value());
         if (p->powerLimit)
             fall(Fell::overCurrent, burst - p->powerLimit->value() / set);
-        l.amps = need.meanAmps + plain(p->ground);
+        for (std::size_t m = 0; m < kSlots; ++m)
+            l.amps[m] = need.slots[m].amps + plain(p->ground);
         l.steady = steady + plain(p->ground);
         l.burst = burst + plain(p->ground);
         return l;
@@ -103,19 +106,38 @@ Sieve::Look Sieve::lookAt(const Stage& stage, const RailNeed& need, double set, 
         fall(Fell::overCurrent, burst);
     if (need.minds)
         fall(Fell::noise, 1);
-    l.watts = holds ? need.meanWatts : need.meanLeast;
     const bool fixedLasts = p.topology != Topology::boost || high <= set;
-    for (const RailNeed::InMode& m : need.modes) {
-        const double skip = plain(p.skipBelow);
-        const double scale = m.amps <= 0 ? 0 : skip > 0 ? std::min(1.0, m.amps / skip) : 1;
-        l.watts += m.share * (drop * m.amps + ohms * m.amps * m.amps +
-                              (fixedLasts ? plain(p.fixed) * scale : 0));
+    const double skip = plain(p.skipBelow);
+    for (std::size_t m = 0; m < kSlots; ++m) {
+        const RailNeed::InSlot& slot = need.slots[m];
+        // What steps up has its input's current in the inductor. Of modes that share a slot each
+        // skips as far as it takes less than the one that takes most.
+        const double times = p.topology != Topology::buck ? std::max(1.0, set / high) : 1;
+        const double scale =
+            slot.amps <= 0 ? 0 : slot.amps * times / std::max(slot.peak * times, skip);
+        l.watts[m] = lossOf(stage, set, slot.amps, high, low);
+        for (double& watts : l.watts[m])
+            watts += (holds ? slot.watts : slot.least) + (fixedLasts ? plain(p.fixed) * scale : 0);
+        l.amps[m] = plain(p.quiescent) + (fixedLasts ? plain(p.switching) * scale : 0);
     }
-    l.amps = plain(p.quiescent);
     const double least = std::max(low, 1e-3);
     l.steady = stepsUp && !passes ? inductor(steady) : passes ? steady : set * steady / least;
     l.burst = stepsUp && !passes ? most : passes ? burst : set * burst / least;
     return l;
+}
+
+Levels Sieve::lossOf(const Stage& stage, double set, double amps, double high, double low) {
+    const auto& p = std::get<Switcher>(stage.part);
+    const double drop = plain(p.drop) * amps;
+    const double ohms = plain(p.resistance) * amps * amps;
+    Levels out{};
+    for (std::size_t k = 0; k < kLevels; ++k) {
+        const double volts =
+            std::max(1e-3, high - (high - low) * static_cast<double>(k) / kLevels);
+        const double times = p.topology != Topology::buck ? std::max(1.0, set / volts) : 1;
+        out[k] = drop * times + ohms * times * times;
+    }
+    return out;
 }
 
 bool Sieve::noWorse(const Stage& a, const Stage& b, bool across) {

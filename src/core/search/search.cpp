@@ -1,6 +1,7 @@
 #include "search/search.hpp"
 
 #include "advice/advice.hpp"
+#include "charge/charge.hpp"
 #include "parts/cellsize.hpp"
 #include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
@@ -8,6 +9,7 @@
 #include "project/tree.hpp"
 #include "quantity/slack.hpp"
 #include "runtime/runtime.hpp"
+#include "search/refill.hpp"
 #include "search/sieve.hpp"
 #include "solved/solved.hpp"
 #include "words/words.hpp"
@@ -98,17 +100,17 @@ class Searcher {
     bool search(Search& out) {
         out.leastHours = m_sieve.leastHours();
         out.lets = m_sieve.steps();
-        PackPass first = sift(nullptr, true);
+        PackPass all = sift(Sieve::Pass::all);
         if (m_stop.stop_requested())
             return false;
-        if (first.counts.toRun <= m_ask.runAll) {
-            take(out, sift(nullptr, false));
+        if (!all.full) {
+            take(out, std::move(all));
             run(out, m_survivors, false);
         } else {
             // The best by their bounds run first; what they beat needs no run.
-            run(out, frontByBound(first.survivors), true);
+            run(out, frontByBound(sift(Sieve::Pass::seeds).survivors), true);
             std::set<std::uint64_t> done = m_done;
-            take(out, sift(&m_front, false));
+            take(out, sift(Sieve::Pass::bound));
             std::vector<Survivor> left;
             for (const Survivor& s : m_survivors)
                 if (!done.contains(s.number))
@@ -128,7 +130,7 @@ class Searcher {
     }
 
   private:
-    PackPass sift(const Front* front, bool seeds) {
+    PackPass sift(Sieve::Pass kind) {
         PackPass sum;
         const std::size_t count = m_sieve.packs().size();
         for (std::size_t from = 0; from < count; from += kPackBatch) {
@@ -136,7 +138,7 @@ class Searcher {
             std::vector<PackPass> passes(many);
             m_crew(many, [&](std::size_t i) {
                 if (!m_stop.stop_requested())
-                    passes[i] = m_sieve.pack(from + i, front, seeds);
+                    passes[i] = m_sieve.pack(from + i, kind, m_front, m_ask.runAll);
             });
             if (m_stop.stop_requested())
                 return sum;
@@ -152,7 +154,13 @@ class Searcher {
                 }
                 sum.survivors.insert(sum.survivors.end(), pass.survivors.begin(),
                                      pass.survivors.end());
+                sum.full = sum.full || pass.full;
             }
+            // More than are run one by one: this pass is given up.
+            sum.full = sum.full || (kind == Sieve::Pass::all &&
+                                    sum.survivors.size() > m_ask.runAll);
+            if (sum.full)
+                return sum;
             if (m_progress)
                 m_progress(sum.counts);
         }
@@ -361,6 +369,72 @@ std::optional<Candidate> yoursOf(const Project& p) {
     return c;
 }
 
+Candidate::Refilled refilledBy(const Refill& refill) {
+    return {refill.by,    refill.part,  nameOf(refill.charger),
+            refill.hours, refill.grams, refill.price};
+}
+
+/// Of the open project: by its own charger, as it stands.
+std::optional<Candidate::Refilled> refilledOf(const Project& p, const Library& library) {
+    const std::vector<std::string> chargers = chargersOf(p);
+    const Stage* stage = chargers.empty() ? nullptr : p.stage(chargers.front());
+    if (!stage)
+        return {};
+    Candidate::Refilled r;
+    const std::vector<std::string> sources = chargeSources(p, stage->id);
+    if (const Stage* source = sources.empty() ? nullptr : p.stage(sources.front()))
+        r.by = std::holds_alternative<Usb>(source->part)       ? "socket"
+               : std::holds_alternative<Adapter>(source->part) ? "adapter"
+               : std::holds_alternative<Panel>(source->part)   ? "sun"
+                                                               : "vehicle";
+    for (const LibraryPart& part : library.parts)
+        if (part.stage.part == stage->part)
+            r.part = part.name;
+    r.says = nameOf(*stage);
+    r.grams = plain(stage->mass);
+    r.price = stage->price.value_or(0);
+    if (r.by == "sun")
+        return r;
+    Project off = p;
+    off.loads.clear();
+    ChargeAsk ask;
+    ask.charger = stage->id;
+    ask.ledger = false;
+    if (const auto charge = chargeOf(off, ask))
+        r.hours = charge.value().hoursToFull;
+    return r;
+}
+
+/// The same pack is refilled the same way: each is looked at once.
+void refill(Search& out, const Sieve& sieve, const Project& project, const Library& library,
+            const Crew& crew, const std::stop_token& stop) {
+    const auto& by = project.brief.refilledBy;
+    if (!by || std::none_of(by->begin(), by->end(), [](const std::string& way) {
+            return way == "socket" || way == "adapter" || way == "sun";
+        }))
+        return;
+    const std::vector<Stage> sources = keptOf(project).sources;
+    std::map<std::size_t, std::vector<std::size_t>> byPack;
+    for (std::size_t i = 0; i < out.kept.size(); ++i)
+        byPack[sieve.placeOf(out.kept[i].number).pack].push_back(i);
+    std::vector<const std::vector<std::size_t>*> packs;
+    packs.reserve(byPack.size());
+    for (const auto& [pack, list] : byPack)
+        packs.push_back(&list);
+    std::vector<std::optional<Candidate::Refilled>> ways(packs.size());
+    crew(packs.size(), [&](std::size_t i) {
+        if (stop.stop_requested())
+            return;
+        const Project p =
+            sieve.projectOf(sieve.placeOf(out.kept[packs[i]->front()].number));
+        if (const auto found = refillFor(p, sources, library))
+            ways[i] = refilledBy(*found);
+    });
+    for (std::size_t i = 0; i < packs.size(); ++i)
+        for (const std::size_t c : *packs[i])
+            out.kept[c].refill = ways[i];
+}
+
 Outcome<Sieve> sieveOf(const Project& project, const Library& library, const SearchAsk& ask) {
     if (project.loads.empty())
         return Error{"no_loads", "/loads", "no load", "one at least to find a supply for", ""};
@@ -430,10 +504,12 @@ Outcome<Search> findSupplies(const Project& project, const Library& library, con
     });
     for (std::size_t i = 0; i < asked.size(); ++i)
         out.kept[asked[i]].advice = advice[i];
+    refill(out, sieve.value(), project, library, crew, stop);
     for (auto& list : out.nearest)
         for (Miss& miss : list)
             miss.says = sieve.value().described(miss.number).says;
     if (auto yours = yoursOf(project)) {
+        yours->refill = refilledOf(project, library);
         out.yours = std::move(*yours);
         out.hasYours = true;
     }
@@ -441,14 +517,19 @@ Outcome<Search> findSupplies(const Project& project, const Library& library, con
 }
 
 Outcome<Project> takeCandidate(const Project& project, const Library& library, const SearchAsk& ask,
-                               std::uint64_t number) {
+                               std::uint64_t number, bool charger) {
     const auto sieve = sieveOf(project, library, ask);
     if (!sieve)
         return sieve.error();
     if (number >= sieve.value().tried())
         return Error{"no_candidate", "--take", std::to_string(number),
                      "a number under " + std::to_string(sieve.value().tried()), ""};
-    return settled(sieve.value().projectOf(sieve.value().placeOf(number)));
+    Project taken = settled(sieve.value().projectOf(sieve.value().placeOf(number)));
+    const auto refill =
+        charger ? refillFor(taken, keptOf(project).sources, library) : std::nullopt;
+    if (refill)
+        return withRefill(std::move(taken), *refill);
+    return taken;
 }
 
 } // namespace sipper

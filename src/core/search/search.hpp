@@ -73,6 +73,17 @@ struct Candidate {
         int note = 0;
         std::string first; ///< title of the gravest
     };
+    /// How the pack is refilled, where the brief names socket, adapter or sun; nothing where no
+    /// charger of the library fits. Its grams and price are besides the candidate's own.
+    struct Refilled {
+        std::string by;   ///< socket, adapter, sun
+        std::string part; ///< name of the charger in the library
+        std::string says; ///< its label
+        std::optional<double> hours; ///< from 10 % to full, the device off; nothing by the sun
+        double grams = 0;
+        double price = 0;
+    };
+    std::optional<Refilled> refill;
     std::optional<Advice> advice; ///< of the edge, or of the short list; and of `yours`
 };
 
@@ -117,9 +128,11 @@ using SearchProgress = std::function<void(const SearchCounts&)>;
                                            const Crew& crew = inTwo);
 
 /// Candidate `number` of the same search as a project; its guard closes again where the rebound
-/// allows it. Errors: as `findSupplies`, "no_candidate".
+/// allows it. `charger`: with its refill, source and charger, besides what the candidate weighs
+/// and costs. Errors: as `findSupplies`, "no_candidate".
 [[nodiscard]] Outcome<Project> takeCandidate(const Project& project, const Library& library,
-                                             const SearchAsk& ask, std::uint64_t number);
+                                             const SearchAsk& ask, std::uint64_t number,
+                                             bool charger = false);
 
 /// Whether `a` is at least as good as `b` in hours, grams and price at once.
 [[nodiscard]] bool beats(const Candidate& a, const Candidate& b);

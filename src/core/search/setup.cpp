@@ -40,6 +40,8 @@ double burstAt(const Draw& d, double volts) {
     return ampsAt(d, volts);
 }
 
+constexpr double kGuardLooks = 2; ///< s over which a load surely opens a guard that it sags under
+
 /// How many hours the use of a pattern over the day may lag behind its mean, from the brief's start
 /// on: 0 where every hour is alike.
 double lagOf(const Project& p, const std::vector<double>& useOfMode) {
@@ -69,6 +71,16 @@ double lagOf(const Project& p, const std::vector<double>& useOfMode) {
             at += 1e-9;
     }
     return lag;
+}
+
+/// Hours after which a mode that is there has surely come round and lasted; negative where it is
+/// over before a guard looks.
+double roundOf(const Mode& mode) {
+    constexpr double kHour = 3600;
+    const double lasts = mode.duration ? mode.duration->value() : kGuardLooks;
+    if (lasts < kGuardLooks)
+        return -1;
+    return ((mode.every ? mode.every->value() : 0) + lasts) / kHour;
 }
 
 /// Share of the day that each mode has.
@@ -116,6 +128,8 @@ Sieve::Sieve(const Project& project, const Library& library, const SearchAsk& as
 
 void Sieve::readNeeds(const Project& p) {
     const std::vector<double> shares = modeShares(p);
+    std::vector<std::vector<RailNeed::InSlot>> needs; // by rail and mode
+    double lag = 0;
     for (const Rail& rail : m_kept.rails) {
         RailNeed n;
         n.high = std::numeric_limits<double>::infinity();
@@ -137,11 +151,11 @@ void Sieve::readNeeds(const Project& p) {
                 n.minds = n.minds || !filtered;
             }
         }
+        std::vector<RailNeed::InSlot> inMode(p.modes.size());
         for (std::size_t m = 0; m < p.modes.size(); ++m) {
+            RailNeed::InSlot& in = inMode[m];
             double amps = 0;
             double burst = 0;
-            double least = 0;
-            double passed = 0;
             for (const std::size_t l : rail.loads) {
                 const double low = p.loads[l].window.min.value();
                 for (const Draw& d : p.loads[l].draws) {
@@ -162,37 +176,96 @@ void Sieve::readNeeds(const Project& p) {
                     const double across =
                         calm * (d.resistance ? low * low / d.resistance->value() : 0);
                     n.across = n.across || d.resistance || d.light || d.burstOhms;
-                    least += straight * low + power + across;
-                    passed += straight + power / rail.set +
+                    in.least += straight * low + power + across;
+                    in.amps += straight + power / rail.set +
                               calm * (d.resistance ? low / d.resistance->value() : 0);
-                    n.straight += shares[m] * straight;
-                    n.straightWatts += shares[m] * (power + across);
-                    n.meanWatts += shares[m] * (straight * rail.set + power + across);
+                    in.straight += straight;
+                    in.straightWatts += power + across;
+                    in.watts += straight * rail.set + power + across;
                 }
             }
             n.steady = std::max(n.steady, amps);
             n.burst = std::max(n.burst, burst);
-            n.meanAmps += shares[m] * passed;
-            n.meanLeast += shares[m] * least;
-            n.modes.push_back({shares[m], passed});
         }
         // Losses grow faster than the current: the pattern of its square may lag more.
         std::vector<double> use;
         std::vector<double> squares;
-        use.reserve(n.modes.size());
-        squares.reserve(n.modes.size());
-        for (const RailNeed::InMode& m : n.modes) {
-            use.push_back(m.amps);
-            squares.push_back(m.amps * m.amps);
+        use.reserve(inMode.size());
+        squares.reserve(inMode.size());
+        for (const RailNeed::InSlot& in : inMode) {
+            use.push_back(in.amps);
+            squares.push_back(in.amps * in.amps);
         }
-        m_lag = std::max({m_lag, lagOf(p, use), lagOf(p, squares)});
+        lag = std::max({lag, lagOf(p, use), lagOf(p, squares)});
+        needs.push_back(std::move(inMode));
         m_needs.push_back(std::move(n));
     }
+    // The modes that take most have a slot each.
+    std::vector<std::size_t> order(p.modes.size());
+    std::iota(order.begin(), order.end(), std::size_t{0});
+    const auto takes = [&](std::size_t m) {
+        double watts = 0;
+        for (const auto& rail : needs)
+            watts += rail[m].watts * (shares[m] > 0 ? 1 : 0);
+        return watts;
+    };
+    std::stable_sort(order.begin(), order.end(),
+                     [&](std::size_t a, std::size_t b) { return takes(a) > takes(b); });
+    for (std::size_t i = 0; i < order.size(); ++i)
+        m_shares[std::min(i, kSlots - 1)] += shares[order[i]];
+    for (std::size_t r = 0; r < m_needs.size(); ++r)
+        for (std::size_t i = 0; i < order.size(); ++i) {
+            const std::size_t slot = std::min(i, kSlots - 1);
+            if (m_shares[slot] <= 0)
+                continue;
+            const double part = shares[order[i]] / m_shares[slot];
+            const RailNeed::InSlot& in = needs[r][order[i]];
+            RailNeed::InSlot& to = m_needs[r].slots[slot];
+            to.amps += part * in.amps;
+            to.peak = std::max(to.peak, in.amps);
+            to.watts += part * in.watts;
+            to.least += part * in.least;
+            to.straight += part * in.straight;
+            to.straightWatts += part * in.straightWatts;
+        }
+    readDay(p, order, lag);
     m_fromLow.resize(m_kept.rails.size());
     std::iota(m_fromLow.begin(), m_fromLow.end(), std::size_t{0});
     std::stable_sort(m_fromLow.begin(), m_fromLow.end(), [&](std::size_t a, std::size_t b) {
         return m_kept.rails[a].set < m_kept.rails[b].set;
     });
+}
+
+/// The day as stretches, with the shares of each slot; one stretch of mean use where modes share a
+/// slot.
+void Sieve::readDay(const Project& p, const std::vector<std::size_t>& order, double lag) {
+    const bool critical = std::any_of(p.loads.begin(), p.loads.end(),
+                                      [](const Load& load) { return load.isCritical(); });
+    m_round.fill(-1);
+    std::vector<std::size_t> slotOf(p.modes.size(), kSlots);
+    for (std::size_t i = 0; i < order.size() && i < kSlots; ++i) {
+        slotOf[order[i]] = i;
+        if (critical)
+            m_round[i] = roundOf(p.modes[order[i]]);
+    }
+    const Schedule schedule(p);
+    double minute = p.brief.startMinutes();
+    double done = 0;
+    while (order.size() <= kSlots && done < 24 - 1e-9 && m_day.size() < kMostStretches) {
+        const Schedule::Now now = schedule.at(minute);
+        Stretch stretch;
+        stretch.hours = std::clamp(now.minutesLeft / 60, 1e-3, 24 - done);
+        for (const Share& share : schedule.settings[now.setting].shares)
+            stretch.shares[slotOf[share.mode]] += share.share;
+        done += stretch.hours;
+        minute = std::fmod(minute + stretch.hours * 60, 1440);
+        m_day.push_back(stretch);
+    }
+    if (done < 24 - 1e-9) {
+        m_day.assign(1, {24, m_shares});
+        m_lag = lag;
+        m_round.fill(-1);
+    }
 }
 
 void Sieve::readParts() {

@@ -14,24 +14,16 @@
 namespace sipper {
 namespace {
 
-constexpr double kFills = 0.8; ///< of the room, by the cells as blocks
 constexpr double kFuseLoad =
     0.75; ///< of its rating that a fuse carries for good (design: protection)
 constexpr double kSlowBurst = 2;  ///< times its rating that a slow one carries for a burst
-constexpr double kGuess = 0.85;   ///< efficiency by which fuse and guard are chosen
 constexpr double kBound = 1.0005; ///< over the bound, for what a run rounds
-constexpr std::size_t kNearest = 3;
 
-void keepNearest(std::vector<Miss>& list, Miss miss) {
-    const auto at =
-        std::upper_bound(list.begin(), list.end(), miss, [](const Miss& a, const Miss& b) {
-            return std::tie(a.by, a.number) < std::tie(b.by, b.number);
-        });
-    if (at == list.end() && list.size() >= kNearest)
-        return;
-    list.insert(at, std::move(miss));
-    if (list.size() > kNearest)
-        list.pop_back();
+/// The level of a share of the way from full down to the cut-off; its upper end is over it.
+std::size_t levelAt(double share) {
+    const double at = std::clamp(share * static_cast<double>(kLevels), 0.0,
+                                 static_cast<double>(kLevels) - 1);
+    return static_cast<std::size_t>(at);
 }
 
 } // namespace
@@ -41,7 +33,16 @@ void Front::add(double hours, double grams, double price) {
         return;
     std::erase_if(m_points,
                   [&](const auto& p) { return hours >= p[0] && grams <= p[1] && price <= p[2]; });
-    m_points.push_back({hours, grams, price});
+    const auto worth = [](const std::array<double, 3>& p) {
+        return p[0] / std::sqrt(std::max(p[1], 0.1) * std::max(p[2], 0.01));
+    };
+    // Those that beat the most are asked first.
+    const std::array<double, 3> point{hours, grams, price};
+    m_points.insert(std::upper_bound(m_points.begin(), m_points.end(), point,
+                                     [&](const auto& x, const auto& y) {
+                                         return worth(x) > worth(y);
+                                     }),
+                    point);
 }
 
 bool Front::beats(double hours, double grams, double price) const {
@@ -61,23 +62,13 @@ Sieve::Looks Sieve::looksOf(double low, double high) const {
     return looks;
 }
 
-/// What all rails together ask of the pack.
-struct Sieve::Combined {
-    bool over = false; ///< a regulator that feeds others can't
-    double watts = 0;
-    double amps = 0;
-    double steady = 0;
-    double burst = 0;
-    double grams = 0;
-    double price = 0;
-};
-
 Sieve::Combined Sieve::combined(const Structure& structure, const Looks& looks,
                                 const std::vector<std::uint16_t>& parts, double low,
                                 double high) const {
     Combined sum;
     struct More {
-        double watts = 0;
+        SlotLevels watts{};
+        Slots amps{}; ///< into it, at least
         double steady = 0;
         double burst = 0;
     };
@@ -87,7 +78,7 @@ Sieve::Combined Sieve::combined(const Structure& structure, const Looks& looks,
         const RailWay& way = m_ways[r][w];
         Look look = looks[r][w][parts[r]];
         const More& added = more[r];
-        if (added.watts > 0 || added.steady > 0) {
+        if (added.steady > 0 || added.burst > 0) {
             const Stage& stage = m_library.parts[way.parts[parts[r]]].stage;
             const bool behindToo = way.kind == RailWay::Kind::behind;
             const double from = behindToo ? m_kept.rails[way.rail].set : 0;
@@ -97,21 +88,35 @@ Sieve::Combined Sieve::combined(const Structure& structure, const Looks& looks,
             sum.over = sum.over || whole.rank <= rankOf(Fell::overCurrent);
             look.steady = whole.steady;
             look.burst = whole.burst;
-            if (std::holds_alternative<Linear>(stage.part))
-                look.amps += added.watts / m_kept.rails[r].set;
-            else
-                look.watts += added.watts;
+            for (std::size_t m = 0; m < kSlots; ++m) {
+                if (std::holds_alternative<Linear>(stage.part)) {
+                    look.amps[m] += added.watts[m][0] / m_kept.rails[r].set;
+                    continue;
+                }
+                const Levels lost = lossOf(stage, m_kept.rails[r].set, added.amps[m],
+                                           behindToo ? from : high, behindToo ? from : low);
+                for (std::size_t l = 0; l < kLevels; ++l)
+                    look.watts[m][l] += added.watts[m][l] + lost[l];
+            }
         }
         sum.grams += look.grams;
         sum.price += look.price;
         if (way.kind == RailWay::Kind::behind) {
             More& to = more[way.rail];
-            to.watts += look.watts + look.amps * m_kept.rails[way.rail].set;
+            const double set = m_kept.rails[way.rail].set;
+            for (std::size_t m = 0; m < kSlots; ++m) {
+                for (std::size_t l = 0; l < kLevels; ++l)
+                    to.watts[m][l] += look.watts[m][l] + look.amps[m] * set;
+                to.amps[m] += look.watts[m][0] / set + look.amps[m];
+            }
             to.steady += look.steady;
             to.burst += look.burst;
         } else {
-            sum.watts += look.watts;
-            sum.amps += look.amps;
+            for (std::size_t m = 0; m < kSlots; ++m) {
+                for (std::size_t l = 0; l < kLevels; ++l)
+                    sum.watts[m][l] += look.watts[m][l];
+                sum.amps[m] += look.amps[m];
+            }
             sum.steady += look.steady;
             sum.burst += look.burst;
         }
@@ -119,24 +124,79 @@ Sieve::Combined Sieve::combined(const Structure& structure, const Looks& looks,
     return sum;
 }
 
-double Sieve::hoursBound(const CellKind& cell, const PackChoice& choice, double watts,
-                         double amps) const {
-    if (watts <= 0 && amps <= 0)
+double Sieve::hoursBound(const CellKind& cell, const PackChoice& choice, const SlotLevels& watts,
+                         const Slots& amps, double more) const {
+    bool draws = false;
+    for (std::size_t m = 0; m < kSlots; ++m)
+        draws = draws || (m_shares[m] > 0 && (watts[m][0] > 0 || amps[m] > 0));
+    if (!draws)
         return std::numeric_limits<double>::infinity();
+    const double scale =
+        static_cast<double>(kLevels) / std::max(1e-9, cell.full - cell.cutoff);
     const double stop = m_guard ? cell.cutoff : 0;
-    const double ohms = choice.series * cell.ohms / choice.parallel;
+    const double inside = choice.series * cell.ohms / choice.parallel;
+    const double ohms = inside + more;
     const double self = choice.parallel * cell.self;
     double hours = 0;
+    std::size_t stretch = 0;
+    double left = m_day.front().hours;
+    std::array<double, kMostStretches> flow{}; // mean amps of each stretch
     for (const auto& [volts, ah] : cell.steps) {
         if (volts < stop)
             break;
         const double v = volts * choice.series;
-        // The sag of the mean current is less than the mean of the sags: still a bound.
-        const double first = watts / v + amps;
-        const double sagged = v - first * ohms;
-        if (sagged <= 0)
-            break;
-        hours += ah * choice.parallel / (watts / sagged + amps + self);
+        const std::size_t level = levelAt((cell.full - volts) * scale);
+        Slots flows{};
+        std::array<bool, kSlots> opens{};
+        bool any = false;
+        for (std::size_t m = 0; m < kSlots; ++m) {
+            if (m_shares[m] <= 0)
+                continue;
+            // The greater root of v (e - v) = W R, where there is one: less than that is not taken.
+            const double e = v - ohms * amps[m];
+            const double w = watts[m][level];
+            const double inner = e * e - 4 * ohms * w;
+            const bool stands = inner > 0 && e > 0;
+            const double at = stands ? (e + std::sqrt(inner)) / 2 : std::max(v / 2, 1e-3);
+            // What steps up takes more at the volts that are left.
+            const double taken = watts[m][levelAt((cell.full - at / choice.series) * scale)];
+            flows[m] = taken / at + amps[m];
+            // From here on the guard opens as soon as that mode comes round.
+            opens[m] = m_guard && m_round[m] >= 0 &&
+                       (!stands || v - inside * flows[m] < stop * choice.series);
+            any = any || opens[m];
+        }
+        double day = 0;
+        for (std::size_t i = 0; i < m_day.size(); ++i) {
+            flow[i] = self;
+            for (std::size_t m = 0; m < kSlots; ++m)
+                flow[i] += m_day[i].shares[m] * flows[m];
+            day += m_day[i].hours * flow[i];
+        }
+        double charge = ah * choice.parallel;
+        if (day <= 0)
+            return std::numeric_limits<double>::infinity();
+        if (!any && charge > day) {
+            const double days = std::floor(charge / day);
+            hours += 24 * days;
+            charge -= days * day;
+        }
+        while (charge > 0) {
+            const Stretch& now = m_day[stretch];
+            for (std::size_t m = 0; any && m < kSlots; ++m)
+                if (opens[m] && now.shares[m] > 0)
+                    return (hours + m_round[m]) * kBound + m_lag;
+            const double there = flow[stretch] * left;
+            if (there >= charge) {
+                hours += charge / flow[stretch];
+                left -= charge / flow[stretch];
+                break;
+            }
+            charge -= there;
+            hours += left;
+            stretch = (stretch + 1) % m_day.size();
+            left = m_day[stretch].hours;
+        }
     }
     return hours * kBound + m_lag;
 }
@@ -171,231 +231,6 @@ std::array<double, kFellKinds> Sieve::steps() const {
     s[rankOf(Fell::tooDear)] = 0.1 * m_mostPrice;
     s[rankOf(Fell::tooShort)] = 0.1 * m_least;
     return s;
-}
-
-PackPass Sieve::pack(std::size_t index, const Front* front, bool seeds) const {
-    PackPass pass;
-    const PackChoice& choice = m_packs[index];
-    const CellKind& kind = m_cells[choice.cell];
-    const Cell& cell = std::get<Pack>(m_cellParts[kind.part].stage.part).cell;
-    const Brief& brief = m_kept.bare.brief;
-    SearchCounts& n = pass.counts;
-    const std::uint64_t first = index * m_perPack;
-    n.tried = m_perPack;
-    const auto all = [&](Fell fell, double by) {
-        n.fell[rankOf(fell)] = m_perPack;
-        keepNearest(pass.misses[rankOf(fell)], {first, by, {}});
-    };
-    if (brief.refilledBy && !brief.refilledBy->empty() && !canRecharge(cell) &&
-        std::find(brief.refilledBy->begin(), brief.refilledBy->end(), "swap") ==
-            brief.refilledBy->end()) {
-        all(Fell::notRefillable, 0);
-        return pass;
-    }
-    const Ambient air = brief.air();
-    const double cold =
-        std::max(cell.dischargeFrom ? cell.dischargeFrom->value() - air.coldest().value() : 0,
-                 cell.dischargeTo ? air.warmest().value() - cell.dischargeTo->value() : 0);
-    if (cold > kSieveEps) {
-        all(Fell::cold, cold);
-        return pass;
-    }
-    const double low = choice.series * kind.cutoff;
-    const double high = choice.series * kind.full;
-    const double cellGrams = choice.series * choice.parallel * plain(cell.mass);
-    const double cellPrice = choice.series * choice.parallel * cell.price.value_or(0);
-    bool fits = true;
-    if (brief.room)
-        if (const auto body = cellDimensions(cell.size)) {
-            const auto& room = *brief.room;
-            const double longest = std::max({room[0], room[1], room[2]});
-            const double block = body->block[0] * body->block[1] * body->block[2];
-            fits =
-                block * choice.series * choice.parallel <=
-                    kFills * room[0] * room[1] * room[2] + kSieveEps &&
-                std::max({body->block[0], body->block[1], body->block[2]}) <= longest + kSieveEps;
-        }
-    const auto limits = steps();
-    const Looks looks = looksOf(low, high);
-    std::array<std::optional<Survivor>, 3> best; // the longest, the lightest, the cheapest
-    std::uint64_t offset = 0;
-    const std::size_t rails = m_kept.rails.size();
-    std::vector<std::uint16_t> parts(rails);
-    std::vector<std::vector<std::uint16_t>> good(rails);
-    for (const Structure& s : m_structures) {
-        // How many combinations have their first reason at each rank of a single part.
-        const auto atLeast = [&](std::uint8_t rank) {
-            std::uint64_t product = 1;
-            for (std::size_t r = 0; r < rails; ++r) {
-                std::uint64_t count = 0;
-                for (const Look& look : looks[r][s.ways[r]])
-                    count += look.rank >= rank ? 1 : 0;
-                product *= count;
-            }
-            return product;
-        };
-        constexpr std::uint8_t kFirst = rankOf(Fell::neverAbove);
-        constexpr std::uint8_t kLast = rankOf(Fell::overCurrent);
-        std::uint64_t left = s.count;
-        for (std::uint8_t rank = kFirst; rank <= kLast; ++rank) {
-            const std::uint64_t after = atLeast(static_cast<std::uint8_t>(rank + 1));
-            n.fell[rank] += left - after;
-            left = after;
-        }
-        // Places in the number's mixed base, and who is near to being let in.
-        std::vector<std::uint64_t> base(rails, 1);
-        for (std::size_t r = rails; r-- > 1;)
-            base[r - 1] = base[r] * m_ways[r][s.ways[r]].parts.size();
-        for (std::size_t r = 0; r < rails; ++r) {
-            good[r].clear();
-            for (std::size_t i = 0; i < looks[r][s.ways[r]].size(); ++i)
-                if (looks[r][s.ways[r]][i].rank > kLast)
-                    good[r].push_back(static_cast<std::uint16_t>(i));
-        }
-        for (std::size_t r = 0; r < rails; ++r) {
-            std::uint64_t others = 1;
-            std::uint64_t number = first + offset;
-            for (std::size_t k = 0; k < rails; ++k)
-                if (k != r) {
-                    others *= good[k].size();
-                    number += good[k].empty() ? 0 : good[k].front() * base[k];
-                }
-            if (others == 0)
-                continue;
-            for (std::size_t i = 0; i < looks[r][s.ways[r]].size(); ++i) {
-                const Look& look = looks[r][s.ways[r]][i];
-                if (look.rank > kLast)
-                    continue;
-                if (look.by <= limits[look.rank])
-                    pass.lettingIn[look.rank] += others;
-                keepNearest(pass.misses[look.rank], {number + i * base[r], look.by, {}});
-            }
-        }
-        // With bounds at work, a part that is no better in anything than another that fits is
-        // beaten in every combination: it is counted with the others, but not looked at one by one.
-        std::uint64_t beaten = 0;
-        if (front && s.count > 1) {
-            std::uint64_t before = 1;
-            std::uint64_t after = 1;
-            for (std::size_t r = 0; r < rails; ++r) {
-                before *= good[r].size();
-                std::vector<std::uint16_t> keep;
-                for (const std::uint16_t i : good[r]) {
-                    const auto& better = m_ways[r][s.ways[r]].better[i];
-                    if (looks[r][s.ways[r]][i].rank != kFine ||
-                        std::none_of(better.begin(), better.end(), [&](std::uint16_t k) {
-                            return looks[r][s.ways[r]][k].rank == kFine;
-                        }))
-                        keep.push_back(i);
-                }
-                good[r] = std::move(keep);
-                after *= good[r].size();
-            }
-            beaten = before - after;
-            n.fell[rankOf(Fell::beaten)] += beaten;
-            left -= beaten;
-        }
-        // The rest, one by one.
-        std::vector<std::size_t> at(rails, 0);
-        bool more = left > 0;
-        while (more) {
-            std::uint64_t number = first + offset;
-            bool noise = false;
-            for (std::size_t r = 0; r < rails; ++r) {
-                parts[r] = good[r][at[r]];
-                number += parts[r] * base[r];
-                noise = noise || looks[r][s.ways[r]][parts[r]].rank == rankOf(Fell::noise);
-            }
-            for (std::size_t r = rails; more;) {
-                if (r == 0) {
-                    more = false;
-                    break;
-                }
-                --r;
-                if (++at[r] < good[r].size())
-                    break;
-                at[r] = 0;
-            }
-            Combined c = combined(s, looks, parts, low, high);
-            double over = c.over ? 1 : 0;
-            if (cell.maxDischarge)
-                over = std::max(over, c.steady - choice.parallel * cell.maxDischarge->value());
-            if (const auto most = cell.maxBurst ? cell.maxBurst : cell.maxDischarge)
-                over = std::max(over, c.burst - choice.parallel * most->value());
-            double grams = m_baseGrams + cellGrams + c.grams;
-            double price = m_basePrice + cellPrice + c.price;
-            double amps = c.amps;
-            for (const bool fuse : {true, false}) {
-                if (!(fuse ? m_fuse : m_guard))
-                    continue;
-                const Stage* stage = fuse ? fuseFor(c.steady / kGuess, c.burst / kGuess, high)
-                                          : guardFor(c.burst / kGuess);
-                if (!stage) {
-                    over = std::max(over, 1.0);
-                    continue;
-                }
-                grams += plain(stage->mass);
-                price += stage->price.value_or(0);
-                if (!fuse)
-                    amps += plain(std::get<Guard>(stage->part).quiescent);
-            }
-            const auto out = [&](Fell fell, double by) {
-                const std::uint8_t rank = rankOf(fell);
-                ++n.fell[rank];
-                if (by <= limits[rank])
-                    ++pass.lettingIn[rank];
-                keepNearest(pass.misses[rank], {number, by, {}});
-            };
-            if (over > kSieveEps) {
-                out(Fell::overCurrent, over);
-                continue;
-            }
-            if (noise) {
-                out(Fell::noise, 0);
-                continue;
-            }
-            if (m_mostGrams > 0 && grams > m_mostGrams + kSieveEps) {
-                out(Fell::tooHeavy, grams - m_mostGrams);
-                continue;
-            }
-            if (m_mostPrice > 0 && price > m_mostPrice + kSieveEps) {
-                out(Fell::tooDear, price - m_mostPrice);
-                continue;
-            }
-            if (!fits) {
-                out(Fell::wontFit, 0);
-                continue;
-            }
-            const double most = hoursBound(kind, choice, c.watts, amps);
-            if (most < m_least) {
-                out(Fell::tooShort, m_least - most);
-                continue;
-            }
-            if (front && front->beats(most, grams, price)) {
-                ++n.fell[rankOf(Fell::beaten)];
-                continue;
-            }
-            const Survivor survivor{number, most, grams, price};
-            ++n.toRun;
-            if (!seeds) {
-                pass.survivors.push_back(survivor);
-                continue;
-            }
-            if (!best[0] || most > best[0]->most)
-                best[0] = survivor;
-            if (!best[1] || grams < best[1]->grams)
-                best[1] = survivor;
-            if (!best[2] || price < best[2]->price)
-                best[2] = survivor;
-        }
-        offset += s.count;
-    }
-    for (const auto& survivor : best)
-        if (survivor &&
-            std::none_of(pass.survivors.begin(), pass.survivors.end(),
-                         [&](const Survivor& o) { return o.number == survivor->number; }))
-            pass.survivors.push_back(*survivor);
-    return pass;
 }
 
 Place Sieve::placeOf(std::uint64_t number) const {

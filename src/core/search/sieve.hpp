@@ -10,6 +10,16 @@ namespace sipper {
 
 inline constexpr std::uint8_t kFine = 99; ///< no reason against it
 inline constexpr double kSieveEps = 1e-9; ///< of any figure
+inline constexpr double kGuess = 0.85;    ///< efficiency by which fuse and guard are chosen
+/// Volts of the pack at which a bound is worked out, from full down: what a part takes at least at
+/// the upper end of each holds for all of it.
+inline constexpr std::size_t kLevels = 8;
+using Levels = std::array<double, kLevels>;
+/// Modes that a bound tells apart: those that take most have one each, the rest share the last.
+inline constexpr std::size_t kSlots = 4;
+using Slots = std::array<double, kSlots>;
+using SlotLevels = std::array<Levels, kSlots>;
+inline constexpr std::size_t kMostStretches = 24; ///< of the day, that a bound tells apart
 
 [[nodiscard]] constexpr std::uint8_t rankOf(Fell fell) {
     return static_cast<std::uint8_t>(fell);
@@ -19,21 +29,21 @@ inline constexpr double kSieveEps = 1e-9; ///< of any figure
 struct RailNeed {
     double steady = 0;    ///< A in the worst mode, at the set volts
     double burst = 0;     ///< A in the worst burst, everything of the mode together
-    double meanAmps = 0;  ///< at least, over the modes, through a regulator that passes current on
-    double meanWatts = 0; ///< at least, at the set volts
-    double meanLeast = 0; ///< W at least, at the windows' lowest
-    double straight = 0;  ///< A at least on the cells, of draws by current
-    double straightWatts = 0; ///< W at least on the cells, of draws by power
     double low = 0;           ///< V, the highest of the windows' minima
     double high = 0;          ///< V, the lowest of their maxima
     double never = 0;         ///< V, the lowest never-above; 0: none
     bool across = false;      ///< something is drawn by ohms or as light
     bool minds = false;       ///< noise, with no filter between
-    struct InMode {
-        double share;
-        double amps;
+    /// At least, on average over the modes of one slot.
+    struct InSlot {
+        double amps = 0;     ///< through a regulator that passes current on
+        double peak = 0;     ///< the most of that in any of them
+        double watts = 0;    ///< at the set volts
+        double least = 0;    ///< W at the windows' lowest
+        double straight = 0; ///< A on the cells, of draws by current
+        double straightWatts = 0; ///< W on the cells, of draws by power
     };
-    std::vector<InMode> modes;
+    std::array<InSlot, kSlots> slots;
 };
 
 /// How a rail may be fed.
@@ -101,7 +111,10 @@ struct PackPass {
     std::vector<Survivor> survivors;
     std::array<std::vector<Miss>, kFellKinds> misses;
     std::array<std::uint64_t, kFellKinds> lettingIn{};
+    bool full = false; ///< more survivors than were asked for: it ended there
 };
+
+class PackWalk;
 
 /// At most sixteen rails.
 class Sieve {
@@ -116,22 +129,26 @@ class Sieve {
     /// How much less a reason would have to ask for, that people wonder about: V, A, g, price, h.
     [[nodiscard]] std::array<double, kFellKinds> steps() const;
 
-    /// All candidates of one pack: reasons counted, survivors handed over in order. With a front,
-    /// those that it beats are counted and dropped; `seeds`: only the longest, the lightest and
-    /// the cheapest are handed over.
-    [[nodiscard]] PackPass pack(std::size_t index, const Front* front, bool seeds) const;
+    /// What a pass is for: to hand over all that may do it; only what is best in one thing, of
+    /// which nothing is counted; all but what the front beats.
+    enum class Pass { all, seeds, bound };
+    /// All candidates of one pack: reasons counted, survivors handed over in order. A pass over
+    /// all ends, `full`, where it has more than `most` survivors.
+    [[nodiscard]] PackPass pack(std::size_t index, Pass pass, const Front& front,
+                                std::size_t most) const;
 
     [[nodiscard]] Place placeOf(std::uint64_t number) const;
     [[nodiscard]] Project projectOf(const Place& place) const;
     [[nodiscard]] Candidate described(std::uint64_t number) const;
 
   private:
+    friend class PackWalk;
     /// One option on one rail, between two input volts.
     struct Look {
         std::uint8_t rank = kFine; ///< the first reason against it
         double by = 0;             ///< how far off
-        double watts = 0;          ///< at least, at its input
-        double amps = 0;           ///< besides, at its input
+        SlotLevels watts{};        ///< at least, at its input, by mode and the pack's volts
+        Slots amps{};              ///< besides, at its input
         double steady = 0;         ///< A at its input at the lowest volts, worst mode
         double burst = 0;
         double grams = 0;
@@ -140,21 +157,38 @@ class Sieve {
     using Looks = std::vector<std::vector<std::vector<Look>>>; ///< by rail, way, part
     [[nodiscard]] Look lookAt(const Stage& stage, const RailNeed& need, double set, double low,
                               double high, double moreSteady = 0, double moreBurst = 0) const;
+    /// W besides, of a switching stage that hands on so many amps more, by level of the volts.
+    [[nodiscard]] static Levels lossOf(const Stage& stage, double set, double amps, double high,
+                                       double low);
     [[nodiscard]] static Look straightLook(const RailNeed& need, double low, double high);
     /// Is `a` no worse than `b` in anything: the same kind, every loss, limit, weight and price?
     [[nodiscard]] static bool noWorse(const Stage& a, const Stage& b, bool across);
-    struct Combined;
+    /// What all rails together ask of the pack.
+    struct Combined {
+        bool over = false; ///< a regulator that feeds others can't
+        SlotLevels watts{};
+        Slots amps{};
+        double steady = 0;
+        double burst = 0;
+        double grams = 0;
+        double price = 0;
+    };
     [[nodiscard]] Combined combined(const Structure& structure, const Looks& looks,
                                     const std::vector<std::uint16_t>& parts, double low,
                                     double high) const;
     [[nodiscard]] Looks looksOf(double low, double high) const;
     void readNeeds(const Project& project);
+    void readDay(const Project& project, const std::vector<std::size_t>& order, double lag);
     void readParts();
     void readCells(const SearchAsk& ask);
     void readStructures();
     void readPacks();
-    [[nodiscard]] double hoursBound(const CellKind& cell, const PackChoice& choice, double watts,
-                                    double amps) const;
+    /// Hours that no run passes: every step of the curve at its upper end, every mode at no less
+    /// than it takes and behind no more than R0, the wells level throughout. `ohms`: besides the
+    /// cells', on the way to what takes it.
+    [[nodiscard]] double hoursBound(const CellKind& cell, const PackChoice& choice,
+                                    const SlotLevels& watts, const Slots& amps,
+                                    double ohms = 0) const;
     [[nodiscard]] const Stage* fuseFor(double steady, double burst, double volts) const;
     [[nodiscard]] const Stage* guardFor(double amps) const;
 
@@ -164,7 +198,18 @@ class Sieve {
     double m_mostGrams = 0; ///< 0: none
     double m_mostPrice = 0;
     bool m_draws = false;
-    double m_lag = 0; ///< h, by which use may lag behind its mean over the day
+    Slots m_shares{}; ///< of the day, by slot
+    /// The day from the brief's start on. Where there are more modes than slots it is one stretch of
+    /// mean use, and `m_lag` hours are added, by which use may lag behind that.
+    struct Stretch {
+        double hours = 24;
+        Slots shares{}; ///< of its time, by slot
+    };
+    std::vector<Stretch> m_day;
+    double m_lag = 0;
+    /// h after which a mode that is there has surely come round, and opened a guard that it sags
+    /// under; negative where guards don't look at it.
+    Slots m_round{};
     bool m_fuse = false;
     bool m_guard = false;
     Celsius m_ambient{25};

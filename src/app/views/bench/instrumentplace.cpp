@@ -11,7 +11,7 @@
 namespace sipper::app {
 namespace {
 
-constexpr int kNameWide = 46; ///< px of what the instrument is called
+constexpr int kPlaceName = 46; ///< px of what the instrument is called
 
 } // namespace
 
@@ -25,7 +25,7 @@ InstrumentPlace::InstrumentPlace(const QString& words, const char* name, QWidget
     auto* row = new QHBoxLayout;
     row->setSpacing(t.ipx(6));
     auto* label = new QLabel(words, this);
-    label->setFixedWidth(t.ipx(kNameWide));
+    label->setFixedWidth(t.ipx(kPlaceName));
     row->addWidget(label);
     m_address = new QLineEdit(QSettings().value(m_key).toString(), this);
     m_address->setObjectName(m_key);
@@ -42,7 +42,7 @@ InstrumentPlace::InstrumentPlace(const QString& words, const char* name, QWidget
     column->addLayout(row);
     m_state = mutedLabel(tr("not there"), this, 11);
     m_state->setObjectName(m_key + QStringLiteral(".state"));
-    m_state->setContentsMargins(t.ipx(kNameWide + 6), 0, 0, 0);
+    m_state->setContentsMargins(t.ipx(kPlaceName + 6), 0, 0, 0);
     m_state->setWordWrap(true);
     column->addWidget(m_state);
     connect(m_button, &QPushButton::clicked, this, &InstrumentPlace::press);

@@ -14,11 +14,11 @@
 namespace sipper::app {
 namespace {
 
-constexpr int kBetween = 200;      ///< ms between two looks at what it gives
-constexpr double kVoltsMost = 60;  ///< what a bench supply gives
-constexpr double kAmpsMost = 10;   ///< likewise
-constexpr double kSagged = 0.98;   ///< of the set volts: under it, it holds the amps
-constexpr int kFigureWide = 66;    ///< px
+constexpr int kSupplyPoll = 200;      ///< ms between two looks at what it gives
+constexpr double kSupplyVolts = 60;  ///< what a bench supply gives
+constexpr double kSupplyAmps = 10;   ///< likewise
+constexpr double kSupplySagged = 0.98;   ///< of the set volts: under it, it holds the amps
+constexpr int kSupplyField = 66;    ///< px
 
 } // namespace
 
@@ -38,7 +38,7 @@ SupplyBox::SupplyBox(Session& session, QWidget* parent) : QWidget(parent), m_ses
         m_clock.stop();
         showWhat();
     });
-    m_clock.setInterval(kBetween);
+    m_clock.setInterval(kSupplyPoll);
     m_clock.setSingleShot(true);
     connect(&m_clock, &QTimer::timeout, this, &SupplyBox::poll);
     showWhat();
@@ -65,12 +65,12 @@ void SupplyBox::build() {
         auto* edit = new QuantityEdit(
             typedFacts(key, "Setting", help.toStdString().c_str(), unit, 0, most), m_row);
         edit->setObjectName(QStringLiteral("supply.") + QLatin1String(key));
-        edit->setFixedWidth(t.ipx(kFigureWide));
+        edit->setFixedWidth(t.ipx(kSupplyField));
         return edit;
     };
-    m_volts = field("volts", tr("What it gives in the cells' place"), Unit::volt, kVoltsMost);
+    m_volts = field("volts", tr("What it gives in the cells' place"), Unit::volt, kSupplyVolts);
     m_limit = field("limit", tr("What it gives at the most: it then holds the amps"),
-                    Unit::ampere, kAmpsMost);
+                    Unit::ampere, kSupplyAmps);
     auto* setting = new QHBoxLayout;
     setting->setSpacing(t.ipx(6));
     setting->addWidget(m_volts);
@@ -232,7 +232,7 @@ void SupplyBox::poll() {
 void SupplyBox::show(double volts, double amps) {
     m_draws = amps;
     // What holds its amps has let its volts fall; a line that then stops takes nothing.
-    const bool held = volts < kSagged * m_set;
+    const bool held = volts < kSupplySagged * m_set;
     m_place->say(
         tr("gives %1, %2").arg(quantity(volts, Unit::volt), quantity(amps, Unit::ampere)));
     m_says->setText(held ? tr("At its limit of %1: the line wants more, or something is shorted. "

@@ -1,68 +1,47 @@
 #include "views/start/startpage.hpp"
 
+#include "bench/drawer.hpp"
+#include "project/file.hpp"
 #include "theme/theme.hpp"
+#include "views/start/havematrix.hpp"
+#include "views/start/linetile.hpp"
+#include "views/start/wishline.hpp"
+#include "widgets/flowlayout.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/text.hpp"
 #include "widgets/viewtitle.hpp"
 #include "words/words.hpp"
 
 #include <QFileInfo>
-#include <QPainter>
 #include <QPushButton>
 #include <QScrollArea>
-#include <QTimer>
 #include <QVBoxLayout>
 
 namespace sipper::app {
 namespace {
 
-/// Name and a sentence, as one button.
-class Entry : public QAbstractButton {
-  public:
-    Entry(const QString& name, const QString& title, const QString& about, QWidget* parent)
-        : QAbstractButton(parent), m_title(title), m_about(about) {
-        setObjectName(name);
-        setAccessibleName(title);
-        setAccessibleDescription(about);
-        setToolTip(about);
-        setCursor(Qt::PointingHandCursor);
-        setFocusPolicy(Qt::StrongFocus);
-        const Theme& t = Theme::now();
-        setFixedHeight(t.ipx(about.isEmpty() ? 32 : 60));
-        setMinimumWidth(t.ipx(200));
-    }
+constexpr int kStartPoll = 150;        ///< ms
+constexpr double kSideBySideAt = 900;  ///< px that matrix and recent files need beside each other
+const QString kWishJob = QStringLiteral("start.wish");
+const QString kLookJob = QStringLiteral("start.look.");
 
-  protected:
-    void paintEvent(QPaintEvent*) override {
-        QPainter p(this);
-        p.setRenderHint(QPainter::Antialiasing);
-        const Theme& t = Theme::now();
-        const bool lit = hasFocus() || underMouse();
-        p.setPen(QPen(colour(lit ? Role::copper : Role::hairline), lit ? 1.6 : 1));
-        p.setBrush(colour(Role::card));
-        p.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 4, 4);
-        const QRectF inner = QRectF(rect()).adjusted(t.px(12), t.px(7), -t.px(14), -t.px(7));
-        p.setPen(colour(Role::ink));
-        p.setFont(t.font(12.5, true));
-        p.drawText(
-            inner, Qt::AlignLeft | Qt::AlignTop,
-            p.fontMetrics().elidedText(m_title, Qt::ElideRight, static_cast<int>(inner.width())));
-        p.setPen(colour(Role::muted));
-        p.setFont(t.font(11));
-        p.drawText(inner.adjusted(0, t.px(17), 0, 0),
-                   Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, m_about);
-    }
-
-  private:
-    QString m_title;
-    QString m_about;
-};
-
-QString titleOf(QString name) {
+QString startTitleOf(QString name) {
     name.replace('-', ' ');
     if (!name.isEmpty())
         name[0] = name[0].toUpper();
     return name;
+}
+
+/// `today 14:05`, `yesterday`, `3 March`: when a file was written.
+QString whenOf(const QDateTime& when) {
+    const QDate today = QDate::currentDate();
+    if (when.date() == today)
+        return QObject::tr("today %1").arg(when.time().toString(QStringLiteral("hh:mm")));
+    if (when.date().addDays(1) == today)
+        return QObject::tr("yesterday %1").arg(when.time().toString(QStringLiteral("hh:mm")));
+    return when.date().toString(when.date().year() == today.year()
+                                    ? QStringLiteral("d MMMM")
+                                    : QStringLiteral("d MMMM yyyy"));
 }
 
 } // namespace
@@ -70,69 +49,162 @@ QString titleOf(QString name) {
 StartPage::StartPage(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
     setObjectName(QString::fromLatin1(kStartPage));
     const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
+    QWidget* page = scrollingPage(this, QStringLiteral("start.scroll"));
+    auto* column = new QVBoxLayout(page);
     column->setContentsMargins(t.ipx(16), t.ipx(8), t.ipx(16), t.ipx(12));
     column->setSpacing(t.ipx(8));
-    column->addLayout(viewTitle(
-        this, tr("Start"), tr("from a recipe with loads to overwrite, an example, or a file")));
+    QHBoxLayout* title =
+        viewTitle(this, tr("Start"), tr("say what it needs, or begin from something that runs"));
+    auto* blank = new QPushButton(tr("Blank page"), this);
+    blank->setObjectName(QStringLiteral("start.blank"));
+    blank->setToolTip(tr("A project with nothing on it, at its brief"));
+    connect(blank, &QPushButton::clicked, this, &StartPage::blankAsked);
+    title->addWidget(blank);
+    column->addLayout(title);
     m_left = new QVBoxLayout;
     m_left->setSpacing(t.ipx(6));
     column->addLayout(m_left);
-    auto* halves = new QHBoxLayout;
-    halves->setSpacing(t.ipx(16));
-    column->addLayout(halves, 1);
-    fillRecipes(list(halves, tr("Recipes: supplies that run"), 3));
-    fillExamples(list(halves, tr("Examples"), 2));
+    column->addWidget(buildWish());
+    m_row = new QBoxLayout(QBoxLayout::LeftToRight);
+    m_row->setSpacing(t.ipx(8));
+    m_row->addWidget(buildMatrix(), 7);
+    m_row->addWidget(buildRecent(), 3);
+    column->addLayout(m_row);
+    m_recipes = tiles(column, tr("Recipes"),
+                      tr("supplies that run, with placeholder loads to overwrite"));
+    m_examples = tiles(column, tr("Examples"), tr("whole projects, each with something to find"));
+    column->addStretch();
+    m_poll.setInterval(kStartPoll);
+    connect(&m_poll, &QTimer::timeout, this, &StartPage::poll);
     fillLeft();
     fillRecent();
 }
 
-QVBoxLayout* StartPage::list(QBoxLayout* halves, const QString& title, int stretch) {
+QWidget* StartPage::buildWish() {
     const Theme& t = Theme::now();
+    auto* card = new QFrame(this);
+    makeCard(*card, QStringLiteral("wishCard"), tr("What it needs"));
+    auto* column = new QVBoxLayout(card);
+    column->setContentsMargins(t.ipx(16), t.ipx(14), t.ipx(16), t.ipx(12));
+    column->setSpacing(t.ipx(8));
+    m_wish = new WishLine(card);
+    column->addWidget(m_wish);
+    m_wishSays = mutedLabel({}, card, 12);
+    m_wishSays->setObjectName(QStringLiteral("wish.says"));
+    m_wishSays->setWordWrap(true);
+    column->addWidget(m_wishSays);
+    m_complaint = complaintLabel(QStringLiteral("wish.complaint"), card);
+    column->addWidget(m_complaint);
+    connect(m_wish, &WishLine::asked, this, &StartPage::ask);
+    connect(m_wish, &WishLine::stopped, this, &StartPage::stop);
+    connect(m_wish, &WishLine::changed, this, &StartPage::sayWish);
+    sayWish();
+    return card;
+}
+
+QWidget* StartPage::buildMatrix() {
+    const Theme& t = Theme::now();
+    auto* card = new QFrame(this);
+    makeCard(*card, QStringLiteral("matrixCard"), tr("Have against need"));
+    auto* column = new QVBoxLayout(card);
+    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(12), t.ipx(8));
+    column->setSpacing(t.ipx(2));
+    auto* title = new QLabel(tr("What you have, and what it wants"), card);
+    title->setFont(t.font(13, true));
+    column->addWidget(title);
+    auto* matrix = new HaveMatrix(card);
+    column->addWidget(matrix);
+    m_why = mutedLabel({}, card, 11.5);
+    m_why->setObjectName(QStringLiteral("matrix.why"));
+    m_why->setWordWrap(true);
+    m_why->setFixedHeight(t.ipx(32));
+    m_why->setAlignment(Qt::AlignLeft | Qt::AlignTop);
+    column->addWidget(m_why);
+    const QString rest = tr("What stands between, from full cells to their cut-off. A field opens "
+                            "the recipe.");
+    m_why->setText(rest);
+    connect(matrix, &HaveMatrix::pointed, this,
+            [this, rest](const QString& why) { m_why->setText(why.isEmpty() ? rest : why); });
+    connect(matrix, &HaveMatrix::chosen, this, &StartPage::madeFor);
+    return card;
+}
+
+QWidget* StartPage::buildRecent() {
+    const Theme& t = Theme::now();
+    auto* card = new QFrame(this);
+    makeCard(*card, QStringLiteral("recentCard"), tr("Opened lately"));
+    auto* column = new QVBoxLayout(card);
+    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(12), t.ipx(8));
+    column->setSpacing(t.ipx(6));
+    auto* title = new QLabel(tr("Opened lately"), card);
+    title->setFont(t.font(13, true));
+    column->addWidget(title);
     auto* box = new QWidget;
-    auto* entries = new QVBoxLayout(box);
-    entries->setContentsMargins(0, 0, t.ipx(4), 0);
-    entries->setSpacing(t.ipx(6));
-    auto* scroll = new QScrollArea(this);
+    m_recent = new QVBoxLayout(box);
+    m_recent->setContentsMargins(0, 0, t.ipx(4), 0);
+    m_recent->setSpacing(t.ipx(6));
+    auto* scroll = new QScrollArea(card);
     scroll->setWidgetResizable(true);
     scroll->setFrameShape(QFrame::NoFrame);
     scroll->setFocusPolicy(Qt::NoFocus);
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     scroll->setWidget(box);
-    auto* half = new QVBoxLayout;
+    scroll->viewport()->setAutoFillBackground(false);
+    box->setAutoFillBackground(false);
+    column->addWidget(scroll, 1);
+    card->setMinimumWidth(t.ipx(320));
+    return card;
+}
+
+FlowLayout* StartPage::tiles(QVBoxLayout* column, const QString& title, const QString& about) {
+    const Theme& t = Theme::now();
+    auto* head = new QHBoxLayout;
     auto* label = new QLabel(title, this);
     label->setFont(t.font(13, true));
-    half->addWidget(label);
-    half->addWidget(scroll, 1);
-    halves->addLayout(half, stretch);
-    return entries;
+    head->addWidget(label);
+    head->addWidget(mutedLabel(about, this, 12));
+    head->addStretch();
+    head->setContentsMargins(0, t.ipx(8), 0, 0);
+    column->addLayout(head);
+    auto* box = new QWidget(this);
+    auto* flow = new FlowLayout(box, t.ipx(8), t.ipx(8));
+    column->addWidget(box);
+    return flow;
 }
 
-void StartPage::fillRecipes(QVBoxLayout* to) {
+/// The tiles are made at once, and say what they know; the lines are solved beside the window.
+void StartPage::fillShipped() {
+    const auto folder = [](const char* name) {
+        return QString::fromStdString((dataFolder() / name).string()) + '/';
+    };
     for (const Session::Shipped& s : Session::recipes()) {
-        auto* entry = new Entry("recipe." + s.name, s.title, s.about, this);
-        connect(entry, &QAbstractButton::clicked, this,
+        auto* tile = new LineTile("recipe." + s.name, s.title, s.about, false, this);
+        connect(tile, &QAbstractButton::clicked, this,
                 [this, name = s.name] { emit recipeChosen(name); });
-        to->addWidget(entry);
+        m_recipes->addWidget(tile);
+        lookAt(tile, folder("recipes") + s.name + QStringLiteral(".sipper"));
     }
-    to->addStretch();
+    for (const QString& name : Session::exampleNames()) {
+        auto* tile = new LineTile("example." + name, startTitleOf(name), {}, true, this);
+        connect(tile, &QAbstractButton::clicked, this, [this, name] { emit exampleChosen(name); });
+        m_examples->addWidget(tile);
+        lookAt(tile, folder("examples") + name + QStringLiteral(".sipper"));
+    }
 }
 
-void StartPage::fillExamples(QVBoxLayout* to) {
-    const Theme& t = Theme::now();
-    for (const QString& name : Session::exampleNames()) {
-        auto* entry = new Entry("example." + name, titleOf(name), {}, this);
-        connect(entry, &QAbstractButton::clicked, this, [this, name] { emit exampleChosen(name); });
-        to->addWidget(entry);
-    }
-    auto* label = new QLabel(tr("Opened lately"), this);
-    label->setFont(t.font(13, true));
-    label->setContentsMargins(0, t.ipx(12), 0, 0);
-    to->addWidget(label);
-    m_recent = new QVBoxLayout;
-    m_recent->setSpacing(t.ipx(6));
-    to->addLayout(m_recent);
-    to->addStretch();
+void StartPage::lookAt(LineTile* tile, const QString& path) {
+    m_session.jobs().run(
+        kLookJob + tile->objectName(), Jobs::Priority::idle,
+        [tile, path](const std::stop_token& stop, const Jobs::Progress&) -> Jobs::Deliver {
+            const auto read = loadProject(path.toStdString());
+            if (!read)
+                return [tile, why = qs(tame(read.error().message()))] { tile->setBroken(why); };
+            if (stop.stop_requested())
+                return {};
+            auto look = tileLookOf(read.value().project);
+            return [tile, look] { tile->setLook(look); };
+        },
+        tile);
 }
 
 /// What a program that ended without saving has left, each with when and how much.
@@ -184,24 +256,124 @@ QWidget* StartPage::leftRow(const RecoveryKeeper::Left& left, int number) {
 
 void StartPage::showEvent(QShowEvent* event) {
     QWidget::showEvent(event);
+    if (!m_filled) {
+        m_filled = true;
+        fillShipped();
+    }
     fillLeft();
     fillRecent();
+    QTimer::singleShot(0, m_wish, [this] {
+        if (isVisible())
+            m_wish->focusFirst();
+    });
+}
+
+void StartPage::hideEvent(QHideEvent* event) {
+    QWidget::hideEvent(event);
+    stop();
+}
+
+void StartPage::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    m_row->setDirection(width() >= Theme::now().ipx(kSideBySideAt) ? QBoxLayout::LeftToRight
+                                                                   : QBoxLayout::TopToBottom);
 }
 
 void StartPage::fillRecent() {
     clearLayout(*m_recent);
     const QStringList recent = Session::recentFiles();
     for (const QString& path : recent) {
-        auto* entry = new Entry("recent." + path, QFileInfo(path).completeBaseName(), {}, this);
-        entry->setToolTip(path);
-        connect(entry, &QAbstractButton::clicked, this, [this, path] { emit recentChosen(path); });
-        m_recent->addWidget(entry);
+        const QFileInfo file(path);
+        auto* tile = new LineTile("recent." + path, file.completeBaseName(), path, true, this);
+        tile->setWhen(file.exists() ? whenOf(file.lastModified()) : tr("gone"));
+        connect(tile, &QAbstractButton::clicked, this, [this, path] { emit recentChosen(path); });
+        m_recent->addWidget(tile);
+        // A page that is not shown works nothing out.
+        if (isVisible())
+            lookAt(tile, path);
     }
-    if (recent.isEmpty()) {
-        auto* none = new QLabel(tr("nothing yet"), this);
-        none->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
-        m_recent->addWidget(none);
+    if (recent.isEmpty())
+        m_recent->addWidget(mutedLabel(tr("Nothing yet. What you open or save is listed here, with "
+                                          "how long it runs."),
+                                       this, 12));
+    m_recent->addStretch();
+}
+
+void StartPage::sayWish() {
+    complain(*m_complaint, {});
+    m_wishSays->setText(qs(wishText(m_wish->wish())));
+}
+
+void StartPage::ask() {
+    const Wish wish = m_wish->wish();
+    if (const auto base = projectOf(wish); !base) {
+        complain(*m_complaint, qs(base.error().message()));
+        return;
     }
+    complain(*m_complaint, {});
+    m_live = std::make_shared<Live>();
+    m_wish->setBusy(true);
+    m_poll.start();
+    m_session.jobs().run(
+        kWishJob, Jobs::Priority::shown,
+        [this, wish, live = m_live, parts = Session::partsFolder(),
+         drawer = Session::drawerPath(),
+         crew = m_session.jobs().crew()](const std::stop_token& stopped,
+                                         const Jobs::Progress&) -> Jobs::Deliver {
+            std::vector<HandCell> hand;
+            if (wish.from == WishFrom::hand)
+                if (const auto text = readFile(drawer.toStdString()))
+                    if (auto cells = readCells(text.value()))
+                        hand = std::move(cells).value();
+            const Library library = loadLibrary(parts.toStdString());
+            const auto progress = [live](const SearchCounts& counts) {
+                const std::lock_guard lock(live->mutex);
+                live->counts = counts;
+            };
+            auto got = grant(wish, library, hand, stopped, progress, crew);
+            if (!got)
+                return [this, error = got.error()] {
+                    m_poll.stop();
+                    m_wish->setBusy(false);
+                    sayWish();
+                    if (error.code != "stopped")
+                        complain(*m_complaint, qs(error.message()));
+                };
+            auto found = std::make_shared<const Granted>(std::move(got).value());
+            return [this, found] {
+                m_poll.stop();
+                m_wish->setBusy(false);
+                sayWish();
+                emit granted(found);
+            };
+        },
+        this);
+}
+
+void StartPage::stop() {
+    if (!m_session.jobs().busy(kWishJob))
+        return;
+    m_session.jobs().stop(kWishJob);
+    m_poll.stop();
+    m_wish->setBusy(false);
+    sayWish();
+}
+
+void StartPage::poll() {
+    if (!m_live)
+        return;
+    const std::lock_guard lock(m_live->mutex);
+    const SearchCounts& n = m_live->counts;
+    m_wishSays->setText(
+        n.ran > 0 ? tr("%L1 supplies sieved, %L2 run so far, %L3 do it.")
+                        .arg(n.tried)
+                        .arg(n.ran)
+                        .arg(n.kept)
+                  : tr("%L1 supplies sieved so far.").arg(n.tried));
+}
+
+bool StartPage::settle() {
+    return m_session.jobs().settle();
 }
 
 } // namespace sipper::app

@@ -1,14 +1,26 @@
-// Where a session begins: what was not saved, recent files, recipes, examples.
+// Where a session begins: what was not saved, one typed line, have against need, what was opened
+// lately, recipes and examples as small drawn lines.
 #pragma once
 
+#include "search/between.hpp"
+#include "search/wish.hpp"
 #include "session/session.hpp"
 
+#include <QTimer>
 #include <QWidget>
+#include <memory>
+#include <mutex>
 
 class QBoxLayout;
+class QLabel;
 class QVBoxLayout;
 
 namespace sipper::app {
+
+class FlowLayout;
+class HaveMatrix;
+class LineTile;
+class WishLine;
 
 /// The name of the start page, which is no view of a project.
 inline constexpr const char* kStartPage = "start";
@@ -18,26 +30,57 @@ class StartPage : public QWidget {
   public:
     explicit StartPage(Session& session, QWidget* parent = nullptr);
 
+    /// Waits for what the tiles and the line work out; for tests and pictures.
+    bool settle();
+
   signals:
     void recentChosen(const QString& path);
     void recipeChosen(const QString& name);
+    /// A recipe made over for what there is, and a device of so many volts.
+    void madeFor(sipper::Have have, double volts);
     void exampleChosen(const QString& name);
     void leftChosen(const sipper::app::RecoveryKeeper::Left& left);
+    /// What was found for the line; without variants where nothing does it.
+    void granted(const std::shared_ptr<const sipper::Granted>& granted);
+    void blankAsked();
 
   protected:
     void showEvent(QShowEvent* event) override;
+    void hideEvent(QHideEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
 
   private:
-    QVBoxLayout* list(QBoxLayout* halves, const QString& title, int stretch);
-    void fillRecipes(QVBoxLayout* to);
-    void fillExamples(QVBoxLayout* to);
+    struct Live {
+        std::mutex mutex;
+        SearchCounts counts;
+    };
+    QWidget* buildWish();
+    QWidget* buildMatrix();
+    QWidget* buildRecent();
+    FlowLayout* tiles(QVBoxLayout* column, const QString& title, const QString& about);
+    void fillShipped();
     void fillRecent();
     void fillLeft();
     QWidget* leftRow(const RecoveryKeeper::Left& left, int number);
+    void lookAt(LineTile* tile, const QString& path);
+    void ask();
+    void stop();
+    void poll();
+    void sayWish();
 
     Session& m_session;
-    QVBoxLayout* m_left; ///< what was not saved; empty most of the time
-    QVBoxLayout* m_recent;
+    QVBoxLayout* m_left;   ///< what was not saved; empty most of the time
+    QVBoxLayout* m_recent; ///< what was opened lately
+    FlowLayout* m_recipes = nullptr;
+    FlowLayout* m_examples = nullptr;
+    QBoxLayout* m_row = nullptr;
+    WishLine* m_wish = nullptr;
+    QLabel* m_wishSays = nullptr;
+    QLabel* m_complaint = nullptr;
+    QLabel* m_why = nullptr;
+    std::shared_ptr<Live> m_live;
+    QTimer m_poll;
+    bool m_filled = false;
 };
 
 } // namespace sipper::app

@@ -35,6 +35,11 @@ QString elided(const QFont& font, const QString& text, double width) {
 
 } // namespace
 
+void LinePainter::write(const QRectF& box, int flags, const QString& text) {
+    if (!m_scene.wordless)
+        m_p.drawText(box, flags, text);
+}
+
 std::optional<Severity> LinePainter::gravestOf(const std::string& id) const {
     for (const Finding& f : m_scene.findings)
         if (f.subject == id)
@@ -48,7 +53,7 @@ void LinePainter::paint(const QRectF& whole) {
                      [](const StagePlace& s) { return s.shown; })) {
         m_p.setPen(colour(Role::muted));
         m_p.setFont(Theme::now().font(13));
-        m_p.drawText(whole, Qt::AlignCenter | Qt::TextWordWrap,
+        write(whole, Qt::AlignCenter | Qt::TextWordWrap,
                      tr("There is no source in this project yet.\nAdd one below, or start from a "
                         "recipe (Ctrl+N)."));
         return;
@@ -72,7 +77,7 @@ void LinePainter::paintCollapse() {
     const Theme& theme = Theme::now();
     m_p.setPen(colour(Role::stop));
     m_p.setFont(theme.font(13, true));
-    m_p.drawText(
+    write(
         QRectF(m_scene.layout.plot.left(), theme.px(28), m_scene.layout.plot.width(), theme.px(22)),
         Qt::AlignCenter,
         tr("At this moment the supply collapses: the cells can't give what is asked for."));
@@ -87,13 +92,13 @@ void LinePainter::paintGrid() {
         m_p.drawLine(QPointF(m_scene.layout.plot.left(), y),
                      QPointF(m_scene.layout.plot.right(), y));
         m_p.setPen(colour(Role::muted));
-        m_p.drawText(QRectF(0, y - theme.px(9), theme.px(40), theme.px(18)),
+        write(QRectF(0, y - theme.px(9), theme.px(40), theme.px(18)),
                      Qt::AlignRight | Qt::AlignVCenter, QStringLiteral("%1 V").arg(v));
     }
     m_p.setFont(theme.font(11, true));
     m_p.setPen(colour(Role::muted));
     for (const auto& [box, text, align] : m_scene.layout.headings)
-        m_p.drawText(box, static_cast<int>((align | Qt::AlignVCenter).toInt()),
+        write(box, static_cast<int>((align | Qt::AlignVCenter).toInt()),
                      elided(m_p.font(), text, box.width()));
 }
 
@@ -204,7 +209,7 @@ void LinePainter::paintPush(const Push& push) {
                                         : tr("%1 back").arg(quantity(push.amps, Unit::ampere));
     m_p.setFont(theme.font(11, true));
     m_p.setPen(colour(Role::stop));
-    m_p.drawText(QRectF(area.center().x() - theme.px(70), area.bottom() + theme.px(2),
+    write(QRectF(area.center().x() - theme.px(70), area.bottom() + theme.px(2),
                         theme.px(140), theme.px(16)),
                  Qt::AlignCenter, says);
 }
@@ -265,16 +270,16 @@ void LinePainter::paintPack(std::size_t i) {
     m_p.setFont(theme.font(11));
     const QRectF above(s.box.center().x() - theme.px(60), s.box.top() - theme.px(34), theme.px(120),
                        theme.px(16));
-    m_p.drawText(above.translated(0, theme.px(16)), Qt::AlignCenter,
+    write(above.translated(0, theme.px(16)), Qt::AlignCenter,
                  QStringLiteral("%1 full").arg(quantity(s.high, Unit::volt)));
-    m_p.drawText(QRectF(above.left(), s.box.bottom() + theme.px(2), above.width(), theme.px(16)),
+    write(QRectF(above.left(), s.box.bottom() + theme.px(2), above.width(), theme.px(16)),
                  Qt::AlignCenter,
                  QStringLiteral("%1 %2").arg(quantity(s.low, Unit::volt),
                                              m_scene.stops ? tr("at the stop") : tr("empty")));
     const QFont bold = theme.font(11.5, true);
     m_p.setFont(bold);
     m_p.setPen(colour(Role::ink));
-    m_p.drawText(above, Qt::AlignCenter, elided(bold, s.title, above.width()));
+    write(above, Qt::AlignCenter, elided(bold, s.title, above.width()));
 }
 
 void LinePainter::paintCard(std::size_t i) {
@@ -287,7 +292,7 @@ void LinePainter::paintCard(std::size_t i) {
     m_p.drawRoundedRect(s.box, theme.px(4), theme.px(4));
     m_p.setPen(colour(Role::ink));
     m_p.setFont(bold);
-    m_p.drawText(s.box.adjusted(4, theme.px(3), -4, -s.box.height() / 2), Qt::AlignCenter,
+    write(s.box.adjusted(4, theme.px(3), -4, -s.box.height() / 2), Qt::AlignCenter,
                  elided(bold, s.title, s.box.width() - 8));
     const auto& flows = m_scene.now.flows.stages;
     const bool trouble = flows.size() > i && (flows[i].state == StageState::droppingOut ||
@@ -295,7 +300,7 @@ void LinePainter::paintCard(std::size_t i) {
                                               flows[i].state == StageState::limiting);
     m_p.setPen(colour(trouble ? Role::stop : Role::muted));
     m_p.setFont(small);
-    m_p.drawText(s.box.adjusted(2, s.box.height() / 2 - theme.px(2), -2, -theme.px(2)),
+    write(s.box.adjusted(2, s.box.height() / 2 - theme.px(2), -2, -theme.px(2)),
                  Qt::AlignCenter, fitting(small, s.detail, s.box.width() - 6));
 }
 
@@ -359,14 +364,16 @@ void LinePainter::paintPill(std::size_t i) {
     const double wide = std::min(text.width(), need);
     QColor ground = colour(Role::paper);
     ground.setAlphaF(0.45F);
+    if (m_scene.wordless)
+        return;
     m_p.fillRect(
         QRectF(text.center().x() - wide / 2, text.top() + 1, wide, theme.px(s.compact ? 14 : 27)),
         ground);
     m_p.setPen(colour(Role::ink));
-    m_p.drawText(text, Qt::AlignCenter, elided(small, s.title, text.width()));
+    write(text, Qt::AlignCenter, elided(small, s.title, text.width()));
     m_p.setPen(colour(Role::muted));
     if (!s.compact)
-        m_p.drawText(text.translated(0, theme.px(14)), Qt::AlignCenter,
+        write(text.translated(0, theme.px(14)), Qt::AlignCenter,
                      elided(small, s.detail, text.width()));
 }
 
@@ -382,7 +389,7 @@ void LinePainter::paintGuard(std::size_t i) {
     m_p.drawRoundedRect(s.box, theme.px(4), theme.px(4));
     m_p.setFont(theme.font(11.5, true));
     m_p.setPen(colour(Role::ink));
-    m_p.drawText(QRectF(s.box.left() - theme.px(20), s.box.top() - theme.px(17),
+    write(QRectF(s.box.left() - theme.px(20), s.box.top() - theme.px(17),
                         s.box.width() + theme.px(40), theme.px(15)),
                  Qt::AlignCenter, elided(m_p.font(), s.title, s.box.width() + theme.px(40)));
     m_p.setFont(theme.font(11));
@@ -395,7 +402,7 @@ void LinePainter::paintGuard(std::size_t i) {
                          below ? s.box.bottom() + theme.px(1) : y - theme.px(15),
                          s.box.width() + theme.px(28), theme.px(14));
         m_p.setPen(colour(role));
-        m_p.drawText(box, Qt::AlignCenter, text);
+        write(box, Qt::AlignCenter, text);
     };
     threshold(guard.cutoff.value(), Role::stop, Qt::SolidLine,
               QStringLiteral("off %1").arg(quantity(guard.cutoff.value(), Unit::volt)), true);
@@ -428,7 +435,7 @@ void LinePainter::paintLoad(std::size_t i) {
         m_p.setPen(QPen(colour(Role::stop), theme.px(1.3)));
         m_p.drawLine(QPointF(l.x, l.never), QPointF(l.x + theme.px(22), l.never));
         m_p.setFont(theme.font(11));
-        m_p.drawText(l.neverLabel, Qt::AlignLeft | Qt::AlignVCenter,
+        write(l.neverLabel, Qt::AlignLeft | Qt::AlignVCenter,
                      elided(m_p.font(),
                             QStringLiteral("never above %1")
                                 .arg(quantity(load.window.neverAbove->value(), Unit::volt)),
@@ -451,14 +458,14 @@ void LinePainter::paintLoadLabel(std::size_t i) {
         l.compact ? QFontMetricsF(small).horizontalAdvance(l.detail) + theme.px(8) : 0;
     const double nameRoom = l.label.width() - theme.px(14) - detail;
     const double nameTop = l.label.center().y() - theme.px(l.compact ? 8.5 : 17);
-    m_p.drawText(QRectF(l.label.left(), nameTop, nameRoom, theme.px(17)),
+    write(QRectF(l.label.left(), nameTop, nameRoom, theme.px(17)),
                  Qt::AlignLeft | Qt::AlignVCenter, elided(bold, l.title, nameRoom));
     m_p.setFont(small);
     m_p.setPen(colour(inside ? Role::muted : Role::stop));
     const QRectF second =
         l.compact ? QRectF(l.label.right() - detail, nameTop, detail, theme.px(17))
                   : QRectF(l.label.left(), l.label.center().y(), l.label.width(), theme.px(16));
-    m_p.drawText(second,
+    write(second,
                  static_cast<int>(l.compact ? Qt::AlignRight : Qt::AlignLeft) |
                      static_cast<int>(Qt::AlignVCenter),
                  elided(small, l.detail, second.width()));
@@ -472,7 +479,7 @@ void LinePainter::paintLoadLabel(std::size_t i) {
 }
 
 void LinePainter::paintCallout() {
-    if (m_scene.layout.callout.isEmpty())
+    if (m_scene.wordless || m_scene.layout.callout.isEmpty())
         return;
     const Theme& theme = Theme::now();
     m_p.setPen(QPen(colour(Role::stop), theme.px(1)));
@@ -480,7 +487,7 @@ void LinePainter::paintCallout() {
     m_p.drawRoundedRect(m_scene.layout.callout, theme.px(4), theme.px(4));
     m_p.setFont(theme.font(11, true));
     m_p.setPen(colour(Role::stop));
-    m_p.drawText(m_scene.layout.callout, Qt::AlignCenter, m_scene.layout.calloutText);
+    write(m_scene.layout.callout, Qt::AlignCenter, m_scene.layout.calloutText);
 }
 
 } // namespace sipper::app

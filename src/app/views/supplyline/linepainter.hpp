@@ -22,6 +22,7 @@ struct LineScene {
     bool stops = false; ///< a stop, and not the cell's empty mark, is the pack's lowest voltage
     QString chosen{};   ///< id of the part whose edge is copper; empty: none
     QString lit{};      ///< likewise, of the part that is pointed at
+    bool wordless = false; ///< shapes alone: for a picture too small to read
     const std::vector<Push>* pushes = nullptr; ///< ways back, dashed in red; null: none
 };
 
@@ -51,6 +52,7 @@ class LinePainter {
     void paintLoadLabel(std::size_t i);
     void paintCallout();
     void paintCollapse();
+    void write(const QRectF& box, int flags, const QString& text);
     [[nodiscard]] bool isChosen(const QString& id) const {
         return m_scene.chosen == id || m_scene.lit == id;
     }

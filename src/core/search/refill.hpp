@@ -1,0 +1,37 @@
+// The charger that fits a pack, and what it charges from: socket, adapter or sun, as the brief
+// refills it. Each is a part of the library, and the hours are those of a solved charge.
+#pragma once
+
+#include "project/library.hpp"
+
+#include <optional>
+
+namespace sipper {
+
+/// How a pack is refilled.
+struct Refill {
+    std::string by;                ///< socket, adapter, sun: as the brief says it
+    Stage source;                  ///< a part of the library, or what the project has
+    Stage charger;                 ///< set for the pack as far as it can be set
+    std::string part;              ///< name of the charger in the library
+    std::optional<double> hours;   ///< from 10 % to full with the device off; nothing by the sun
+    double grams = 0;              ///< of the charger, and of a panel: a socket or adapter stays
+    double price = 0;              ///< of all of it
+};
+
+/// May this charger charge this pack at all: its ends by the cells' chemistry, its volts theirs (or
+/// settable to them), its amps no more than they take? The charger with what can be set, set.
+[[nodiscard]] std::optional<Charger> chargerFitted(const Stage& charger, const Pack& pack);
+
+/// The refill of a project's pack by the first way that its brief names and that has a charger:
+/// the cheapest that is done overnight, else the fastest. A source among `sources` is kept; else it
+/// is one of the library, the weakest that is strong enough for the charger. Nothing where the
+/// brief asks for none of the three, or no charger of the library fits.
+[[nodiscard]] std::optional<Refill> refillFor(const Project& project,
+                                              const std::vector<Stage>& sources,
+                                              const Library& library);
+
+/// The project with source and charger of the refill; the source is used if it is there already.
+[[nodiscard]] Project withRefill(Project project, const Refill& refill);
+
+} // namespace sipper

@@ -1,0 +1,358 @@
+#include "search/wish.hpp"
+
+#include "parts/figures.hpp"
+#include "parts/madefor.hpp"
+#include "project/build.hpp"
+#include "project/file.hpp"
+#include "project/variants.hpp"
+#include "quantity/write.hpp"
+#include "search/refill.hpp"
+#include "search/tethered.hpp"
+#include "solved/solved.hpp"
+#include "words/words.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace sipper {
+namespace {
+
+constexpr std::size_t kMostNeeds = 6;
+constexpr double kLeastVolts = 0.8;
+constexpr double kMostVolts = 48; ///< under what is dangerous to touch
+constexpr double kMostAmps = 20;
+constexpr double kLeastHours = 0.01;
+constexpr double kMostHours = 87600;
+constexpr double kWishLogic = 4.9; ///< V: what takes less is logic
+constexpr std::size_t kWishTries = 6;   ///< of one kind, to find one with nothing to mend
+constexpr double kNoMore = 2;       ///< times the least weight and price, for the one that lasts
+constexpr double kWishLatitude = 50;    ///< degrees, until somebody says
+
+std::string needsName(const Wish& wish) {
+    std::string name;
+    for (const WishNeed& need : wish.needs)
+        name += (name.empty() ? "" : " and ") + writeQuantity(need.volts, Unit::volt) + ", " +
+                writeQuantity(need.amps, Unit::ampere);
+    return name;
+}
+
+Error outOfRange(const std::string& where, double found, Unit unit, const std::string& expected) {
+    return Error{"range", where, writeQuantity(found, unit), expected, ""};
+}
+
+bool mends(const Project& p) {
+    return countOf(quickOf(p).findings, Severity::stop) > 0;
+}
+
+/// A supply to be opened, with what it is best at.
+struct WishPick {
+    std::string name;
+    std::string says;
+    Project project;
+};
+
+/// Tries them in turn; the first in which nothing has to be mended, else the first of all.
+template <class Make>
+std::optional<WishPick> firstFine(const std::string& name, const std::vector<std::size_t>& order,
+                              std::vector<std::size_t>& taken, const Make& make) {
+    std::optional<std::pair<std::size_t, WishPick>> first;
+    std::size_t tries = 0;
+    for (const std::size_t i : order) {
+        if (std::find(taken.begin(), taken.end(), i) != taken.end())
+            continue;
+        if (tries++ == kWishTries)
+            break;
+        std::optional<std::pair<std::string, Project>> made = make(i);
+        if (!made)
+            continue;
+        const bool bad = mends(made->second);
+        WishPick pick{name, made->first, std::move(made->second)};
+        if (!bad) {
+            taken.push_back(i);
+            return pick;
+        }
+        if (!first)
+            first = std::pair(i, std::move(pick));
+    }
+    if (!first)
+        return {};
+    taken.push_back(first->first);
+    return std::move(first->second);
+}
+
+template <class Less>
+std::vector<std::size_t> ordered(std::size_t count, const Less& less) {
+    std::vector<std::size_t> order(count);
+    for (std::size_t i = 0; i < count; ++i)
+        order[i] = i;
+    std::stable_sort(order.begin(), order.end(), less);
+    return order;
+}
+
+Project documentOf(const std::vector<WishPick>& picks) {
+    Project document = picks.front().project;
+    document.variant = picks.front().name;
+    for (std::size_t i = 1; i < picks.size(); ++i) {
+        document = withVariantAdded(document, picks[i].project);
+        document = withVariantNamed(document, i, picks[i].name);
+    }
+    return document;
+}
+
+std::string chosenText(const std::vector<WishPick>& picks) {
+    std::string text;
+    for (const WishPick& pick : picks)
+        text += (text.empty() ? "" : " ") + pick.name + ": " + pick.says + ".";
+    return text;
+}
+
+/// Of cells: by the finder.
+std::vector<WishPick> picksOf(const Project& base, const Search& found, const Library& library,
+                          const SearchAsk& ask, const std::stop_token& stop) {
+    const std::vector<Candidate>& kept = found.kept;
+    const auto make =
+        [&](std::size_t i) -> std::optional<std::pair<std::string, Project>> {
+        if (stop.stop_requested())
+            return {};
+        auto taken = takeCandidate(base, library, ask, kept[found.edge[i]].number, true);
+        if (!taken)
+            return {};
+        return std::pair(kept[found.edge[i]].says, std::move(taken).value());
+    };
+    const auto at = [&](std::size_t i) -> const Candidate& { return kept[found.edge[i]]; };
+    const std::size_t count = found.edge.size();
+    std::vector<std::size_t> taken;
+    std::vector<WishPick> picks;
+    const auto add = [&](const char* name, const std::vector<std::size_t>& order) {
+        if (auto pick = firstFine(name, order, taken, make))
+            picks.push_back(std::move(*pick));
+    };
+    add("Lightest", ordered(count, [&](std::size_t a, std::size_t b) {
+            return std::pair(at(a).grams, at(a).price) < std::pair(at(b).grams, at(b).price);
+        }));
+    add("Cheapest", ordered(count, [&](std::size_t a, std::size_t b) {
+            return std::pair(at(a).price, at(a).grams) < std::pair(at(b).price, at(b).grams);
+        }));
+    if (picks.size() < 2)
+        return picks;
+    double grams = 0;
+    double price = 0;
+    for (const std::size_t i : taken) {
+        grams = std::max(grams, kNoMore * at(i).grams);
+        price = std::max(price, kNoMore * at(i).price);
+    }
+    const auto inHand = [&](std::size_t i) {
+        return at(i).grams <= grams && at(i).price <= price;
+    };
+    add("Longest", ordered(count, [&](std::size_t a, std::size_t b) {
+            return std::pair(!inHand(a), -at(a).hours) < std::pair(!inHand(b), -at(b).hours);
+        }));
+    return picks;
+}
+
+/// On a wire: what loses least, costs least, weighs least.
+std::vector<WishPick> picksOf(const std::vector<Tied>& tied) {
+    const auto make = [&](std::size_t i) -> std::optional<std::pair<std::string, Project>> {
+        return std::pair(tied[i].says, tied[i].project);
+    };
+    std::vector<std::size_t> taken;
+    std::vector<WishPick> picks;
+    const auto add = [&](const char* name, const std::vector<std::size_t>& order) {
+        if (auto pick = firstFine(name, order, taken, make))
+            picks.push_back(std::move(*pick));
+    };
+    add("Coolest", ordered(tied.size(), std::less<>{}));
+    add("Cheapest", ordered(tied.size(), [&](std::size_t a, std::size_t b) {
+            return std::pair(tied[a].price, tied[a].watts) < std::pair(tied[b].price, tied[b].watts);
+        }));
+    add("Lightest", ordered(tied.size(), [&](std::size_t a, std::size_t b) {
+            return std::pair(tied[a].grams, tied[a].watts) < std::pair(tied[b].grams, tied[b].watts);
+        }));
+    return picks;
+}
+
+std::string whyNone(const Search& found) {
+    const auto& fell = found.counts.fell;
+    const auto most = std::max_element(fell.begin(), fell.end());
+    return fmt::format(
+        "None of {} supplies does it. Most: {}.", found.counts.tried,
+        fellText(static_cast<Fell>(most - fell.begin())));
+}
+
+} // namespace
+
+std::string_view wishFromText(WishFrom from) {
+    static constexpr std::array<std::string_view, kWishFroms> words{
+        "cells",         "what I have", "a tool pack", "a wall adapter",
+        "a 5 V socket", "the sun",     "a vehicle"};
+    return words[static_cast<std::size_t>(from)];
+}
+
+bool tethered(const Wish& wish) {
+    if (wish.from == WishFrom::vehicle)
+        return true;
+    const bool wire = wish.from == WishFrom::adapter || wish.from == WishFrom::socket;
+    return wire && wish.setting != Setting::portable && wish.setting != Setting::worn;
+}
+
+std::string wishText(const Wish& wish) {
+    switch (wish.from) {
+    case WishFrom::cells:
+        return "Every cell and regulator of the library is tried.";
+    case WishFrom::hand:
+        return "The cells of your own drawer are tried, no more of them than there are.";
+    case WishFrom::toolPack:
+        return "Five cells in series as in hand tools, stepped to what it wants.";
+    case WishFrom::sun:
+        return "Cells that a panel refills; the hours are those without light.";
+    case WishFrom::vehicle:
+        return "9 to 16 V and what a vehicle puts on it; a fuse at the source. No cells.";
+    case WishFrom::adapter:
+    case WishFrom::socket:
+        break;
+    }
+    return tethered(wish) ? "Straight from there: no cells, and nothing to run down."
+                          : "It is carried: cells, refilled there.";
+}
+
+Outcome<Project> projectOf(const Wish& wish) {
+    if (wish.needs.empty() || wish.needs.size() > kMostNeeds)
+        return Error{"range", "loads", std::to_string(wish.needs.size()), "one to six", ""};
+    if (!(wish.hours >= kLeastHours && wish.hours <= kMostHours))
+        return outOfRange("hours", wish.hours, Unit::hour, "0.01 h to ten years");
+    Project p;
+    p.name = needsName(wish);
+    p.notes = "Begun from what it needs; the loads are placeholders to overwrite.";
+    p.brief.setting = wish.setting;
+    p.brief.headroom = 1.5;
+    p.brief.cellCare = CellCare::balanced;
+    p.brief.shelfMonths = 3;
+    if (!tethered(wish))
+        p.brief.targetRuntime = Hours{wish.hours};
+    if (wish.setting == Setting::outdoor)
+        p.brief.ambient = Ambient{Celsius{-5}, Celsius{12}, Celsius{35}, {}};
+    else
+        p.brief.ambient = Ambient{Celsius{5}, Celsius{20}, Celsius{35}, {}};
+    if (wish.from == WishFrom::sun) {
+        p.brief.refilledBy = {"sun"};
+        p.brief.latitude = Degrees{kWishLatitude};
+        p.brief.climate = "continental";
+    } else if (!tethered(wish) && wish.from == WishFrom::socket) {
+        p.brief.refilledBy = {"socket"};
+    } else if (!tethered(wish) && wish.from == WishFrom::adapter) {
+        p.brief.refilledBy = {"adapter"};
+    }
+    Mode on;
+    on.id = "on";
+    on.label = "On";
+    on.base = true;
+    p.modes.push_back(on);
+    Stage cells;
+    cells.id = "cells";
+    auto usual = loadPart(dataFolder() / "cells" / "nickel-cobalt-18650-3.0.json");
+    if (!usual)
+        return usual.error();
+    cells.part = std::move(usual).value().stage.part;
+    p.stages.push_back(cells);
+    if (!tethered(wish)) {
+        for (const auto& [kind, id] : {std::pair{Kind::fuse, "fuse"}, {Kind::guard, "guard"}}) {
+            Stage s = freshStage(p, kind, p.stages.back().id);
+            s.id = id;
+            s.fedBy = {p.stages.back().id};
+            p.stages.push_back(std::move(s));
+        }
+    }
+    const std::string feed = p.stages.back().id;
+    for (std::size_t i = 0; i < wish.needs.size(); ++i) {
+        const WishNeed& need = wish.needs[i];
+        if (!(need.volts >= kLeastVolts && need.volts <= kMostVolts))
+            return outOfRange("volts", need.volts, Unit::volt, "0.8 to 48 V");
+        if (!(need.amps > 0 && need.amps <= kMostAmps))
+            return outOfRange("amps", need.amps, Unit::ampere, "over 0, to 20 A");
+        Load load;
+        load.id = i == 0 ? "device" : "device" + std::to_string(i + 1);
+        load.label = i == 0 ? "Device" : "Device " + std::to_string(i + 1);
+        load.fedBy = feed;
+        MadeForAsked made;
+        made.kind = need.volts < kWishLogic ? MadeFor::rail : MadeFor::regulatedAdapter;
+        made.volts = Volts{need.volts};
+        const auto window = windowFor(made);
+        if (!window)
+            return window.error();
+        load.window = window.value().window;
+        Draw draw;
+        draw.mode = on.id;
+        draw.current = Amps{need.amps};
+        draw.basis = Basis::guess;
+        load.draws.push_back(draw);
+        // Each voltage has a regulator to itself, for the finder to replace.
+        p.loads.push_back(std::move(load));
+        Stage regulator = freshStage(p, Kind::buckBoost, p.loads.back().id);
+        regulator.id = freeId(p, "regulator");
+        regulator.fedBy = {feed};
+        static_cast<void>(setPointTo(regulator.part, Volts{need.volts}));
+        p.loads.back().fedBy = regulator.id;
+        p.stages.push_back(std::move(regulator));
+    }
+    return p;
+}
+
+Outcome<Granted> grant(const Wish& wish, const Library& library, const std::vector<HandCell>& hand,
+                       const std::stop_token& stop, const SearchProgress& progress,
+                       const Crew& crew) {
+    const auto base = projectOf(wish);
+    if (!base)
+        return base.error();
+    Granted out;
+    std::vector<WishPick> picks;
+    if (tethered(wish)) {
+        const std::vector<Tied> tied = tiedSupplies(base.value(), wish.from, library);
+        out.tried = tied.size();
+        out.kept = tied.size();
+        picks = picksOf(tied);
+        if (picks.empty())
+            out.says = fmt::format("No source of the library carries this from {}.",
+                                   wishFromText(wish.from));
+    } else {
+        SearchAsk ask;
+        ask.adviseEdge = false;
+        if (wish.from == WishFrom::hand) {
+            if (hand.empty())
+                return Error{"no_cells", "from", "an empty drawer of cells to hand",
+                             "cells written down at the bench, page Cells", ""};
+            ask.hand = hand;
+        }
+        if (wish.from == WishFrom::toolPack) {
+            for (const LibraryPart& part : library.parts)
+                if (const auto* pack = std::get_if<Pack>(&part.stage.part);
+                    pack && pack->cell.size == "tool pack")
+                    ask.cells.push_back(part.name);
+            if (ask.cells.empty())
+                return Error{"no_cells", "from", "no tool pack in the library", "one at least", ""};
+        }
+        const auto found = findSupplies(base.value(), library, ask, stop, progress, crew);
+        if (!found)
+            return found.error();
+        if (found.value().stopped && found.value().kept.empty())
+            return Error{"stopped", "", "a search that was stopped", "its end", ""};
+        out.tried = found.value().counts.tried;
+        out.kept = found.value().counts.kept;
+        picks = picksOf(base.value(), found.value(), library, ask, stop);
+        if (picks.empty())
+            out.says = whyNone(found.value());
+    }
+    if (stop.stop_requested() && picks.empty())
+        return Error{"stopped", "", "a search that was stopped", "its end", ""};
+    if (picks.empty()) {
+        out.document = base.value();
+        return out;
+    }
+    out.variants = picks.size();
+    out.says = chosenText(picks);
+    out.document = documentOf(picks);
+    return out;
+}
+
+} // namespace sipper

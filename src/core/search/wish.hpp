@@ -1,0 +1,61 @@
+// What a person says first: some volts at some amps for some hours, and from what. The finder makes
+// supplies of it, and three of them are opened side by side.
+#pragma once
+
+#include "search/search.hpp"
+
+namespace sipper {
+
+/// From what it is to run.
+enum class WishFrom { cells, hand, toolPack, adapter, socket, sun, vehicle };
+inline constexpr std::size_t kWishFroms = 7;
+/// `cells`, `what I have`, `a tool pack`, …: as people say it.
+[[nodiscard]] std::string_view wishFromText(WishFrom from);
+
+struct WishNeed {
+    double volts = 5;
+    double amps = 0.2;
+    bool operator==(const WishNeed&) const = default;
+};
+
+struct Wish {
+    std::vector<WishNeed> needs{WishNeed{}};
+    double hours = 8;
+    WishFrom from = WishFrom::cells;
+    Setting setting = Setting::portable;
+    bool operator==(const Wish&) const = default;
+};
+
+/// Does it hang on a wire, with no cells? A wall adapter or a socket on a desk, a vehicle always;
+/// what is carried takes cells that are refilled there.
+[[nodiscard]] bool tethered(const Wish& wish);
+/// What follows of the answer, in one sentence.
+[[nodiscard]] std::string wishText(const Wish& wish);
+
+/// Loads, one mode and the brief of a wish, on a placeholder of cells, fuse and guard: what the
+/// finder starts from. A load under 5 V takes 10 % either way, as logic does, else 5 %, as what was
+/// made for an adapter (parts/madefor). Code "range": no load, over six, volts outside 0.8 to 48,
+/// amps not over 0 or over 20, hours outside 0.01 to 87600.
+[[nodiscard]] Outcome<Project> projectOf(const Wish& wish);
+
+/// A wish come true: a document of up to three variants, each named for what it is best at.
+struct Granted {
+    Project document;
+    std::uint64_t tried = 0; ///< supplies
+    std::uint64_t kept = 0;  ///< that do it
+    std::size_t variants = 0;
+    std::string says; ///< what was chosen, or what most fell out for where nothing does it
+};
+
+/// Searches and chooses: the lightest, the cheapest, and the one with the most to spare of those
+/// that weigh and cost no more than double; of each the first that nothing has to be mended in, as
+/// far as there is one. Where none does it, the document is that of `projectOf`, with `variants`
+/// 0. Errors: as projectOf and findSupplies; "no_cells" where the drawer is empty; nothing when
+/// stopped comes as code "stopped".
+[[nodiscard]] Outcome<Granted> grant(const Wish& wish, const Library& library,
+                                     const std::vector<HandCell>& hand,
+                                     const std::stop_token& stop = {},
+                                     const SearchProgress& progress = {},
+                                     const Crew& crew = inTwo);
+
+} // namespace sipper

@@ -318,6 +318,9 @@ void MainWindow::showView(const QString& view) {
             m_views->setCurrentIndex(i);
     m_steps->setCurrent(currentView());
     showFrame();
+    // Keys go on from what is shown, not from what was left.
+    if (const QWidget* at = focusWidget(); isVisible() && (!at || !at->isVisibleTo(this)))
+        m_views->currentWidget()->setFocus(Qt::OtherFocusReason);
     // Here the figures are a load's.
     if (view == "loads" && !m_session.project().load(m_session.selected().toStdString()) &&
         !m_session.project().loads.empty())

@@ -59,6 +59,7 @@ QString weighText(const Candidate& c) {
 
 FindView::FindView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
     setObjectName(QStringLiteral("find"));
+    setFocusPolicy(Qt::StrongFocus);
     const Theme& t = Theme::now();
     auto* page = scrollingPage(this, QStringLiteral("find.scroll"));
     auto* column = new QVBoxLayout(page);
@@ -308,6 +309,12 @@ void FindView::keyPressEvent(QKeyEvent* event) {
     if (event->key() == Qt::Key_Escape && m_corner) {
         m_corner.reset();
         showList();
+        return;
+    }
+    // Whoever comes here by keys goes down to the short list.
+    if ((event->key() == Qt::Key_Down || event->key() == Qt::Key_Up) && m_list->rowCount() > 0) {
+        m_list->setFocus();
+        m_list->selectRow(0);
         return;
     }
     QWidget::keyPressEvent(event);

@@ -11,9 +11,9 @@
 namespace sipper::app {
 namespace {
 
-constexpr double kTileWide = 288; ///< px of a tile
+constexpr double kTileWide = 302; ///< px of a tile
 constexpr double kTileTall = 96;
-constexpr double kTileDrawn = 108; ///< px of the drawn line
+constexpr double kTileDrawn = 100; ///< px of the drawn line
 /// The line is laid out this wide, and painted as small as it takes.
 constexpr double kLaidWide = 620;
 constexpr double kLaidTall = 430;
@@ -158,7 +158,7 @@ void LineTile::paintEvent(QPaintEvent*) {
     const QRectF third = words.adjusted(0, t.px(36), 0, 0);
     const QFontMetricsF metrics(p.font());
     const int lines = std::max(1, static_cast<int>(third.height() / metrics.lineSpacing()));
-    const double room = third.width() * lines * 0.94;
+    const double room = third.width() * lines * 0.88;
     p.drawText(third,
                static_cast<int>(Qt::AlignLeft) | static_cast<int>(Qt::AlignTop) |
                    static_cast<int>(Qt::TextWordWrap),

@@ -293,9 +293,13 @@ void StartPage::fillRecent() {
             lookAt(tile, path);
     }
     if (recent.isEmpty())
-        m_recent->addWidget(mutedLabel(tr("Nothing yet. What you open or save is listed here, with "
-                                          "how long it runs."),
-                                       this, 12));
+    {
+        QLabel* none = mutedLabel(
+            tr("Nothing yet. What you open or save is listed here, with how long it runs."), this,
+            12);
+        none->setWordWrap(true);
+        m_recent->addWidget(none);
+    }
     m_recent->addStretch();
 }
 

@@ -469,7 +469,9 @@ void Inspector::showStage(const Stage& s) {
     m_title->setText(qs(nameOf(s)));
     const Pack* pack = std::get_if<Pack>(&s.part);
     m_kind->setText(
-        pack ? qs(pack->cell.label.empty() ? chemistryText(pack->cell.chemistry) : pack->cell.label)
+        pack ? qs(pack->cell.label.empty() || pack->cell.label == nameOf(s)
+                      ? chemistryText(pack->cell.chemistry)
+                      : pack->cell.label)
              : qs(kindText(s.part)));
     m_caution->setText(cautionFor(s));
     m_caution->setVisible(!m_caution->text().isEmpty());

@@ -24,6 +24,7 @@ namespace {
 constexpr std::size_t kBatch = 128;     ///< run before the front is looked at again
 constexpr std::size_t kPackBatch = 256; ///< sieved between two words of progress
 constexpr std::size_t kShort = 5;
+constexpr double kTooLong = 6; ///< times the hours asked for, past which nobody asked for more
 constexpr std::size_t kMostRails = 6;
 constexpr double kLithiumApart = 0.2; ///< V a cell, that a guard closes over its cut-off at least
 constexpr std::size_t kTooShort = static_cast<std::size_t>(Fell::tooShort);
@@ -295,9 +296,14 @@ std::vector<std::size_t> edgeOf(const std::vector<Candidate>& kept) {
     return edge;
 }
 
-/// Five of the edge, each as far as can be from those before it, other kinds of cells first.
+/// Five of the edge, each as far as can be from those before it, other kinds of cells first. What
+/// runs many times as long as it has to is no help, where there are enough that don't.
 std::vector<std::size_t> shortListOf(const std::vector<Candidate>& kept,
-                                     const std::vector<std::size_t>& edge) {
+                                     const std::vector<std::size_t>& whole, double asked) {
+    std::vector<std::size_t> edge = whole;
+    std::erase_if(edge, [&](std::size_t i) { return kept[i].hours > kTooLong * asked; });
+    if (edge.size() < kShort)
+        edge = whole;
     std::vector<std::size_t> list;
     if (edge.empty())
         return list;
@@ -310,7 +316,10 @@ std::vector<std::size_t> shortListOf(const std::vector<Candidate>& kept,
         const auto y = place(b);
         return std::hypot(x[0] - y[0], x[1] - y[1], x[2] - y[2]);
     };
-    list.push_back(edge.front());
+    // Of parts that the user has, where there is one; else the lightest.
+    const auto own = std::find_if(edge.begin(), edge.end(),
+                                  [&](std::size_t i) { return kept[i].own; });
+    list.push_back(own != edge.end() ? *own : edge.front());
     while (list.size() < std::min(kShort, edge.size())) {
         std::set<Chemistry> seen;
         for (const std::size_t i : list)
@@ -494,7 +503,7 @@ Outcome<Search> findSupplies(const Project& project, const Library& library, con
     Searcher searcher(sieve.value(), ask, stop, progress, crew);
     out.stopped = !searcher.search(out);
     out.edge = edgeOf(out.kept);
-    out.shortList = shortListOf(out.kept, out.edge);
+    out.shortList = shortListOf(out.kept, out.edge, out.leastHours);
     // What is worked out in advance of a choice: of the short list alone, or of the whole edge.
     const std::vector<std::size_t>& asked = ask.adviseEdge ? out.edge : out.shortList;
     std::vector<std::optional<Candidate::Advice>> advice(asked.size());

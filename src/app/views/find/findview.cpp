@@ -27,6 +27,7 @@ namespace {
 constexpr int kPollEvery = 150;         ///< ms
 constexpr double kFindSideBySide = 700; ///< px that scatter and reasons need beside each other
 constexpr double kNear = 12;            ///< px within which a click means a point
+constexpr double kPastShort = 2;           ///< times the short list's reach, that is shown
 constexpr int kMostRows = 40;           ///< of the list, where a corner is chosen
 
 /// Does a search make the same of both?
@@ -53,6 +54,20 @@ QString weighText(const Candidate& c) {
     const QString first = qs(c.advice->first);
     const int more = c.advice->stop + c.advice->care - 1;
     return more > 0 ? QObject::tr("%1, and %2 more").arg(first).arg(more) : first;
+}
+
+QString byText(const Candidate::Refilled& refill) {
+    return refill.by == "socket"    ? QObject::tr("a 5 V socket")
+           : refill.by == "adapter" ? QObject::tr("a wall adapter")
+           : refill.by == "sun"     ? QObject::tr("the sun")
+                                    : qs(refill.by);
+}
+
+/// How long a refill takes, or by what; empty where no charger fits.
+QString refillText(const Candidate& c) {
+    if (!c.refill)
+        return QObject::tr("no charger");
+    return c.refill->hours ? hours(*c.refill->hours) : byText(*c.refill);
 }
 
 } // namespace
@@ -144,7 +159,7 @@ QWidget* FindView::buildScatter() {
         combo->setToolTip(says);
         combo->setMinimumContentsLength(8);
         combo->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-        for (const Axis a : {Axis::hours, Axis::grams, Axis::price, Axis::size, Axis::worst})
+        for (const Axis a : {Axis::hours, Axis::grams, Axis::price, Axis::size, Axis::worst, Axis::refill})
             combo->addItem(axisText(a), static_cast<int>(a));
         combo->setCurrentIndex(combo->findData(static_cast<int>(axis)));
         connect(combo, &QComboBox::activated, this, [this, combo, &axis] {
@@ -159,6 +174,16 @@ QWidget* FindView::buildScatter() {
     m_yBox = box("y", tr("Upwards"), m_y);
     head->addWidget(mutedLabel(tr("over"), card, 12));
     m_xBox = box("x", tr("To the right"), m_x);
+    m_wide = new QPushButton(tr("Show all"), card);
+    m_wide->setObjectName(QStringLiteral("find.wide"));
+    m_wide->setCheckable(true);
+    m_wide->setToolTip(tr("All that do it, or those about the short list"));
+    connect(m_wide, &QPushButton::toggled, this, [this](bool on) {
+        m_showAll = on;
+        accentButton(*m_wide, on);
+        showScatter();
+    });
+    head->addWidget(m_wide);
     head->addStretch();
     m_takeButton = new QPushButton(tr("Take as variant"), card);
     m_takeButton->setObjectName(QStringLiteral("find.take"));
@@ -184,13 +209,15 @@ QWidget* FindView::buildScatter() {
     }
     m_all = m_plot->addGraph();
     m_all->setName(tr("does it"));
+    m_own = m_plot->addGraph();
+    m_own->setName(tr("of your own parts"));
     m_edge = m_plot->addGraph();
     m_edge->setName(tr("beaten by none"));
     m_yours = m_plot->addGraph();
     m_yours->setName(tr("yours"));
     m_mark = m_plot->addGraph();
     m_mark->setName(tr("chosen"));
-    for (QCPGraph* graph : {m_all, m_edge, m_yours, m_mark})
+    for (QCPGraph* graph : {m_all, m_own, m_edge, m_yours, m_mark})
         graph->setLineStyle(QCPGraph::lsNone);
     const auto dots = [&](Role line, const QColor& fill, double size, double width) {
         return QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(colour(line), t.px(width)), fill,
@@ -198,6 +225,7 @@ QWidget* FindView::buildScatter() {
     };
     m_all->setScatterStyle(
         QCPScatterStyle(QCPScatterStyle::ssDisc, onCard(Role::copper, 0.35), t.px(4)));
+    m_own->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, colour(Role::charging), t.px(5)));
     m_edge->setScatterStyle(
         QCPScatterStyle(QCPScatterStyle::ssDisc, colour(Role::copper), t.px(7)));
     m_yours->setScatterStyle(dots(Role::ink, colour(Role::card), 12, 2.2));
@@ -266,11 +294,11 @@ QWidget* FindView::buildList() {
     title->setObjectName(QStringLiteral("find.listTitle"));
     title->setFont(t.font(13, true));
     column->addWidget(title);
-    m_list = new QTableWidget(0, 6, card);
+    m_list = new QTableWidget(0, 7, card);
     m_list->setObjectName(QStringLiteral("find.list"));
     m_list->setAccessibleName(tr("Short list; Enter takes the marked one as a variant"));
     m_list->setHorizontalHeaderLabels(
-        {tr("supply"), tr("runs"), tr("weighs"), tr("costs"), tr("worst draw"), tr("to weigh")});
+        {tr("supply"), tr("runs"), tr("weighs"), tr("costs"), tr("worst draw"), tr("refill"), tr("to weigh")});
     styleTable(*m_list);
     m_list->setEditTriggers(QAbstractItemView::NoEditTriggers);
     m_list->setSelectionBehavior(QAbstractItemView::SelectRows);
@@ -472,6 +500,8 @@ double FindView::valueOn(const Candidate& c, Axis axis) {
         return c.millilitres;
     case Axis::worst:
         return c.worstShare * 100;
+    case Axis::refill: // what has none is not shown on it
+        return c.refill ? c.refill->hours.value_or(0) : 0;
     }
     return 0;
 }
@@ -488,12 +518,14 @@ QString FindView::axisText(Axis axis) const {
         return tr("size of the cells, ml");
     case Axis::worst:
         return tr("worst draw, % of what cells allow");
+    case Axis::refill:
+        return tr("hours to refill");
     }
     return {};
 }
 
 void FindView::showScatter() {
-    for (QCPGraph* graph : {m_all, m_edge, m_yours, m_mark})
+    for (QCPGraph* graph : {m_all, m_own, m_edge, m_yours, m_mark})
         graph->data()->clear();
     m_plot->clearItems();
     m_takeButton->setEnabled(m_chosen >= 0);
@@ -517,12 +549,19 @@ void FindView::showScatter() {
     };
     QVector<double> x;
     QVector<double> y;
+    QVector<double> ownX;
+    QVector<double> ownY;
     for (const Candidate& c : s.kept) {
         x << valueOn(c, m_x);
         y << valueOn(c, m_y);
         see(x.back(), y.back());
+        if (c.own) {
+            ownX << x.back();
+            ownY << y.back();
+        }
     }
     m_all->setData(x, y);
+    m_own->setData(ownX, ownY);
     x.clear();
     y.clear();
     m_onEdge.assign(s.kept.size(), false);
@@ -546,6 +585,20 @@ void FindView::showScatter() {
     const auto& target = m_session.project().brief.targetRuntime;
     if (target && m_y == Axis::hours)
         see(left, target->value());
+    // Near the short list, unless all are asked for: far out there are packs of half a ton.
+    m_wide->setVisible(!s.shortList.empty());
+    if (!m_showAll && !s.shortList.empty()) {
+        const auto reach = [&](Axis axis, double& most) {
+            double there = 0;
+            for (const std::size_t i : s.shortList)
+                there = std::max(there, valueOn(s.kept[i], axis));
+            if (s.hasYours)
+                there = std::max(there, valueOn(s.yours, axis));
+            most = std::min(most, kPastShort * there);
+        };
+        reach(m_x, right);
+        reach(m_y, high);
+    }
     if (right > 0) {
         m_plot->xAxis->setRange(left / 1.15, right * 1.15);
         m_plot->yAxis->setRange(low / 1.25, high * 1.3);
@@ -554,7 +607,7 @@ void FindView::showScatter() {
          {std::pair{m_plot->xAxis, m_x}, std::pair{m_plot->yAxis, m_y}}) {
         axis->setLabel(axisText(kind));
         auto ticks = QSharedPointer<QCPAxisTickerText>::create();
-        if (kind == Axis::hours) {
+        if (kind == Axis::hours || kind == Axis::refill) {
             for (const double at : {1.0 / 60, 1.0 / 6, 1.0, 2.0, 5.0, 10.0, 24.0, 48.0, 120.0,
                                     240.0, 720.0, 2160.0, 8766.0, 43830.0})
                 ticks->addTick(at, hours(at));
@@ -563,7 +616,10 @@ void FindView::showScatter() {
             for (double decade = 1e-6; decade < 1e9; decade *= 10)
                 for (const double of : {1.0, 2.0, 5.0})
                     if (of == 1 || span < 3000)
-                        ticks->addTick(of * decade, QString::number(of * decade, 'g', 6));
+                        ticks->addTick(of * decade,
+                                       kind == Axis::grams
+                                           ? quantity(of * decade, Unit::gram)
+                                           : QString::number(of * decade, 'g', 6));
         }
         axis->setTicker(ticks);
     }
@@ -604,6 +660,14 @@ void FindView::showList() {
         for (const std::size_t e : m_found->edge)
             if (rows.size() < kMostRows && inCorner(m_found->kept[e]))
                 rows.push_back(e);
+    // What is made of the user's own parts comes first.
+    std::stable_sort(rows.begin(), rows.end(), [this](std::size_t a, std::size_t b) {
+        return m_found->kept[a].own > m_found->kept[b].own;
+    });
+    const auto& by = m_session.project().brief.refilledBy;
+    const bool refills = by && std::any_of(by->begin(), by->end(), [](const std::string& way) {
+                             return way != "swap";
+                         });
     auto* title = findChild<QLabel*>(QStringLiteral("find.listTitle"));
     title->setText(m_corner
                        ? tr("In the chosen corner, beaten by none (Escape shows the short list)")
@@ -617,14 +681,15 @@ void FindView::showList() {
                                 quantity(c.grams, Unit::gram),
                                 QString::number(c.price, 'f', 2),
                                 qs(writeShare(c.worstShare)),
+                                refillText(c),
                                 weighText(c)};
         for (int column = 0; column < texts.size(); ++column) {
             auto* item = new QTableWidgetItem(texts[column]);
             item->setToolTip(texts[column]);
             item->setData(Qt::UserRole, static_cast<int>(rows[i]));
-            if (column >= 1 && column <= 4)
+            if (column >= 1 && column <= 5)
                 item->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
-            if (column == 5)
+            if (column == 6)
                 item->setForeground(colour(!c.advice            ? Role::muted
                                            : c.advice->stop > 0 ? Role::stop
                                            : c.advice->care > 0 ? Role::weigh
@@ -632,9 +697,10 @@ void FindView::showList() {
             m_list->setItem(static_cast<int>(i), column, item);
         }
     }
-    for (int column = 1; column < 6; ++column)
+    m_list->setColumnHidden(5, !refills);
+    for (int column = 1; column < 7; ++column)
         m_list->resizeColumnToContents(column);
-    m_list->setColumnWidth(5, std::min(m_list->columnWidth(5), Theme::now().ipx(190)));
+    m_list->setColumnWidth(6, std::min(m_list->columnWidth(6), Theme::now().ipx(190)));
 }
 
 void FindView::showMisses(Fell fell) {
@@ -696,10 +762,13 @@ void FindView::say(int index) {
         return;
     }
     const Candidate& c = m_found->kept[static_cast<std::size_t>(index)];
-    m_hover->setText(tr("<b>%1 · %2 · %3</b>  %4")
-                         .arg(hours(c.hours), quantity(c.grams, Unit::gram))
-                         .arg(c.price, 0, 'f', 2)
-                         .arg(qs(c.says).toHtmlEscaped()));
+    QString text = tr("<b>%1 · %2 · %3</b>  %4")
+                       .arg(hours(c.hours), quantity(c.grams, Unit::gram))
+                       .arg(c.price, 0, 'f', 2)
+                       .arg(qs(c.says).toHtmlEscaped());
+    if (c.refill)
+        text += tr("; refilled by %1: %2").arg(byText(*c.refill), qs(c.refill->says).toHtmlEscaped());
+    m_hover->setText(text);
 }
 
 void FindView::pick(const QPoint& at) {
@@ -716,7 +785,7 @@ void FindView::take(std::uint64_t number) {
         [this, number, of = m_of, asked = m_asked, folder = Session::partsFolder().toStdString()](
             const std::stop_token&, const Jobs::Progress&) -> Jobs::Deliver {
             auto taken = std::make_shared<Outcome<Project>>(
-                takeCandidate(*of, loadLibrary(folder), asked, number));
+                takeCandidate(*of, loadLibrary(folder), asked, number, true));
             return [this, taken] {
                 const auto trouble =
                     *taken ? m_session.addVariant(tr("a supply that was found"), taken->value())

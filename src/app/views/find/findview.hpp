@@ -38,7 +38,7 @@ class FindView : public QWidget {
     void keyPressEvent(QKeyEvent* event) override;
 
   private:
-    enum class Axis { hours, grams, price, size, worst };
+    enum class Axis { hours, grams, price, size, worst, refill };
     static inline const QString kJob = QStringLiteral("find");
     static inline const QString kTakeJob = QStringLiteral("find.take");
     struct Live {
@@ -94,6 +94,7 @@ class FindView : public QWidget {
     QPushButton* m_go;
     QCustomPlot* m_plot;
     QCPGraph* m_all = nullptr;
+    QCPGraph* m_own = nullptr; ///< of parts of the user's own
     QCPGraph* m_edge = nullptr;
     QCPGraph* m_yours = nullptr;
     QCPGraph* m_mark = nullptr;
@@ -101,6 +102,8 @@ class FindView : public QWidget {
     QComboBox* m_xBox;
     QComboBox* m_yBox;
     QPushButton* m_takeButton;
+    QPushButton* m_wide;
+    bool m_showAll = false; ///< the whole scatter, far past the short list
     FellBars* m_bars;
     QLabel* m_misses;
     QTableWidget* m_list;

@@ -1,7 +1,7 @@
 // The finder: how many candidates go through the sieve in a second, and in all; what the bounds
 // save against running everything.
-#include "project/file.hpp"
 #include "search/search.hpp"
+#include "project/file.hpp"
 #include "search/sieve.hpp"
 
 #include <benchmark/benchmark.h>

@@ -25,12 +25,13 @@ Json candidateJson(const Candidate& c) {
              {"parallel", c.parallel}, {"rails", std::move(rails)},
              {"runtime_h", c.hours},   {"mass_g", c.grams},
              {"price", c.price},       {"worst_share", c.worstShare}};
-    out["refill"] = c.refill ? Json{{"by", c.refill->by},
-                                    {"part", c.refill->part.empty() ? Json() : Json(c.refill->part)},
-                                    {"refill_h", c.refill->hours ? Json(*c.refill->hours) : Json()},
-                                    {"mass_g", c.refill->grams},
-                                    {"price", c.refill->price}}
-                             : Json();
+    out["refill"] = c.refill
+                        ? Json{{"by", c.refill->by},
+                               {"part", c.refill->part.empty() ? Json() : Json(c.refill->part)},
+                               {"refill_h", c.refill->hours ? Json(*c.refill->hours) : Json()},
+                               {"mass_g", c.refill->grams},
+                               {"price", c.refill->price}}
+                        : Json();
     out["advice"] =
         c.advice
             ? Json{{"stop", c.advice->stop}, {"care", c.advice->care}, {"note", c.advice->note}}

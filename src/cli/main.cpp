@@ -47,9 +47,9 @@ int main(int argc, char** argv) {
     CLI::App app{"Predicts what a small supply does: from cells through regulators to loads.",
                  "sipper-cli"};
     app.set_version_flag("--version", "sipper-cli 0.1.0");
-    const std::array commands{kRuntime, kOperate, kCheck, kLevers,    kCompare,   kCharge,
-                              kSun,     kProtect, kBench, kDischarge, kCalibrate, kReport,
-                              kTrace,   kSum,     kTidy,  kSchema,    kKinds,     kFind,    kWish};
+    const std::array commands{kRuntime, kOperate, kCheck,     kLevers,    kCompare, kCharge, kSun,
+                              kProtect, kBench,   kDischarge, kCalibrate, kReport,  kTrace,  kSum,
+                              kTidy,    kSchema,  kKinds,     kFind,      kWish};
     Asked asked;
     std::string names;
     for (const Command& command : commands) {

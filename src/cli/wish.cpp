@@ -12,12 +12,14 @@ namespace sipper::cli {
 namespace {
 
 /// `cells`, `hand`, …: as a script says it.
-constexpr std::array<std::string_view, kWishFroms> kFroms{
-    "cells", "hand", "tool_pack", "adapter", "socket", "sun", "vehicle"};
+constexpr std::array<std::string_view, kWishFroms> kFroms{"cells",  "hand", "tool_pack", "adapter",
+                                                          "socket", "sun",  "vehicle"};
 
 /// `5 V at 200 mA`, or `5 V, 200 mA`.
 Outcome<WishNeed> needOf(const std::string& text) {
-    const auto bad = [&] { return badOption("--need", text, "volts and amps, as in 5 V at 200 mA"); };
+    const auto bad = [&] {
+        return badOption("--need", text, "volts and amps, as in 5 V at 200 mA");
+    };
     std::size_t cut = text.find(" at ");
     std::size_t after = cut == std::string::npos ? 0 : cut + 4;
     if (cut == std::string::npos) {

@@ -40,18 +40,19 @@ TEST_CASE("a charger is taken by chemistry, volts and amps", "[search][refill]")
         const char* charger;
         bool fits;
     };
-    const Case cases[]{{"nickel-cobalt-18650-3.0", 1, 1, "charger-one-cell-1a", true},
-                       {"nickel-cobalt-18650-3.0", 2, 1, "charger-one-cell-1a", false},
-                       {"nickel-cobalt-18650-3.0", 2, 1, "charger-two-cells-boost-1a", true},
-                       {"nickel-cobalt-18650-3.0", 3, 2, "charger-three-cells-buck-2a", true},
-                       {"nickel-cobalt-18650-3.0", 3, 2, "charger-cc-cv-buck-5a", true},
-                       {"iron-phosphate-26650-3.3", 1, 1, "charger-one-cell-1a", false},
-                       {"iron-phosphate-26650-3.3", 1, 1, "charger-iron-phosphate-one-cell-1a", true},
-                       {"nimh-aa-2.0", 4, 1, "charger-hydride-overnight", true},
-                       {"nimh-aa-2.0", 4, 1, "charger-one-cell-1a", false},
-                       {"nimh-d-8.0", 4, 1, "charger-hydride-overnight", false}, // 16 h at 0.2 A
-                       {"alkaline-aa-2.6", 1, 1, "charger-one-cell-1a", false},
-                       {"nickel-cobalt-18650-3.0", 1, 1, "charger-wall-dumb", false}};
+    const Case cases[]{
+        {"nickel-cobalt-18650-3.0", 1, 1, "charger-one-cell-1a", true},
+        {"nickel-cobalt-18650-3.0", 2, 1, "charger-one-cell-1a", false},
+        {"nickel-cobalt-18650-3.0", 2, 1, "charger-two-cells-boost-1a", true},
+        {"nickel-cobalt-18650-3.0", 3, 2, "charger-three-cells-buck-2a", true},
+        {"nickel-cobalt-18650-3.0", 3, 2, "charger-cc-cv-buck-5a", true},
+        {"iron-phosphate-26650-3.3", 1, 1, "charger-one-cell-1a", false},
+        {"iron-phosphate-26650-3.3", 1, 1, "charger-iron-phosphate-one-cell-1a", true},
+        {"nimh-aa-2.0", 4, 1, "charger-hydride-overnight", true},
+        {"nimh-aa-2.0", 4, 1, "charger-one-cell-1a", false},
+        {"nimh-d-8.0", 4, 1, "charger-hydride-overnight", false}, // 16 h at 0.2 A
+        {"alkaline-aa-2.6", 1, 1, "charger-one-cell-1a", false},
+        {"nickel-cobalt-18650-3.0", 1, 1, "charger-wall-dumb", false}};
     for (const Case& c : cases) {
         const Project p = packOfCells(c.cell, c.series, c.parallel, "adapter");
         const LibraryPart* part = refillLibrary().find(c.charger);
@@ -90,7 +91,8 @@ TEST_CASE("a refill is solved, and the project with it charges in those hours",
         }
     // What can't be charged, or asks for no refill, gets none.
     CHECK_FALSE(refillFor(packOfCells("alkaline-aa-2.6", 4, 1, "socket"), {}, refillLibrary()));
-    CHECK_FALSE(refillFor(packOfCells("nickel-cobalt-18650-3.0", 1, 1, "swap"), {}, refillLibrary()));
+    CHECK_FALSE(
+        refillFor(packOfCells("nickel-cobalt-18650-3.0", 1, 1, "swap"), {}, refillLibrary()));
 }
 
 TEST_CASE("the sun's charger comes with a panel that the use asks for", "[search][refill]") {

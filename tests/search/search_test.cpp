@@ -1,5 +1,6 @@
 // The finder: what it keeps, what it throws out and why, and that no winner is lost.
 #include "search/search.hpp"
+#include "search/sieve.hpp"
 #include "support.hpp"
 
 #include "runtime/runtime.hpp"
@@ -267,4 +268,34 @@ TEST_CASE("what can't be searched says why", "[search]") {
     const auto stopped = findSupplies(oneRail(), library, ask, stop.get_token());
     REQUIRE(stopped);
     CHECK(stopped.value().stopped);
+}
+
+TEST_CASE("no run passes its bounds, and the closer one is no looser where days are alike",
+          "[search]") {
+    const Library library = loadLibrary();
+    std::size_t looked = 0;
+    for (const char* name : {"nest-box-listener", "stage-theremin", "moth-counter", "hedge-lantern",
+                             "darkroom-timer", "model-ferry-winch", "greenhouse-vent-opener"}) {
+        const Project p = test::example(name);
+        SearchAsk ask;
+        ask.adviseEdge = false;
+        ask.mostGrams = 260;
+        ask.runAll = 300;
+        const auto found = findSupplies(p, library, ask);
+        REQUIRE(found);
+        const Sieve sieve(p, library, ask);
+        double tight = 1e9;
+        const std::size_t step = std::max<std::size_t>(1, found.value().kept.size() / 60);
+        for (std::size_t i = 0; i < found.value().kept.size(); i += step) {
+            const Candidate& c = found.value().kept[i];
+            const auto [quick, close] = sieve.boundsOf(c.number);
+            INFO(name << ' ' << c.says);
+            CHECK(quick >= c.hours);
+            CHECK(close >= c.hours);
+            tight = std::min(tight, close / c.hours);
+            ++looked;
+        }
+        CHECK(tight < 1.04); // a bound that says nothing would pass too
+    }
+    CHECK(looked > 200);
 }

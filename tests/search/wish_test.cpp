@@ -104,7 +104,8 @@ TEST_CASE("other sources: a tool pack, own cells, the sun", "[search][wish]") {
     REQUIRE_FALSE(empty);
     CHECK(empty.error().code == "no_cells");
 
-    const auto sun = grant(wishOf(WishFrom::sun, 3.3, 0.02, 48, Setting::outdoor), wishLibrary(), {});
+    const auto sun =
+        grant(wishOf(WishFrom::sun, 3.3, 0.02, 48, Setting::outdoor), wishLibrary(), {});
     REQUIRE(sun);
     REQUIRE(sun.value().variants > 0);
     bool panel = false;
@@ -162,18 +163,14 @@ TEST_CASE("what stands between have and need follows from the volts", "[search][
         double volts;
         Stands stands;
     };
-    for (const Case& c : {Case{Have::lithium, 5, Stands::boost}, Case{Have::lithium, 3.3, Stands::both},
-                          Case{Have::lithium, 24, Stands::notWithout},
-                          Case{Have::twoLithium, 5, Stands::dropOut},
-                          Case{Have::twoLithium, 3.3, Stands::buck},
-                          Case{Have::toolPack, 12, Stands::dropOut},
-                          Case{Have::toolPack, 5, Stands::buck},
-                          Case{Have::socket, 5, Stands::straight},
-                          Case{Have::socket, 9, Stands::boost},
-                          Case{Have::adapter, 12, Stands::straight},
-                          Case{Have::adapter, 9, Stands::dropOut},
-                          Case{Have::vehicle, 12, Stands::both}, Case{Have::vehicle, 5, Stands::buck},
-                          Case{Have::sun, 5, Stands::notWithout}}) {
+    for (const Case& c :
+         {Case{Have::lithium, 5, Stands::boost}, Case{Have::lithium, 3.3, Stands::both},
+          Case{Have::lithium, 24, Stands::notWithout}, Case{Have::twoLithium, 5, Stands::dropOut},
+          Case{Have::twoLithium, 3.3, Stands::buck}, Case{Have::toolPack, 12, Stands::dropOut},
+          Case{Have::toolPack, 5, Stands::buck}, Case{Have::socket, 5, Stands::straight},
+          Case{Have::socket, 9, Stands::boost}, Case{Have::adapter, 12, Stands::straight},
+          Case{Have::adapter, 9, Stands::dropOut}, Case{Have::vehicle, 12, Stands::both},
+          Case{Have::vehicle, 5, Stands::buck}, Case{Have::sun, 5, Stands::notWithout}}) {
         const Between b = betweenOf(c.have, c.volts);
         INFO(haveBands()[static_cast<std::size_t>(c.have)].name << ' ' << c.volts << ": " << b.why);
         CHECK(b.stands == c.stands);

@@ -250,7 +250,9 @@ TEST_CASE("a supply in the cells' place is set, limited, read back and let go", 
     // It stands at what the cells rest at, before anybody typed.
     const auto look = d.session.results().bench;
     REQUIRE(look);
-    const auto shown = [&] { return readQuantity(volts->text().toStdString(), Unit::volt).value(); };
+    const auto shown = [&] {
+        return readQuantity(volts->text().toStdString(), Unit::volt).value();
+    };
     CHECK(shown() == Approx(*look->checks.front().expect).margin(0.006));
     CHECK(d.find<PlainCombo>("supply.mode")->isVisible());
     // More than an input bears is not set, nor forgotten.
@@ -290,7 +292,8 @@ TEST_CASE("a supply in the cells' place is set, limited, read back and let go", 
         5000));
     // Limited to less than the line wants, it says so.
     d.type(d.find<QuantityEdit>("supply.limit"), "1 mA");
-    CHECK(QTest::qWaitFor([&] { return says->text().startsWith("At its limit of 1.00 mA"); }, 5000));
+    CHECK(
+        QTest::qWaitFor([&] { return says->text().startsWith("At its limit of 1.00 mA"); }, 5000));
     // Who leaves it leaves it off.
     d.find<QPushButton>("instrument.supply.connect")->click();
     CHECK_FALSE(supply.on());

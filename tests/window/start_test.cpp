@@ -247,8 +247,8 @@ TEST_CASE("recipes, examples and recent files are drawn lines with hours and a s
         for (int x = 0; x < 100; ++x) {
             const QColor c = picture.pixelColor(x, y);
             copper += std::abs(c.red() - want.red()) + std::abs(c.green() - want.green()) +
-                              std::abs(c.blue() - want.blue()) <
-                          60
+                                  std::abs(c.blue() - want.blue()) <
+                              60
                           ? 1
                           : 0;
         }

@@ -255,8 +255,7 @@ StartPage* MainWindow::buildStart() {
         static_cast<void>(opened(std::nullopt));
     });
     connect(start, &StartPage::granted, this, &MainWindow::openGranted);
-    connect(start, &StartPage::blankAsked, this,
-            [this] { showView(QStringLiteral("brief")); });
+    connect(start, &StartPage::blankAsked, this, [this] { showView(QStringLiteral("brief")); });
     return start;
 }
 

@@ -468,11 +468,10 @@ void Inspector::showStage(const Stage& s) {
     const auto i = stageIndex(p, s.id);
     m_title->setText(qs(nameOf(s)));
     const Pack* pack = std::get_if<Pack>(&s.part);
-    m_kind->setText(
-        pack ? qs(pack->cell.label.empty() || pack->cell.label == nameOf(s)
-                      ? chemistryText(pack->cell.chemistry)
-                      : pack->cell.label)
-             : qs(kindText(s.part)));
+    m_kind->setText(pack ? qs(pack->cell.label.empty() || pack->cell.label == nameOf(s)
+                                  ? chemistryText(pack->cell.chemistry)
+                                  : pack->cell.label)
+                         : qs(kindText(s.part)));
     m_caution->setText(cautionFor(s));
     m_caution->setVisible(!m_caution->text().isEmpty());
     if (pack) {

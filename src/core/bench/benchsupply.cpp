@@ -11,7 +11,8 @@
 namespace sipper {
 namespace {
 
-constexpr double kSupplyOver = 1.25;   ///< a limit that a working line does not meet, and a short does
+constexpr double kSupplyOver =
+    1.25; ///< a limit that a working line does not meet, and a short does
 constexpr double kSupplyLeast = 0.05;  ///< A under which few supplies can limit
 constexpr double kSupplyStepV = 0.01;  ///< what the knob can set
 constexpr double kSupplyStepA = 0.001; ///< likewise

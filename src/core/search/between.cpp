@@ -16,13 +16,13 @@
 namespace sipper {
 namespace {
 
-constexpr double kLinearNeeds = 0.3;        ///< V that a drop-out regulator needs over its output
-constexpr double kLeastLeft = 0.66;  ///< of the power, that a drop-out regulator hands on
-constexpr double kMostUp = 5;        ///< times, that one boost steps up
-constexpr double kAdapterFine = 0.05;       ///< either way, what is made for an adapter takes
-constexpr double kLogicFine = 0.10;  ///< likewise, logic
-constexpr double kBetweenLogic = 4.9;  ///< V
-constexpr double kAdapterVolts = 12; ///< the usual one
+constexpr double kLinearNeeds = 0.3;  ///< V that a drop-out regulator needs over its output
+constexpr double kLeastLeft = 0.66;   ///< of the power, that a drop-out regulator hands on
+constexpr double kMostUp = 5;         ///< times, that one boost steps up
+constexpr double kAdapterFine = 0.05; ///< either way, what is made for an adapter takes
+constexpr double kLogicFine = 0.10;   ///< likewise, logic
+constexpr double kBetweenLogic = 4.9; ///< V
+constexpr double kAdapterVolts = 12;  ///< the usual one
 constexpr double kAdapterOff = 0.05;
 constexpr double kToolCells = 5;
 
@@ -79,8 +79,8 @@ Between betweenOf(Have have, double want) {
     const double off = want < kBetweenLogic ? kLogicFine : kAdapterFine;
     const double low = want * (1 - off);
     const double high = want * (1 + off);
-    const std::string gives = fmt::format("{} gives {} to {}", band.name, voltsText(band.low),
-                                          voltsText(band.high));
+    const std::string gives =
+        fmt::format("{} gives {} to {}", band.name, voltsText(band.low), voltsText(band.high));
     Between b;
     if (have == Have::sun) {
         b.stands = Stands::notWithout;
@@ -91,7 +91,8 @@ Between betweenOf(Have have, double want) {
         b.stands = Stands::straight;
         b.text = "straight";
         b.why = fmt::format("{}, all inside what a thing for {} takes.", gives, voltsText(want));
-    } else if (band.low >= want + kLinearNeeds && want / ((band.low + band.high) / 2) >= kLeastLeft) {
+    } else if (band.low >= want + kLinearNeeds &&
+               want / ((band.low + band.high) / 2) >= kLeastLeft) {
         b.stands = Stands::dropOut;
         b.text = "drop-out";
         b.why = fmt::format("{}: a drop-out regulator keeps its room to the end and turns {:.0f} % "
@@ -210,8 +211,8 @@ Outcome<Project> fittedRecipe(Have have, double volts) {
         p.name += ", " + writeQuantity(volts, Unit::volt);
         return p;
     }
-    const Kind kind = b.stands == Stands::notWithout && have != Have::sun ? Kind::boost
-                                                                           : kindBetween(b.stands);
+    const Kind kind =
+        b.stands == Stands::notWithout && have != Have::sun ? Kind::boost : kindBetween(b.stands);
     if (!regulator) {
         p = withStageBefore(p, freshStage(p, kind, load), load);
     } else if (kindOf(regulator->part) != kind) {

@@ -132,8 +132,7 @@ Levels Sieve::lossOf(const Stage& stage, double set, double amps, double high, d
     const double ohms = plain(p.resistance) * amps * amps;
     Levels out{};
     for (std::size_t k = 0; k < kLevels; ++k) {
-        const double volts =
-            std::max(1e-3, high - (high - low) * static_cast<double>(k) / kLevels);
+        const double volts = std::max(1e-3, high - (high - low) * static_cast<double>(k) / kLevels);
         const double times = p.topology != Topology::buck ? std::max(1.0, set / volts) : 1;
         out[k] = drop * times + ohms * times * times;
     }

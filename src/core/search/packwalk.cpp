@@ -12,6 +12,7 @@ namespace {
 
 constexpr double kFills = 0.8; ///< of the room, by the cells as blocks
 constexpr std::size_t kNearest = 3;
+constexpr double kWorthPrice = 5; ///< of a supply besides one regulator, about
 constexpr double kSunk = 0.4; ///< of the cut-off, to which cells may sink with nothing to stop them
 constexpr std::uint8_t kFirstRank = rankOf(Fell::neverAbove); ///< of a single part's reasons
 constexpr std::uint8_t kLastRank = rankOf(Fell::overCurrent);
@@ -80,11 +81,8 @@ PackPass PackWalk::walk() {
             return std::move(m_out);
         m_offset += s.count;
     }
-    for (const auto& survivor : m_best)
-        if (survivor &&
-            std::none_of(m_out.survivors.begin(), m_out.survivors.end(),
-                         [&](const Survivor& o) { return o.number == survivor->number; }))
-            m_out.survivors.push_back(*survivor);
+    if (m_pass == Sieve::Pass::seeds)
+        keepBest();
     std::stable_sort(m_out.survivors.begin(), m_out.survivors.end(),
                      [](const Survivor& a, const Survivor& b) { return a.number < b.number; });
     return std::move(m_out);
@@ -210,9 +208,25 @@ void PackWalk::dropBeaten() {
     m_out.counts.fell[rankOf(Fell::beaten)] += before - after;
 }
 
-/// The parts that take least, cost least and weigh least, together.
+/// Of the seeds, those that none of the others beats.
+void PackWalk::keepBest() {
+    std::vector<Survivor>& list = m_out.survivors;
+    std::stable_sort(list.begin(), list.end(), [](const Survivor& a, const Survivor& b) {
+        return std::tie(b.most, a.grams, a.price, a.number) <
+               std::tie(a.most, b.grams, b.price, b.number);
+    });
+    Front front;
+    std::erase_if(list, [&](const Survivor& s) {
+        if (front.beats(s.most, s.grams, s.price))
+            return true;
+        front.add(s.most, s.grams, s.price);
+        return false;
+    });
+}
+
+/// The parts that take least, cost least and weigh least, together, and what is best in between.
 void PackWalk::seeds() {
-    for (const int by : {0, 1, 2}) {
+    for (const int by : {0, 1, 2, 3}) {
         for (std::size_t r = 0; r < m_sets.size(); ++r) {
             const auto& looks = m_looks[r][m_structure->ways[r]];
             const auto figure = [&](std::uint16_t i) {
@@ -221,13 +235,16 @@ void PackWalk::seeds() {
                 for (std::size_t m = 0; m < kSlots; ++m)
                     watts += m_sieve.m_shares[m] *
                              (l.watts[m][kLevels / 2] + l.amps[m] * (m_low + m_high) / 2);
-                return by == 0 ? watts : by == 1 ? l.price : l.grams;
+                return by == 0   ? watts
+                       : by == 1 ? l.price
+                       : by == 2 ? l.grams
+                                 : watts * std::sqrt(l.price + kWorthPrice);
             };
-            m_parts[r] = *std::min_element(
-                m_sets[r].begin(), m_sets[r].end(), [&](std::uint16_t a, std::uint16_t b) {
-                    return std::pair(looks[a].rank != kFine, figure(a)) <
-                           std::pair(looks[b].rank != kFine, figure(b));
-                });
+            m_parts[r] = *std::min_element(m_sets[r].begin(), m_sets[r].end(),
+                                           [&](std::uint16_t a, std::uint16_t b) {
+                                               return std::pair(looks[a].rank != kFine, figure(a)) <
+                                                      std::pair(looks[b].rank != kFine, figure(b));
+                                           });
         }
         leaf();
     }
@@ -435,35 +452,16 @@ void PackWalk::leaf() {
     const std::uint64_t number = numberOf();
     bool noise = false;
     for (std::size_t r = 0; r < m_parts.size(); ++r)
-        noise = noise ||
-                m_looks[r][m_structure->ways[r]][m_parts[r]].rank == rankOf(Fell::noise);
-    const Sieve::Combined c = m_sieve.combined(*m_structure, m_looks, m_parts, m_low, m_high);
-    double over = c.over ? 1 : 0;
+        noise = noise || m_looks[r][m_structure->ways[r]][m_parts[r]].rank == rankOf(Fell::noise);
+    const Sieve::Guarded g = m_sieve.guarded(*m_structure, m_looks, m_parts, m_low, m_high);
+    const Sieve::Combined& c = g.sum;
+    double over = c.over || g.missing ? 1 : 0;
     if (m_cell.maxDischarge)
         over = std::max(over, c.steady - m_choice.parallel * m_cell.maxDischarge->value());
     if (const auto most = m_cell.maxBurst ? m_cell.maxBurst : m_cell.maxDischarge)
         over = std::max(over, c.burst - m_choice.parallel * most->value());
-    double grams = m_grams + c.grams;
-    double price = m_price + c.price;
-    Slots amps = c.amps;
-    double ohms = 0;
-    for (const bool fuse : {true, false}) {
-        if (!(fuse ? m_sieve.m_fuse : m_sieve.m_guard))
-            continue;
-        const Stage* stage = fuse
-                                 ? m_sieve.fuseFor(c.steady / kGuess, c.burst / kGuess, m_high)
-                                 : m_sieve.guardFor(c.burst / kGuess);
-        if (!stage) {
-            over = std::max(over, 1.0);
-            continue;
-        }
-        grams += plain(stage->mass);
-        price += stage->price.value_or(0);
-        ohms += seriesTermsOf(stage->part).resistance;
-        if (!fuse)
-            for (double& a : amps)
-                a += plain(std::get<Guard>(stage->part).quiescent);
-    }
+    const double grams = m_grams + c.grams;
+    const double price = m_price + c.price;
     if (over > kSieveEps)
         return fall(Fell::overCurrent, over, number);
     if (noise)
@@ -474,26 +472,23 @@ void PackWalk::leaf() {
         return fall(Fell::tooDear, price - m_sieve.m_mostPrice, number);
     if (!m_fits)
         return fall(Fell::wontFit, 0, number);
-    const double most = m_sieve.hoursBound(m_kind, m_choice, c.watts, amps, ohms);
+    double most = m_sieve.hoursBound(m_kind, m_choice, c.watts, c.amps, g.ohms);
     if (most < m_sieve.m_least)
         return fall(Fell::tooShort, m_sieve.m_least - most, number);
-    if (m_pass == Sieve::Pass::bound && m_front.beats(most, grams, price)) {
-        ++m_out.counts.fell[rankOf(Fell::beaten)];
-        return;
+    if (m_pass == Sieve::Pass::bound) {
+        // The closer bound takes longer: only where the quick one does not tell.
+        if (!m_front.beats(most, grams, price))
+            most = std::min(most,
+                            m_sieve.hoursClose(m_choice.cell, m_choice, c.watts, c.amps, g.ohms));
+        if (m_front.beats(most, grams, price)) {
+            ++m_out.counts.fell[rankOf(Fell::beaten)];
+            return;
+        }
     }
     const Survivor survivor{number, most, grams, price};
     ++m_out.counts.toRun;
-    if (m_pass != Sieve::Pass::seeds) {
-        m_out.survivors.push_back(survivor);
-        m_out.full = m_pass == Sieve::Pass::all && m_out.survivors.size() > m_most;
-        return;
-    }
-    if (!m_best[0] || most > m_best[0]->most)
-        m_best[0] = survivor;
-    if (!m_best[1] || grams < m_best[1]->grams)
-        m_best[1] = survivor;
-    if (!m_best[2] || price < m_best[2]->price)
-        m_best[2] = survivor;
+    m_out.survivors.push_back(survivor);
+    m_out.full = m_pass == Sieve::Pass::all && m_out.survivors.size() > m_most;
 }
 
 } // namespace sipper

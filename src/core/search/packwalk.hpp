@@ -36,6 +36,7 @@ class PackWalk {
     void countRanks();
     void dropBeaten();
     void seeds();
+    void keepBest();
     void descend(std::size_t depth);
     [[nodiscard]] bool settled(std::uint64_t count);
     /// The branch falls for one reason, by between `least` and `most`: counted at once where that
@@ -66,10 +67,9 @@ class PackWalk {
     const Structure* m_structure = nullptr;
     std::uint64_t m_offset = 0; ///< of the structure
     std::uint64_t m_left = 0;
-    std::vector<std::uint64_t> m_base; ///< places in the number's mixed base
+    std::vector<std::uint64_t> m_base;              ///< places in the number's mixed base
     std::vector<std::vector<std::uint16_t>> m_sets; ///< by rail: what is open still
     std::vector<std::uint16_t> m_parts;
-    std::array<std::optional<Survivor>, 3> m_best; ///< the longest, the lightest, the cheapest
     PackPass m_out;
 };
 

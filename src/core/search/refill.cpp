@@ -16,16 +16,16 @@
 namespace sipper {
 namespace {
 
-constexpr double kDoneByMorning = 12;         ///< h: done by the morning
-constexpr double kFullUnder = 0.97;       ///< of full volts, that a charger may stay under
-constexpr double kFullOver = 1.003;       ///< and over
-constexpr double kLeadLeast = 2.25;   ///< V a cell of a lead charger's bulk stage
-constexpr double kLeadMost = 2.5;     ///< likewise (rule of thumb)
-constexpr double kRefillConverts = 0.8;     ///< efficiency by which a source is chosen
-constexpr double kColdOpen = 1.15;    ///< of a panel's open-circuit volts in frost
-constexpr std::size_t kRefillTries = 3;     ///< that are really solved
-constexpr double kSunHand = 1.0;      ///< of the watts that the rule of thumb asksOf for
-constexpr double kSunUnknown = 10;    ///< W where nothing can be reckoned
+constexpr double kDoneByMorning = 12;   ///< h: done by the morning
+constexpr double kFullUnder = 0.97;     ///< of full volts, that a charger may stay under
+constexpr double kFullOver = 1.003;     ///< and over
+constexpr double kLeadLeast = 2.25;     ///< V a cell of a lead charger's bulk stage
+constexpr double kLeadMost = 2.5;       ///< likewise (rule of thumb)
+constexpr double kRefillConverts = 0.8; ///< efficiency by which a source is chosen
+constexpr double kColdOpen = 1.15;      ///< of a panel's open-circuit volts in frost
+constexpr std::size_t kRefillTries = 3; ///< that are really solved
+constexpr double kSunHand = 1.0;        ///< of the watts that the rule of thumb asksOf for
+constexpr double kSunUnknown = 10;      ///< W where nothing can be reckoned
 
 bool fitsVolts(Charger& c, double full, bool lead, double cells) {
     if (!c.chargeVoltage)
@@ -140,8 +140,7 @@ std::optional<Charger> chargerFitted(const Stage& charger, const Pack& pack) {
         pack.series * (cell.full ? cell.full->value() : voltsOf(cell.chemistry).fresh);
     if (!nickel && !fitsVolts(c, full, lead, pack.series))
         return {};
-    const double most =
-        cell.maxCharge ? cell.maxCharge->value() * pack.parallel : ampsOf(c);
+    const double most = cell.maxCharge ? cell.maxCharge->value() * pack.parallel : ampsOf(c);
     const double amps = plain(c.chargeCurrent);
     if (amps > most) {
         // Only what can be set can be turned down.
@@ -176,8 +175,7 @@ std::optional<Refill> refillFor(const Project& project, const std::vector<Stage>
     // The pack by itself: the device is off.
     Project off = project;
     off.loads.clear();
-    std::erase_if(off.stages,
-                  [](const Stage& s) { return !std::holds_alternative<Pack>(s.part); });
+    std::erase_if(off.stages, [](const Stage& s) { return !std::holds_alternative<Pack>(s.part); });
     for (const std::string& by : *project.brief.refilledBy) {
         std::vector<const Stage*> sources;
         for (const Stage& s : there)
@@ -208,8 +206,8 @@ std::optional<Refill> refillFor(const Project& project, const std::vector<Stage>
                 const double amps = by == "sun" ? 0 : asksOf(source->part, *fitted, full);
                 // The weakest that carries it; else the strongest.
                 const bool carries = limit <= 0 || limit >= amps;
-                const double score = carries ? source->price.value_or(0) + limit * 1e-3
-                                             : 1e6 - limit;
+                const double score =
+                    carries ? source->price.value_or(0) + limit * 1e-3 : 1e6 - limit;
                 if (!best.part.empty() && score >= least)
                     continue;
                 least = score;
@@ -222,8 +220,7 @@ std::optional<Refill> refillFor(const Project& project, const std::vector<Stage>
             best.charger.part = *fitted;
             best.estimate = cell.capacity.value() * pack->parallel / ampsOf(*fitted);
             best.grams = plain(part.stage.mass);
-            best.price = part.stage.price.value_or(0) +
-                         (own ? 0 : best.source.price.value_or(0));
+            best.price = part.stage.price.value_or(0) + (own ? 0 : best.source.price.value_or(0));
             ways.push_back(std::move(best));
         }
         // Those that are done overnight, the cheapest first; then the others, the fastest first.
@@ -245,12 +242,12 @@ std::optional<Refill> refillFor(const Project& project, const std::vector<Stage>
                     const double watts = panelWatts(withRefill(project, refill));
                     const Stage* chosen = nullptr;
                     for (const Stage* source : sources)
-                        if (feedsCharger(source->part, std::get<Charger>(way.charger.part), empty, full) &&
-                            (!chosen ||
-                             (wattsOf(chosen->part) < watts
-                                  ? wattsOf(source->part) > wattsOf(chosen->part)
-                                  : wattsOf(source->part) >= watts &&
-                                        wattsOf(source->part) < wattsOf(chosen->part))))
+                        if (feedsCharger(source->part, std::get<Charger>(way.charger.part), empty,
+                                         full) &&
+                            (!chosen || (wattsOf(chosen->part) < watts
+                                             ? wattsOf(source->part) > wattsOf(chosen->part)
+                                             : wattsOf(source->part) >= watts &&
+                                                   wattsOf(source->part) < wattsOf(chosen->part))))
                             chosen = source;
                     refill.price += chosen->price.value_or(0) - way.source.price.value_or(0);
                     refill.grams += plain(chosen->mass);

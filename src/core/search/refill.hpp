@@ -10,13 +10,13 @@ namespace sipper {
 
 /// How a pack is refilled.
 struct Refill {
-    std::string by;                ///< socket, adapter, sun: as the brief says it
-    Stage source;                  ///< a part of the library, or what the project has
-    Stage charger;                 ///< set for the pack as far as it can be set
-    std::string part;              ///< name of the charger in the library
-    std::optional<double> hours;   ///< from 10 % to full with the device off; nothing by the sun
-    double grams = 0;              ///< of the charger, and of a panel: a socket or adapter stays
-    double price = 0;              ///< of all of it
+    std::string by;              ///< socket, adapter, sun: as the brief says it
+    Stage source;                ///< a part of the library, or what the project has
+    Stage charger;               ///< set for the pack as far as it can be set
+    std::string part;            ///< name of the charger in the library
+    std::optional<double> hours; ///< from 10 % to full with the device off; nothing by the sun
+    double grams = 0;            ///< of the charger, and of a panel: a socket or adapter stays
+    double price = 0;            ///< of all of it
 };
 
 /// May this charger charge this pack at all: its ends by the cells' chemistry, its volts theirs (or
@@ -27,9 +27,8 @@ struct Refill {
 /// the cheapest that is done overnight, else the fastest. A source among `sources` is kept; else it
 /// is one of the library, the weakest that is strong enough for the charger. Nothing where the
 /// brief asks for none of the three, or no charger of the library fits.
-[[nodiscard]] std::optional<Refill> refillFor(const Project& project,
-                                              const std::vector<Stage>& sources,
-                                              const Library& library);
+[[nodiscard]] std::optional<Refill>
+refillFor(const Project& project, const std::vector<Stage>& sources, const Library& library);
 
 /// The project with source and charger of the refill; the source is used if it is there already.
 [[nodiscard]] Project withRefill(Project project, const Refill& refill);

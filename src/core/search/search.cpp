@@ -35,16 +35,6 @@ struct Ran {
     double worst = 0;
 };
 
-/// A coarse run, within half a per cent: what is beaten with this in hand needs no fine one.
-constexpr double kCoarseInHand = 1.02;
-
-double coarseHours(const Project& p) {
-    Stepping coarse = coarseStepping();
-    coarse.record = false;
-    const Runtime r = predictRuntime(p, typicalConditions(p), coarse);
-    return r.hours ? r.hours->value() : 0;
-}
-
 Ran runOf(const Project& p) {
     Stepping quick;
     quick.record = false;
@@ -158,8 +148,8 @@ class Searcher {
                 sum.full = sum.full || pass.full;
             }
             // More than are run one by one: this pass is given up.
-            sum.full = sum.full || (kind == Sieve::Pass::all &&
-                                    sum.survivors.size() > m_ask.runAll);
+            sum.full =
+                sum.full || (kind == Sieve::Pass::all && sum.survivors.size() > m_ask.runAll);
             if (sum.full)
                 return sum;
             if (m_progress)
@@ -207,26 +197,17 @@ class Searcher {
             }
             std::vector<Ran> ran(batch.size());
             std::vector<std::pair<double, double>> weighs(batch.size());
-            std::vector<char> skipped(batch.size(), 0);
             m_crew(batch.size(), [&](std::size_t i) {
                 if (m_stop.stop_requested())
                     return;
                 const Project p = m_sieve.projectOf(m_sieve.placeOf(batch[i]->number));
                 weighs[i] = {p.massGrams(), p.totalPrice()};
-                // The front only grows between batches: all threads see the same one.
-                if (prune && m_front.beats(coarseHours(p) * kCoarseInHand, weighs[i].first,
-                                           weighs[i].second)) {
-                    skipped[i] = 1;
-                    return;
-                }
                 ran[i] = runOf(p);
             });
             if (m_stop.stop_requested())
                 break;
             for (std::size_t i = 0; i < batch.size(); ++i) {
                 m_done.insert(batch[i]->number);
-                if (skipped[i])
-                    continue;
                 ++out.counts.ran;
                 if (ran[i].hours <= 0 || ran[i].hours < m_sieve.leastHours()) {
                     ++m_short;
@@ -317,8 +298,8 @@ std::vector<std::size_t> shortListOf(const std::vector<Candidate>& kept,
         return std::hypot(x[0] - y[0], x[1] - y[1], x[2] - y[2]);
     };
     // Of parts that the user has, where there is one; else the lightest.
-    const auto own = std::find_if(edge.begin(), edge.end(),
-                                  [&](std::size_t i) { return kept[i].own; });
+    const auto own =
+        std::find_if(edge.begin(), edge.end(), [&](std::size_t i) { return kept[i].own; });
     list.push_back(own != edge.end() ? *own : edge.front());
     while (list.size() < std::min(kShort, edge.size())) {
         std::set<Chemistry> seen;
@@ -434,8 +415,7 @@ void refill(Search& out, const Sieve& sieve, const Project& project, const Libra
     crew(packs.size(), [&](std::size_t i) {
         if (stop.stop_requested())
             return;
-        const Project p =
-            sieve.projectOf(sieve.placeOf(out.kept[packs[i]->front()].number));
+        const Project p = sieve.projectOf(sieve.placeOf(out.kept[packs[i]->front()].number));
         if (const auto found = refillFor(p, sources, library))
             ways[i] = refilledBy(*found);
     });
@@ -534,8 +514,7 @@ Outcome<Project> takeCandidate(const Project& project, const Library& library, c
         return Error{"no_candidate", "--take", std::to_string(number),
                      "a number under " + std::to_string(sieve.value().tried()), ""};
     Project taken = settled(sieve.value().projectOf(sieve.value().placeOf(number)));
-    const auto refill =
-        charger ? refillFor(taken, keptOf(project).sources, library) : std::nullopt;
+    const auto refill = charger ? refillFor(taken, keptOf(project).sources, library) : std::nullopt;
     if (refill)
         return withRefill(std::move(taken), *refill);
     return taken;

@@ -76,9 +76,9 @@ struct Candidate {
     /// How the pack is refilled, where the brief names socket, adapter or sun; nothing where no
     /// charger of the library fits. Its grams and price are besides the candidate's own.
     struct Refilled {
-        std::string by;   ///< socket, adapter, sun
-        std::string part; ///< name of the charger in the library
-        std::string says; ///< its label
+        std::string by;              ///< socket, adapter, sun
+        std::string part;            ///< name of the charger in the library
+        std::string says;            ///< its label
         std::optional<double> hours; ///< from 10 % to full, the device off; nothing by the sun
         double grams = 0;
         double price = 0;

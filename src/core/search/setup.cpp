@@ -178,7 +178,7 @@ void Sieve::readNeeds(const Project& p) {
                     n.across = n.across || d.resistance || d.light || d.burstOhms;
                     in.least += straight * low + power + across;
                     in.amps += straight + power / rail.set +
-                              calm * (d.resistance ? low / d.resistance->value() : 0);
+                               calm * (d.resistance ? low / d.resistance->value() : 0);
                     in.straight += straight;
                     in.straightWatts += power + across;
                     in.watts += straight * rail.set + power + across;
@@ -406,6 +406,8 @@ void Sieve::readCells(const SearchAsk& ask) {
             k.steps.emplace_back(model.openCircuitAt(upper), usable / kCurveSteps);
         }
         m_cells.push_back(std::move(k));
+        if (!m_kept.bare.brief.box)
+            m_models.push_back(model);
     }
 }
 

@@ -16,13 +16,13 @@ namespace {
 
 constexpr double kFuseLoad =
     0.75; ///< of its rating that a fuse carries for good (design: protection)
-constexpr double kSlowBurst = 2;  ///< times its rating that a slow one carries for a burst
-constexpr double kBound = 1.0005; ///< over the bound, for what a run rounds
+constexpr double kSlowBurst = 2; ///< times its rating that a slow one carries for a burst
+constexpr double kBound = 1.002; ///< over the bound, for what the steps of a run round
 
 /// The level of a share of the way from full down to the cut-off; its upper end is over it.
 std::size_t levelAt(double share) {
-    const double at = std::clamp(share * static_cast<double>(kLevels), 0.0,
-                                 static_cast<double>(kLevels) - 1);
+    const double at =
+        std::clamp(share * static_cast<double>(kLevels), 0.0, static_cast<double>(kLevels) - 1);
     return static_cast<std::size_t>(at);
 }
 
@@ -38,11 +38,10 @@ void Front::add(double hours, double grams, double price) {
     };
     // Those that beat the most are asked first.
     const std::array<double, 3> point{hours, grams, price};
-    m_points.insert(std::upper_bound(m_points.begin(), m_points.end(), point,
-                                     [&](const auto& x, const auto& y) {
-                                         return worth(x) > worth(y);
-                                     }),
-                    point);
+    m_points.insert(
+        std::upper_bound(m_points.begin(), m_points.end(), point,
+                         [&](const auto& x, const auto& y) { return worth(x) > worth(y); }),
+        point);
 }
 
 bool Front::beats(double hours, double grams, double price) const {
@@ -124,6 +123,115 @@ Sieve::Combined Sieve::combined(const Structure& structure, const Looks& looks,
     return sum;
 }
 
+Sieve::Taken Sieve::takenAt(const CellKind& cell, double series, double volts, double inside,
+                            double ohms, const Levels& watts, double amps) const {
+    const double scale = 1 / std::max(1e-9, cell.full - cell.cutoff);
+    const double v = volts * series;
+    // The greater root of v (e - v) = W R, where there is one: less than that is not taken.
+    const double e = v - ohms * amps;
+    const double inner = e * e - 4 * ohms * watts[levelAt((cell.full - volts) * scale)];
+    const bool stands = inner > 0 && e > 0;
+    const double at = stands ? (e + std::sqrt(inner)) / 2 : std::max(v / 2, 1e-3);
+    Taken taken;
+    // What steps up takes more at the volts that are left.
+    taken.amps = watts[levelAt((cell.full - at / series) * scale)] / at + amps;
+    // From here on the guard opens as soon as that mode comes round.
+    taken.opens = m_guard && (!stands || v - inside * taken.amps < cell.cutoff * series);
+    return taken;
+}
+
+double Sieve::hoursClose(std::size_t at, const PackChoice& choice, const SlotLevels& watts,
+                         const Slots& amps, double more) const {
+    constexpr std::size_t kHeights = 96;    ///< of the first well, that are told apart
+    constexpr double kLongest = 1e5;        ///< h
+    constexpr double kLeastStep = 1.0 / 60; ///< h
+    constexpr double kLookAhead = 0.02;     ///< h, by which a well is seen to fall or rise
+    constexpr double kRelaxed = 0.98;       ///< of what a stretch relaxes the cells, soon after
+    constexpr double kSettles = 4;          ///< times tau, after which it has
+    constexpr double kHourSeconds = 3600;
+    if (m_models.empty())
+        return std::numeric_limits<double>::infinity();
+    const PackModel& model = m_models[at];
+    const CellKind& cell = m_cells[at];
+    struct Row {
+        bool known = false;
+        std::array<double, kMostStretches> amps{};
+        std::array<double, kMostStretches> round{}; ///< h to an open guard; negative: it holds
+    };
+    std::array<Row, kHeights> rows;
+    const auto rowAt = [&](double height) -> const Row& {
+        const auto n = static_cast<std::size_t>(
+            std::clamp(height * kHeights, 0.0, static_cast<double>(kHeights) - 1));
+        Row& row = rows[n];
+        if (row.known)
+            return row;
+        row.known = true;
+        const double lower = static_cast<double>(n) / kHeights;
+        const double upper = static_cast<double>(n + 1) / kHeights;
+        const double inside = choice.series *
+                              std::min(model.resistanceAt(lower), model.resistanceAt(upper)) /
+                              choice.parallel;
+        row.round.fill(-1);
+        const double rests = model.openCircuitAt(upper);
+        Slots first{};
+        for (std::size_t m = 0; m < kSlots; ++m)
+            if (m_shares[m] > 0)
+                first[m] =
+                    takenAt(cell, choice.series, rests, inside, inside + more, watts[m], amps[m])
+                        .amps;
+        for (std::size_t i = 0; i < m_day.size(); ++i) {
+            // The mean current of a stretch relaxes the cells: that of before, without it, is less.
+            double mean = 0;
+            for (std::size_t m = 0; m < kSlots; ++m)
+                mean += m_day[i].shares[m] * first[m];
+            // It lags by tau: in a short stretch hardly.
+            const double there =
+                kRelaxed * std::max(0.0, 1 - 2 * model.tau / (m_day[i].hours * kHourSeconds));
+            const double volts = rests - there * model.relaxation * mean / choice.parallel;
+            for (std::size_t m = 0; m < kSlots; ++m) {
+                if (m_day[i].shares[m] <= 0)
+                    continue;
+                const Taken taken =
+                    takenAt(cell, choice.series, volts, inside, inside + more, watts[m], amps[m]);
+                row.amps[i] += m_day[i].shares[m] * taken.amps;
+                if (taken.opens && m_round[m] >= 0) {
+                    const double round = m_round[m] + model.tau * kSettles / kHourSeconds;
+                    row.round[i] = row.round[i] < 0 ? round : std::min(row.round[i], round);
+                }
+            }
+        }
+        return row;
+    };
+    Wells wells = model.level(1);
+    double hours = 0;
+    while (hours < kLongest)
+        for (std::size_t i = 0; i < m_day.size(); ++i)
+            for (double left = m_day[i].hours; left > 1e-9;) {
+                const double height = model.height(wells);
+                if (height <= 0)
+                    return hours * kBound + m_lag;
+                const Row* row = &rowAt(height);
+                double flows = row->amps[i] / choice.parallel + model.selfAmps;
+                if (model.available < 1 &&
+                    model.height(model.drained(wells, flows, std::min(left, kLookAhead))) >
+                        height) {
+                    // It recovers, to no more than both wells hold.
+                    row = &rowAt(model.charge(wells));
+                    flows = row->amps[i] / choice.parallel + model.selfAmps;
+                }
+                if (row->round[i] >= 0)
+                    return (hours + row->round[i]) * kBound + m_lag;
+                const double lower = std::floor(height * kHeights) / kHeights;
+                const double falls =
+                    flows > 0 ? (height - lower) * model.available * model.usable / flows : left;
+                const double step = std::min(left, std::max(falls, kLeastStep));
+                wells = model.drained(wells, flows, step);
+                hours += step;
+                left -= step;
+            }
+    return std::numeric_limits<double>::infinity();
+}
+
 double Sieve::hoursBound(const CellKind& cell, const PackChoice& choice, const SlotLevels& watts,
                          const Slots& amps, double more) const {
     bool draws = false;
@@ -131,8 +239,6 @@ double Sieve::hoursBound(const CellKind& cell, const PackChoice& choice, const S
         draws = draws || (m_shares[m] > 0 && (watts[m][0] > 0 || amps[m] > 0));
     if (!draws)
         return std::numeric_limits<double>::infinity();
-    const double scale =
-        static_cast<double>(kLevels) / std::max(1e-9, cell.full - cell.cutoff);
     const double stop = m_guard ? cell.cutoff : 0;
     const double inside = choice.series * cell.ohms / choice.parallel;
     const double ohms = inside + more;
@@ -144,26 +250,16 @@ double Sieve::hoursBound(const CellKind& cell, const PackChoice& choice, const S
     for (const auto& [volts, ah] : cell.steps) {
         if (volts < stop)
             break;
-        const double v = volts * choice.series;
-        const std::size_t level = levelAt((cell.full - volts) * scale);
         Slots flows{};
         std::array<bool, kSlots> opens{};
         bool any = false;
         for (std::size_t m = 0; m < kSlots; ++m) {
             if (m_shares[m] <= 0)
                 continue;
-            // The greater root of v (e - v) = W R, where there is one: less than that is not taken.
-            const double e = v - ohms * amps[m];
-            const double w = watts[m][level];
-            const double inner = e * e - 4 * ohms * w;
-            const bool stands = inner > 0 && e > 0;
-            const double at = stands ? (e + std::sqrt(inner)) / 2 : std::max(v / 2, 1e-3);
-            // What steps up takes more at the volts that are left.
-            const double taken = watts[m][levelAt((cell.full - at / choice.series) * scale)];
-            flows[m] = taken / at + amps[m];
-            // From here on the guard opens as soon as that mode comes round.
-            opens[m] = m_guard && m_round[m] >= 0 &&
-                       (!stands || v - inside * flows[m] < stop * choice.series);
+            const Taken taken =
+                takenAt(cell, choice.series, volts, inside, ohms, watts[m], amps[m]);
+            flows[m] = taken.amps;
+            opens[m] = taken.opens && m_round[m] >= 0;
             any = any || opens[m];
         }
         double day = 0;
@@ -199,6 +295,42 @@ double Sieve::hoursBound(const CellKind& cell, const PackChoice& choice, const S
         }
     }
     return hours * kBound + m_lag;
+}
+
+Sieve::Guarded Sieve::guarded(const Structure& structure, const Looks& looks,
+                              const std::vector<std::uint16_t>& parts, double low,
+                              double high) const {
+    Guarded out;
+    out.sum = combined(structure, looks, parts, low, high);
+    for (const bool fuse : {true, false}) {
+        if (!(fuse ? m_fuse : m_guard))
+            continue;
+        const Stage* stage = fuse ? fuseFor(out.sum.steady / kGuess, out.sum.burst / kGuess, high)
+                                  : guardFor(out.sum.burst / kGuess);
+        if (!stage) {
+            out.missing = true;
+            continue;
+        }
+        out.sum.grams += plain(stage->mass);
+        out.sum.price += stage->price.value_or(0);
+        out.ohms += seriesTermsOf(stage->part).resistance;
+        if (!fuse)
+            for (double& amps : out.sum.amps)
+                amps += plain(std::get<Guard>(stage->part).quiescent);
+    }
+    return out;
+}
+
+std::pair<double, double> Sieve::boundsOf(std::uint64_t number) const {
+    const Place place = placeOf(number);
+    const PackChoice& choice = m_packs[place.pack];
+    const CellKind& kind = m_cells[choice.cell];
+    const double low = choice.series * kind.cutoff;
+    const double high = choice.series * kind.full;
+    const Guarded g =
+        guarded(m_structures[place.structure], looksOf(low, high), place.parts, low, high);
+    return {hoursBound(kind, choice, g.sum.watts, g.sum.amps, g.ohms),
+            hoursClose(choice.cell, choice, g.sum.watts, g.sum.amps, g.ohms)};
 }
 
 const Stage* Sieve::fuseFor(double steady, double burst, double volts) const {

@@ -2,6 +2,7 @@
 // and a bound on the hours that no run passes.
 #pragma once
 
+#include "line/packmodel.hpp"
 #include "search/search.hpp"
 
 #include <cstdint>
@@ -19,7 +20,7 @@ using Levels = std::array<double, kLevels>;
 inline constexpr std::size_t kSlots = 4;
 using Slots = std::array<double, kSlots>;
 using SlotLevels = std::array<Levels, kSlots>;
-inline constexpr std::size_t kMostStretches = 24; ///< of the day, that a bound tells apart
+inline constexpr std::size_t kMostStretches = 12; ///< of the day, that a bound tells apart
 
 [[nodiscard]] constexpr std::uint8_t rankOf(Fell fell) {
     return static_cast<std::uint8_t>(fell);
@@ -27,20 +28,20 @@ inline constexpr std::size_t kMostStretches = 24; ///< of the day, that a bound 
 
 /// What one rail asks for.
 struct RailNeed {
-    double steady = 0;    ///< A in the worst mode, at the set volts
-    double burst = 0;     ///< A in the worst burst, everything of the mode together
-    double low = 0;           ///< V, the highest of the windows' minima
-    double high = 0;          ///< V, the lowest of their maxima
-    double never = 0;         ///< V, the lowest never-above; 0: none
-    bool across = false;      ///< something is drawn by ohms or as light
-    bool minds = false;       ///< noise, with no filter between
+    double steady = 0;   ///< A in the worst mode, at the set volts
+    double burst = 0;    ///< A in the worst burst, everything of the mode together
+    double low = 0;      ///< V, the highest of the windows' minima
+    double high = 0;     ///< V, the lowest of their maxima
+    double never = 0;    ///< V, the lowest never-above; 0: none
+    bool across = false; ///< something is drawn by ohms or as light
+    bool minds = false;  ///< noise, with no filter between
     /// At least, on average over the modes of one slot.
     struct InSlot {
-        double amps = 0;     ///< through a regulator that passes current on
-        double peak = 0;     ///< the most of that in any of them
-        double watts = 0;    ///< at the set volts
-        double least = 0;    ///< W at the windows' lowest
-        double straight = 0; ///< A on the cells, of draws by current
+        double amps = 0;          ///< through a regulator that passes current on
+        double peak = 0;          ///< the most of that in any of them
+        double watts = 0;         ///< at the set volts
+        double least = 0;         ///< W at the windows' lowest
+        double straight = 0;      ///< A on the cells, of draws by current
         double straightWatts = 0; ///< W on the cells, of draws by power
     };
     std::array<InSlot, kSlots> slots;
@@ -137,6 +138,9 @@ class Sieve {
     [[nodiscard]] PackPass pack(std::size_t index, Pass pass, const Front& front,
                                 std::size_t most) const;
 
+    /// Hours that no run of this candidate passes: the quick bound, and the closer one.
+    [[nodiscard]] std::pair<double, double> boundsOf(std::uint64_t number) const;
+
     [[nodiscard]] Place placeOf(std::uint64_t number) const;
     [[nodiscard]] Project projectOf(const Place& place) const;
     [[nodiscard]] Candidate described(std::uint64_t number) const;
@@ -173,6 +177,15 @@ class Sieve {
         double grams = 0;
         double price = 0;
     };
+    /// The same with the fuse and the guard that carry it.
+    struct Guarded {
+        Combined sum;
+        bool missing = false; ///< none of the library carries it
+        double ohms = 0;      ///< of both
+    };
+    [[nodiscard]] Guarded guarded(const Structure& structure, const Looks& looks,
+                                  const std::vector<std::uint16_t>& parts, double low,
+                                  double high) const;
     [[nodiscard]] Combined combined(const Structure& structure, const Looks& looks,
                                     const std::vector<std::uint16_t>& parts, double low,
                                     double high) const;
@@ -189,6 +202,18 @@ class Sieve {
     [[nodiscard]] double hoursBound(const CellKind& cell, const PackChoice& choice,
                                     const SlotLevels& watts, const Slots& amps,
                                     double ohms = 0) const;
+    /// The same, closer: the two wells through the day, stretch by stretch. Less at hand is less
+    /// volts and more current, so that a run that takes no less is never longer. Nothing is known
+    /// in a closed box: infinity.
+    [[nodiscard]] double hoursClose(std::size_t cell, const PackChoice& choice,
+                                    const SlotLevels& watts, const Slots& amps, double ohms) const;
+    /// A of one mode at these volts of the cells, and whether it sags under where the guard opens.
+    struct Taken {
+        double amps = 0;
+        bool opens = false;
+    };
+    [[nodiscard]] Taken takenAt(const CellKind& cell, double series, double volts, double inside,
+                                double ohms, const Levels& watts, double amps) const;
     [[nodiscard]] const Stage* fuseFor(double steady, double burst, double volts) const;
     [[nodiscard]] const Stage* guardFor(double amps) const;
 
@@ -199,8 +224,8 @@ class Sieve {
     double m_mostPrice = 0;
     bool m_draws = false;
     Slots m_shares{}; ///< of the day, by slot
-    /// The day from the brief's start on. Where there are more modes than slots it is one stretch of
-    /// mean use, and `m_lag` hours are added, by which use may lag behind that.
+    /// The day from the brief's start on. Where there are more modes than slots it is one stretch
+    /// of mean use, and `m_lag` hours are added, by which use may lag behind that.
     struct Stretch {
         double hours = 24;
         Slots shares{}; ///< of its time, by slot
@@ -219,6 +244,7 @@ class Sieve {
     std::uint64_t m_perPack = 0;
     std::vector<LibraryPart> m_cellParts; ///< cells to choose from
     std::vector<CellKind> m_cells;
+    std::vector<PackModel> m_models; ///< of the cells; empty in a closed box
     std::vector<PackChoice> m_packs;
     std::vector<const Stage*> m_fuses;  ///< by rating
     std::vector<const Stage*> m_guards; ///< by price

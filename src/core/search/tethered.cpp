@@ -16,7 +16,7 @@ namespace {
 
 constexpr double kSourceInHand = 1.2;  ///< of the source's limit over what is drawn
 constexpr double kTiedFuseLoad = 0.75; ///< of its rating that a fuse carries for good
-constexpr double kTiedFuseOver = 1.5; ///< of what flows, that a fuse is chosen for
+constexpr double kTiedFuseOver = 1.5;  ///< of what flows, that a fuse is chosen for
 
 /// One way to make a rail's volts of a source's.
 struct TiedFed {
@@ -28,7 +28,7 @@ struct TiedFed {
 };
 
 std::optional<TiedFed> tiedBy(const LibraryPart& part, const SourceModel& m, const Rail& rail,
-                         double amps, const Window& window) {
+                              double amps, const Window& window) {
     const Part& kind = part.stage.part;
     const ActivePart* a = isRegulator(kind) ? active(kind) : nullptr;
     if (!a || overSet(m.high, plain(a->inputNeverAbove)) || m.low < plain(a->inputMin) ||
@@ -61,8 +61,8 @@ std::optional<TiedFed> tiedBy(const LibraryPart& part, const SourceModel& m, con
         return {};
     const LossTerms terms = lossTermsOf(kind);
     const double coil = m.volts < rail.set ? amps * rail.set / m.volts : amps;
-    if (limits.inductor > 0 && std::max(coil, amps * rail.set / std::min(m.low, rail.set)) >
-                                   limits.inductor)
+    if (limits.inductor > 0 &&
+        std::max(coil, amps * rail.set / std::min(m.low, rail.set)) > limits.inductor)
         return {};
     fed.loss = terms.fixed + terms.drop * coil + terms.resistance * coil * coil +
                terms.switching * m.volts + terms.quiescent * m.volts;

@@ -1,5 +1,5 @@
-// Supplies without cells: an adapter, a 5 V socket or a vehicle, and for each voltage a regulator of
-// the library or none.
+// Supplies without cells: an adapter, a 5 V socket or a vehicle, and for each voltage a regulator
+// of the library or none.
 #pragma once
 
 #include "search/wish.hpp"

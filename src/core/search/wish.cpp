@@ -25,10 +25,10 @@ constexpr double kMostVolts = 48; ///< under what is dangerous to touch
 constexpr double kMostAmps = 20;
 constexpr double kLeastHours = 0.01;
 constexpr double kMostHours = 87600;
-constexpr double kWishLogic = 4.9; ///< V: what takes less is logic
-constexpr std::size_t kWishTries = 6;   ///< of one kind, to find one with nothing to mend
-constexpr double kNoMore = 2;       ///< times the least weight and price, for the one that lasts
-constexpr double kWishLatitude = 50;    ///< degrees, until somebody says
+constexpr double kWishLogic = 4.9;    ///< V: what takes less is logic
+constexpr std::size_t kWishTries = 6; ///< of one kind, to find one with nothing to mend
+constexpr double kNoMore = 2;         ///< times the least weight and price, for the one that lasts
+constexpr double kWishLatitude = 50;  ///< degrees, until somebody says
 
 std::string needsName(const Wish& wish) {
     std::string name;
@@ -56,7 +56,7 @@ struct WishPick {
 /// Tries them in turn; the first in which nothing has to be mended, else the first of all.
 template <class Make>
 std::optional<WishPick> firstFine(const std::string& name, const std::vector<std::size_t>& order,
-                              std::vector<std::size_t>& taken, const Make& make) {
+                                  std::vector<std::size_t>& taken, const Make& make) {
     std::optional<std::pair<std::size_t, WishPick>> first;
     std::size_t tries = 0;
     for (const std::size_t i : order) {
@@ -110,10 +110,9 @@ std::string chosenText(const std::vector<WishPick>& picks) {
 
 /// Of cells: by the finder.
 std::vector<WishPick> picksOf(const Project& base, const Search& found, const Library& library,
-                          const SearchAsk& ask, const std::stop_token& stop) {
+                              const SearchAsk& ask, const std::stop_token& stop) {
     const std::vector<Candidate>& kept = found.kept;
-    const auto make =
-        [&](std::size_t i) -> std::optional<std::pair<std::string, Project>> {
+    const auto make = [&](std::size_t i) -> std::optional<std::pair<std::string, Project>> {
         if (stop.stop_requested())
             return {};
         auto taken = takeCandidate(base, library, ask, kept[found.edge[i]].number, true);
@@ -143,9 +142,7 @@ std::vector<WishPick> picksOf(const Project& base, const Search& found, const Li
         grams = std::max(grams, kNoMore * at(i).grams);
         price = std::max(price, kNoMore * at(i).price);
     }
-    const auto inHand = [&](std::size_t i) {
-        return at(i).grams <= grams && at(i).price <= price;
-    };
+    const auto inHand = [&](std::size_t i) { return at(i).grams <= grams && at(i).price <= price; };
     add("Longest", ordered(count, [&](std::size_t a, std::size_t b) {
             return std::pair(!inHand(a), -at(a).hours) < std::pair(!inHand(b), -at(b).hours);
         }));
@@ -165,10 +162,12 @@ std::vector<WishPick> picksOf(const std::vector<Tied>& tied) {
     };
     add("Coolest", ordered(tied.size(), std::less<>{}));
     add("Cheapest", ordered(tied.size(), [&](std::size_t a, std::size_t b) {
-            return std::pair(tied[a].price, tied[a].watts) < std::pair(tied[b].price, tied[b].watts);
+            return std::pair(tied[a].price, tied[a].watts) <
+                   std::pair(tied[b].price, tied[b].watts);
         }));
     add("Lightest", ordered(tied.size(), [&](std::size_t a, std::size_t b) {
-            return std::pair(tied[a].grams, tied[a].watts) < std::pair(tied[b].grams, tied[b].watts);
+            return std::pair(tied[a].grams, tied[a].watts) <
+                   std::pair(tied[b].grams, tied[b].watts);
         }));
     return picks;
 }
@@ -176,16 +175,15 @@ std::vector<WishPick> picksOf(const std::vector<Tied>& tied) {
 std::string whyNone(const Search& found) {
     const auto& fell = found.counts.fell;
     const auto most = std::max_element(fell.begin(), fell.end());
-    return fmt::format(
-        "None of {} supplies does it. Most: {}.", found.counts.tried,
-        fellText(static_cast<Fell>(most - fell.begin())));
+    return fmt::format("None of {} supplies does it. Most: {}.", found.counts.tried,
+                       fellText(static_cast<Fell>(most - fell.begin())));
 }
 
 } // namespace
 
 std::string_view wishFromText(WishFrom from) {
     static constexpr std::array<std::string_view, kWishFroms> words{
-        "cells",         "what I have", "a tool pack", "a wall adapter",
+        "cells",        "what I have", "a tool pack", "a wall adapter",
         "a 5 V socket", "the sun",     "a vehicle"};
     return words[static_cast<std::size_t>(from)];
 }

@@ -55,7 +55,6 @@ struct Granted {
 [[nodiscard]] Outcome<Granted> grant(const Wish& wish, const Library& library,
                                      const std::vector<HandCell>& hand,
                                      const std::stop_token& stop = {},
-                                     const SearchProgress& progress = {},
-                                     const Crew& crew = inTwo);
+                                     const SearchProgress& progress = {}, const Crew& crew = inTwo);
 
 } // namespace sipper

@@ -16,7 +16,7 @@ namespace {
 constexpr double kRow = 30;    ///< px
 constexpr double kBand = 44;   ///< px of the band's bar
 constexpr double kFigure = 68; ///< px of the reading
-constexpr double kSpan = 98;  ///< px of the band in figures
+constexpr double kSpan = 98;   ///< px of the band in figures
 constexpr double kNumber = 20;
 constexpr double kOver = 0.18; ///< of the bar on either side of the band
 

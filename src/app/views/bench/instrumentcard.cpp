@@ -177,9 +177,9 @@ void InstrumentCard::start() {
     static constexpr std::array words{"POW", "CURR", "RES"};
     const char* word = words[static_cast<std::size_t>(m_function->currentIndex())];
     m_load->link().put(QStringLiteral("*RST;:FUNC %1;:%1 %2;:INP:CUT %3;:INP:CLE")
-                         .arg(QLatin1String(word))
-                         .arg(m_value, 0, 'g', 8)
-                         .arg(m_cutVolts, 0, 'g', 8));
+                           .arg(QLatin1String(word))
+                           .arg(m_value, 0, 'g', 8)
+                           .arg(m_cutVolts, 0, 'g', 8));
     // One row at rest, for what the cells stand at before.
     m_load->link().ask(QStringLiteral("MEAS:ALL?"), [this](const QString& text) {
         takeSample(text);

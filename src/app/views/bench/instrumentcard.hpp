@@ -1,5 +1,5 @@
-// What stands on the bench: a meter that is read into the marked check, an electronic load that runs
-// a pack down with a live curve and a log that survives, and a supply in the cells' place.
+// What stands on the bench: a meter that is read into the marked check, an electronic load that
+// runs a pack down with a live curve and a log that survives, and a supply in the cells' place.
 #pragma once
 
 #include "bench/discharge.hpp"

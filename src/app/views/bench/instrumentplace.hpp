@@ -23,7 +23,7 @@ class InstrumentPlace : public QWidget {
 
   signals:
     void opened();
-    void leaving();               ///< the user lets it go; it is still there
+    void leaving();                ///< the user lets it go; it is still there
     void gone(const QString& why); ///< it can't be reached, or no longer answers
 
   private:

@@ -14,11 +14,11 @@
 namespace sipper::app {
 namespace {
 
-constexpr int kSupplyPoll = 200;      ///< ms between two looks at what it gives
-constexpr double kSupplyVolts = 60;  ///< what a bench supply gives
-constexpr double kSupplyAmps = 10;   ///< likewise
-constexpr double kSupplySagged = 0.98;   ///< of the set volts: under it, it holds the amps
-constexpr int kSupplyField = 66;    ///< px
+constexpr int kSupplyPoll = 200;       ///< ms between two looks at what it gives
+constexpr double kSupplyVolts = 60;    ///< what a bench supply gives
+constexpr double kSupplyAmps = 10;     ///< likewise
+constexpr double kSupplySagged = 0.98; ///< of the set volts: under it, it holds the amps
+constexpr int kSupplyField = 66;       ///< px
 
 } // namespace
 
@@ -69,8 +69,8 @@ void SupplyBox::build() {
         return edit;
     };
     m_volts = field("volts", tr("What it gives in the cells' place"), Unit::volt, kSupplyVolts);
-    m_limit = field("limit", tr("What it gives at the most: it then holds the amps"),
-                    Unit::ampere, kSupplyAmps);
+    m_limit = field("limit", tr("What it gives at the most: it then holds the amps"), Unit::ampere,
+                    kSupplyAmps);
     auto* setting = new QHBoxLayout;
     setting->setSpacing(t.ipx(6));
     setting->addWidget(m_volts);
@@ -233,8 +233,7 @@ void SupplyBox::show(double volts, double amps) {
     m_draws = amps;
     // What holds its amps has let its volts fall; a line that then stops takes nothing.
     const bool held = volts < kSupplySagged * m_set;
-    m_place->say(
-        tr("gives %1, %2").arg(quantity(volts, Unit::volt), quantity(amps, Unit::ampere)));
+    m_place->say(tr("gives %1, %2").arg(quantity(volts, Unit::volt), quantity(amps, Unit::ampere)));
     m_says->setText(held ? tr("At its limit of %1: the line wants more, or something is shorted. "
                               "Switch it off before you touch anything.")
                                .arg(quantity(m_most, Unit::ampere))

@@ -27,7 +27,7 @@ namespace {
 constexpr int kPollEvery = 150;         ///< ms
 constexpr double kFindSideBySide = 700; ///< px that scatter and reasons need beside each other
 constexpr double kNear = 12;            ///< px within which a click means a point
-constexpr double kPastShort = 2;           ///< times the short list's reach, that is shown
+constexpr double kPastShort = 2;        ///< times the short list's reach, that is shown
 constexpr int kMostRows = 40;           ///< of the list, where a corner is chosen
 
 /// Does a search make the same of both?
@@ -159,7 +159,8 @@ QWidget* FindView::buildScatter() {
         combo->setToolTip(says);
         combo->setMinimumContentsLength(8);
         combo->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-        for (const Axis a : {Axis::hours, Axis::grams, Axis::price, Axis::size, Axis::worst, Axis::refill})
+        for (const Axis a :
+             {Axis::hours, Axis::grams, Axis::price, Axis::size, Axis::worst, Axis::refill})
             combo->addItem(axisText(a), static_cast<int>(a));
         combo->setCurrentIndex(combo->findData(static_cast<int>(axis)));
         connect(combo, &QComboBox::activated, this, [this, combo, &axis] {
@@ -225,7 +226,8 @@ QWidget* FindView::buildScatter() {
     };
     m_all->setScatterStyle(
         QCPScatterStyle(QCPScatterStyle::ssDisc, onCard(Role::copper, 0.35), t.px(4)));
-    m_own->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, colour(Role::charging), t.px(5)));
+    m_own->setScatterStyle(
+        QCPScatterStyle(QCPScatterStyle::ssDisc, colour(Role::charging), t.px(5)));
     m_edge->setScatterStyle(
         QCPScatterStyle(QCPScatterStyle::ssDisc, colour(Role::copper), t.px(7)));
     m_yours->setScatterStyle(dots(Role::ink, colour(Role::card), 12, 2.2));
@@ -297,8 +299,8 @@ QWidget* FindView::buildList() {
     m_list = new QTableWidget(0, 7, card);
     m_list->setObjectName(QStringLiteral("find.list"));
     m_list->setAccessibleName(tr("Short list; Enter takes the marked one as a variant"));
-    m_list->setHorizontalHeaderLabels(
-        {tr("supply"), tr("runs"), tr("weighs"), tr("costs"), tr("worst draw"), tr("refill"), tr("to weigh")});
+    m_list->setHorizontalHeaderLabels({tr("supply"), tr("runs"), tr("weighs"), tr("costs"),
+                                       tr("worst draw"), tr("refill"), tr("to weigh")});
     styleTable(*m_list);
     m_list->setEditTriggers(QAbstractItemView::NoEditTriggers);
     m_list->setSelectionBehavior(QAbstractItemView::SelectRows);
@@ -616,10 +618,9 @@ void FindView::showScatter() {
             for (double decade = 1e-6; decade < 1e9; decade *= 10)
                 for (const double of : {1.0, 2.0, 5.0})
                     if (of == 1 || span < 3000)
-                        ticks->addTick(of * decade,
-                                       kind == Axis::grams
-                                           ? quantity(of * decade, Unit::gram)
-                                           : QString::number(of * decade, 'g', 6));
+                        ticks->addTick(of * decade, kind == Axis::grams
+                                                        ? quantity(of * decade, Unit::gram)
+                                                        : QString::number(of * decade, 'g', 6));
         }
         axis->setTicker(ticks);
     }
@@ -665,9 +666,8 @@ void FindView::showList() {
         return m_found->kept[a].own > m_found->kept[b].own;
     });
     const auto& by = m_session.project().brief.refilledBy;
-    const bool refills = by && std::any_of(by->begin(), by->end(), [](const std::string& way) {
-                             return way != "swap";
-                         });
+    const bool refills = by && std::any_of(by->begin(), by->end(),
+                                           [](const std::string& way) { return way != "swap"; });
     auto* title = findChild<QLabel*>(QStringLiteral("find.listTitle"));
     title->setText(m_corner
                        ? tr("In the chosen corner, beaten by none (Escape shows the short list)")
@@ -767,7 +767,8 @@ void FindView::say(int index) {
                        .arg(c.price, 0, 'f', 2)
                        .arg(qs(c.says).toHtmlEscaped());
     if (c.refill)
-        text += tr("; refilled by %1: %2").arg(byText(*c.refill), qs(c.refill->says).toHtmlEscaped());
+        text +=
+            tr("; refilled by %1: %2").arg(byText(*c.refill), qs(c.refill->says).toHtmlEscaped());
     m_hover->setText(text);
 }
 

@@ -12,7 +12,7 @@ namespace {
 
 constexpr double kMatrixHead = 34; ///< px of the sources' names
 constexpr double kMatrixSide = 48; ///< px of the wanted volts
-constexpr double kMatrixRow = 33; ///< px of a row
+constexpr double kMatrixRow = 33;  ///< px of a row
 constexpr double kMatrixGap = 3;
 
 } // namespace

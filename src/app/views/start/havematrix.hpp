@@ -25,7 +25,7 @@ class HaveMatrix : public QWidget {
     [[nodiscard]] const Between& between(Field field) const;
 
   signals:
-    void pointed(const QString& why);                    ///< of the field under pointer or keys
+    void pointed(const QString& why); ///< of the field under pointer or keys
     void chosen(sipper::Have have, double volts);
 
   protected:

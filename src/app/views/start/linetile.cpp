@@ -132,8 +132,9 @@ void LineTile::paintEvent(QPaintEvent*) {
                        inner.right() - drawn.right() - t.px(9), inner.height() + t.px(2));
     p.setFont(t.font(12.5, true));
     p.setPen(colour(Role::ink));
-    p.drawText(words, static_cast<int>(Qt::AlignLeft) | static_cast<int>(Qt::AlignTop),
-               p.fontMetrics().elidedText(m_title, Qt::ElideRight, static_cast<int>(words.width())));
+    p.drawText(
+        words, static_cast<int>(Qt::AlignLeft) | static_cast<int>(Qt::AlignTop),
+        p.fontMetrics().elidedText(m_title, Qt::ElideRight, static_cast<int>(words.width())));
     QRectF second = words.adjusted(0, t.px(18), 0, 0);
     p.setFont(t.font(12, true));
     const QString runs = m_look ? m_look->runs : m_broken ? tr("can't be read") : tr("…");
@@ -141,9 +142,9 @@ void LineTile::paintEvent(QPaintEvent*) {
     p.setPen(colour(m_broken ? Role::stop : Role::copper));
     p.drawText(second, static_cast<int>(Qt::AlignLeft) | static_cast<int>(Qt::AlignTop), runs);
     if (m_look && m_look->severity) {
-        drawSeverity(p, QRectF(second.left() + used + t.px(7), second.top() + t.px(4), t.px(9),
-                               t.px(9)),
-                     *m_look->severity);
+        drawSeverity(
+            p, QRectF(second.left() + used + t.px(7), second.top() + t.px(4), t.px(9), t.px(9)),
+            *m_look->severity);
         used += t.px(16);
     }
     if (!m_when.isEmpty()) {

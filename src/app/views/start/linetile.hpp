@@ -15,7 +15,7 @@ struct TileLook {
     Project project;
     Results results;
     OperatingPoint point;
-    QString runs;  ///< `61 h`, `by a wire`
+    QString runs;    ///< `61 h`, `by a wire`
     QString trouble; ///< the gravest finding in a sentence; empty where there is none
     std::optional<Severity> severity;
 };

@@ -20,8 +20,8 @@
 namespace sipper::app {
 namespace {
 
-constexpr int kStartPoll = 150;        ///< ms
-constexpr double kSideBySideAt = 900;  ///< px that matrix and recent files need beside each other
+constexpr int kStartPoll = 150;       ///< ms
+constexpr double kSideBySideAt = 900; ///< px that matrix and recent files need beside each other
 const QString kWishJob = QStringLiteral("start.wish");
 const QString kLookJob = QStringLiteral("start.look.");
 
@@ -39,9 +39,8 @@ QString whenOf(const QDateTime& when) {
         return QObject::tr("today %1").arg(when.time().toString(QStringLiteral("hh:mm")));
     if (when.date().addDays(1) == today)
         return QObject::tr("yesterday %1").arg(when.time().toString(QStringLiteral("hh:mm")));
-    return when.date().toString(when.date().year() == today.year()
-                                    ? QStringLiteral("d MMMM")
-                                    : QStringLiteral("d MMMM yyyy"));
+    return when.date().toString(when.date().year() == today.year() ? QStringLiteral("d MMMM")
+                                                                   : QStringLiteral("d MMMM yyyy"));
 }
 
 } // namespace
@@ -70,8 +69,8 @@ StartPage::StartPage(Session& session, QWidget* parent) : QWidget(parent), m_ses
     m_row->addWidget(buildMatrix(), 7);
     m_row->addWidget(buildRecent(), 3);
     column->addLayout(m_row);
-    m_recipes = tiles(column, tr("Recipes"),
-                      tr("supplies that run, with placeholder loads to overwrite"));
+    m_recipes =
+        tiles(column, tr("Recipes"), tr("supplies that run, with placeholder loads to overwrite"));
     m_examples = tiles(column, tr("Examples"), tr("whole projects, each with something to find"));
     column->addStretch();
     m_poll.setInterval(kStartPoll);
@@ -292,8 +291,7 @@ void StartPage::fillRecent() {
         if (isVisible())
             lookAt(tile, path);
     }
-    if (recent.isEmpty())
-    {
+    if (recent.isEmpty()) {
         QLabel* none = mutedLabel(
             tr("Nothing yet. What you open or save is listed here, with how long it runs."), this,
             12);
@@ -320,8 +318,7 @@ void StartPage::ask() {
     m_poll.start();
     m_session.jobs().run(
         kWishJob, Jobs::Priority::shown,
-        [this, wish, live = m_live, parts = Session::partsFolder(),
-         drawer = Session::drawerPath(),
+        [this, wish, live = m_live, parts = Session::partsFolder(), drawer = Session::drawerPath(),
          crew = m_session.jobs().crew()](const std::stop_token& stopped,
                                          const Jobs::Progress&) -> Jobs::Deliver {
             std::vector<HandCell> hand;
@@ -368,12 +365,11 @@ void StartPage::poll() {
         return;
     const std::lock_guard lock(m_live->mutex);
     const SearchCounts& n = m_live->counts;
-    m_wishSays->setText(
-        n.ran > 0 ? tr("%L1 supplies sieved, %L2 run so far, %L3 do it.")
-                        .arg(n.tried)
-                        .arg(n.ran)
-                        .arg(n.kept)
-                  : tr("%L1 supplies sieved so far.").arg(n.tried));
+    m_wishSays->setText(n.ran > 0 ? tr("%L1 supplies sieved, %L2 run so far, %L3 do it.")
+                                        .arg(n.tried)
+                                        .arg(n.ran)
+                                        .arg(n.kept)
+                                  : tr("%L1 supplies sieved so far.").arg(n.tried));
 }
 
 bool StartPage::settle() {

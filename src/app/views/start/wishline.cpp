@@ -21,10 +21,11 @@ struct WishPlace {
     Setting setting;
     const char* text;
 };
-constexpr std::array kWishPlaces{WishPlace{Setting::portable, QT_TRANSLATE_NOOP("WishLine", "carried")},
-                             WishPlace{Setting::worn, QT_TRANSLATE_NOOP("WishLine", "worn")},
-                             WishPlace{Setting::desk, QT_TRANSLATE_NOOP("WishLine", "on a desk")},
-                             WishPlace{Setting::outdoor, QT_TRANSLATE_NOOP("WishLine", "outdoors")}};
+constexpr std::array kWishPlaces{
+    WishPlace{Setting::portable, QT_TRANSLATE_NOOP("WishLine", "carried")},
+    WishPlace{Setting::worn, QT_TRANSLATE_NOOP("WishLine", "worn")},
+    WishPlace{Setting::desk, QT_TRANSLATE_NOOP("WishLine", "on a desk")},
+    WishPlace{Setting::outdoor, QT_TRANSLATE_NOOP("WishLine", "outdoors")}};
 
 } // namespace
 
@@ -61,8 +62,8 @@ void WishLine::addNeed(std::size_t i) {
     const QString number = QString::number(i);
     if (i > 0)
         word(tr("and"));
-    QuantityEdit* volts =
-        field(QStringLiteral("wish.volts.") + number, "Volts that it wants", Unit::volt, 0.8, 48, 76);
+    QuantityEdit* volts = field(QStringLiteral("wish.volts.") + number, "Volts that it wants",
+                                Unit::volt, 0.8, 48, 76);
     volts->setValue(m_wish.needs[i].volts);
     connect(volts, &QuantityEdit::committed, this, [this, i](std::optional<double> v) {
         m_wish.needs[i].volts = v.value_or(5);
@@ -102,8 +103,8 @@ void WishLine::build() {
         Wish w = m_wish;
         w.needs.push_back({12, 0.1});
         setWish(w);
-        if (auto* fresh = findChild<QuantityEdit*>(QStringLiteral("wish.volts.%1")
-                                                       .arg(w.needs.size() - 1))) {
+        if (auto* fresh =
+                findChild<QuantityEdit*>(QStringLiteral("wish.volts.%1").arg(w.needs.size() - 1))) {
             fresh->setFocus();
             fresh->selectAll();
         }
@@ -157,8 +158,7 @@ void WishLine::build() {
     PlainCombo* place = combo("wish.setting", tr("Where it lives"));
     for (const WishPlace& p : kWishPlaces)
         place->addItem(tr(p.text), static_cast<int>(p.setting));
-    place->setCurrentIndex(
-        std::max(0, place->findData(static_cast<int>(m_wish.setting))));
+    place->setCurrentIndex(std::max(0, place->findData(static_cast<int>(m_wish.setting))));
     connect(place, &QComboBox::currentIndexChanged, this, [this, place](int) {
         m_wish.setting = static_cast<Setting>(place->currentData().toInt());
         emit changed();

@@ -54,8 +54,8 @@ void LinePainter::paint(const QRectF& whole) {
         m_p.setPen(colour(Role::muted));
         m_p.setFont(Theme::now().font(13));
         write(whole, Qt::AlignCenter | Qt::TextWordWrap,
-                     tr("There is no source in this project yet.\nAdd one below, or start from a "
-                        "recipe (Ctrl+N)."));
+              tr("There is no source in this project yet.\nAdd one below, or start from a "
+                 "recipe (Ctrl+N)."));
         return;
     }
     paintGrid();
@@ -93,13 +93,13 @@ void LinePainter::paintGrid() {
                      QPointF(m_scene.layout.plot.right(), y));
         m_p.setPen(colour(Role::muted));
         write(QRectF(0, y - theme.px(9), theme.px(40), theme.px(18)),
-                     Qt::AlignRight | Qt::AlignVCenter, QStringLiteral("%1 V").arg(v));
+              Qt::AlignRight | Qt::AlignVCenter, QStringLiteral("%1 V").arg(v));
     }
     m_p.setFont(theme.font(11, true));
     m_p.setPen(colour(Role::muted));
     for (const auto& [box, text, align] : m_scene.layout.headings)
         write(box, static_cast<int>((align | Qt::AlignVCenter).toInt()),
-                     elided(m_p.font(), text, box.width()));
+              elided(m_p.font(), text, box.width()));
 }
 
 void LinePainter::paintBands() {
@@ -209,9 +209,9 @@ void LinePainter::paintPush(const Push& push) {
                                         : tr("%1 back").arg(quantity(push.amps, Unit::ampere));
     m_p.setFont(theme.font(11, true));
     m_p.setPen(colour(Role::stop));
-    write(QRectF(area.center().x() - theme.px(70), area.bottom() + theme.px(2),
-                        theme.px(140), theme.px(16)),
-                 Qt::AlignCenter, says);
+    write(QRectF(area.center().x() - theme.px(70), area.bottom() + theme.px(2), theme.px(140),
+                 theme.px(16)),
+          Qt::AlignCenter, says);
 }
 
 void LinePainter::paintWayToLoad(std::size_t i) {
@@ -271,11 +271,11 @@ void LinePainter::paintPack(std::size_t i) {
     const QRectF above(s.box.center().x() - theme.px(60), s.box.top() - theme.px(34), theme.px(120),
                        theme.px(16));
     write(above.translated(0, theme.px(16)), Qt::AlignCenter,
-                 QStringLiteral("%1 full").arg(quantity(s.high, Unit::volt)));
+          QStringLiteral("%1 full").arg(quantity(s.high, Unit::volt)));
     write(QRectF(above.left(), s.box.bottom() + theme.px(2), above.width(), theme.px(16)),
-                 Qt::AlignCenter,
-                 QStringLiteral("%1 %2").arg(quantity(s.low, Unit::volt),
-                                             m_scene.stops ? tr("at the stop") : tr("empty")));
+          Qt::AlignCenter,
+          QStringLiteral("%1 %2").arg(quantity(s.low, Unit::volt),
+                                      m_scene.stops ? tr("at the stop") : tr("empty")));
     const QFont bold = theme.font(11.5, true);
     m_p.setFont(bold);
     m_p.setPen(colour(Role::ink));
@@ -293,15 +293,15 @@ void LinePainter::paintCard(std::size_t i) {
     m_p.setPen(colour(Role::ink));
     m_p.setFont(bold);
     write(s.box.adjusted(4, theme.px(3), -4, -s.box.height() / 2), Qt::AlignCenter,
-                 elided(bold, s.title, s.box.width() - 8));
+          elided(bold, s.title, s.box.width() - 8));
     const auto& flows = m_scene.now.flows.stages;
     const bool trouble = flows.size() > i && (flows[i].state == StageState::droppingOut ||
                                               flows[i].state == StageState::passing ||
                                               flows[i].state == StageState::limiting);
     m_p.setPen(colour(trouble ? Role::stop : Role::muted));
     m_p.setFont(small);
-    write(s.box.adjusted(2, s.box.height() / 2 - theme.px(2), -2, -theme.px(2)),
-                 Qt::AlignCenter, fitting(small, s.detail, s.box.width() - 6));
+    write(s.box.adjusted(2, s.box.height() / 2 - theme.px(2), -2, -theme.px(2)), Qt::AlignCenter,
+          fitting(small, s.detail, s.box.width() - 6));
 }
 
 QRectF LinePainter::grown(const QRectF& label, double wanted, std::size_t of) const {
@@ -374,7 +374,7 @@ void LinePainter::paintPill(std::size_t i) {
     m_p.setPen(colour(Role::muted));
     if (!s.compact)
         write(text.translated(0, theme.px(14)), Qt::AlignCenter,
-                     elided(small, s.detail, text.width()));
+              elided(small, s.detail, text.width()));
 }
 
 void LinePainter::paintGuard(std::size_t i) {
@@ -390,8 +390,8 @@ void LinePainter::paintGuard(std::size_t i) {
     m_p.setFont(theme.font(11.5, true));
     m_p.setPen(colour(Role::ink));
     write(QRectF(s.box.left() - theme.px(20), s.box.top() - theme.px(17),
-                        s.box.width() + theme.px(40), theme.px(15)),
-                 Qt::AlignCenter, elided(m_p.font(), s.title, s.box.width() + theme.px(40)));
+                 s.box.width() + theme.px(40), theme.px(15)),
+          Qt::AlignCenter, elided(m_p.font(), s.title, s.box.width() + theme.px(40)));
     m_p.setFont(theme.font(11));
     const auto threshold = [&](double v, Role role, Qt::PenStyle style, const QString& text,
                                bool below) {
@@ -436,10 +436,10 @@ void LinePainter::paintLoad(std::size_t i) {
         m_p.drawLine(QPointF(l.x, l.never), QPointF(l.x + theme.px(22), l.never));
         m_p.setFont(theme.font(11));
         write(l.neverLabel, Qt::AlignLeft | Qt::AlignVCenter,
-                     elided(m_p.font(),
-                            QStringLiteral("never above %1")
-                                .arg(quantity(load.window.neverAbove->value(), Unit::volt)),
-                            l.neverLabel.width()));
+              elided(m_p.font(),
+                     QStringLiteral("never above %1")
+                         .arg(quantity(load.window.neverAbove->value(), Unit::volt)),
+                     l.neverLabel.width()));
     }
     paintLoadLabel(i);
 }
@@ -458,17 +458,17 @@ void LinePainter::paintLoadLabel(std::size_t i) {
         l.compact ? QFontMetricsF(small).horizontalAdvance(l.detail) + theme.px(8) : 0;
     const double nameRoom = l.label.width() - theme.px(14) - detail;
     const double nameTop = l.label.center().y() - theme.px(l.compact ? 8.5 : 17);
-    write(QRectF(l.label.left(), nameTop, nameRoom, theme.px(17)),
-                 Qt::AlignLeft | Qt::AlignVCenter, elided(bold, l.title, nameRoom));
+    write(QRectF(l.label.left(), nameTop, nameRoom, theme.px(17)), Qt::AlignLeft | Qt::AlignVCenter,
+          elided(bold, l.title, nameRoom));
     m_p.setFont(small);
     m_p.setPen(colour(inside ? Role::muted : Role::stop));
     const QRectF second =
         l.compact ? QRectF(l.label.right() - detail, nameTop, detail, theme.px(17))
                   : QRectF(l.label.left(), l.label.center().y(), l.label.width(), theme.px(16));
     write(second,
-                 static_cast<int>(l.compact ? Qt::AlignRight : Qt::AlignLeft) |
-                     static_cast<int>(Qt::AlignVCenter),
-                 elided(small, l.detail, second.width()));
+          static_cast<int>(l.compact ? Qt::AlignRight : Qt::AlignLeft) |
+              static_cast<int>(Qt::AlignVCenter),
+          elided(small, l.detail, second.width()));
     if (const auto severity = gravestOf(load.id); severity && severity != Severity::note) {
         const double after = QFontMetricsF(bold).horizontalAdvance(l.title) + theme.px(6);
         drawSeverity(m_p,

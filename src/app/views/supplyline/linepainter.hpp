@@ -19,9 +19,9 @@ struct LineScene {
     const Project& project;
     const std::vector<Finding>& findings;
     const OperatingPoint& now;
-    bool stops = false; ///< a stop, and not the cell's empty mark, is the pack's lowest voltage
-    QString chosen{};   ///< id of the part whose edge is copper; empty: none
-    QString lit{};      ///< likewise, of the part that is pointed at
+    bool stops = false;    ///< a stop, and not the cell's empty mark, is the pack's lowest voltage
+    QString chosen{};      ///< id of the part whose edge is copper; empty: none
+    QString lit{};         ///< likewise, of the part that is pointed at
     bool wordless = false; ///< shapes alone: for a picture too small to read
     const std::vector<Push>* pushes = nullptr; ///< ways back, dashed in red; null: none
 };

@@ -512,6 +512,32 @@ TEST_CASE("a label can't fake a line or clear the terminal", "[cli]") {
     CHECK(Json::parse(run("tidy " + quoted(path)).out)["name"] == evil);
 }
 
+TEST_CASE("a wish is written as a project with its variants", "[cli]") {
+    const test::Folder folder;
+    const std::string out = quoted(folder.path() / "wish.sipper");
+    const Ran r = run("wish --need \"5 V at 200 mA\" --hours \"8 h\" -o " + out + " --json");
+    REQUIRE(r.exit == 0);
+    const Json j = Json::parse(r.out);
+    CHECK(j["variants"].size() == 3);
+    CHECK(j["kept"].get<int>() > 0);
+    for (const auto& name : j["variants"]) {
+        const Json hours = Json::parse(
+            run("runtime " + out + " --no-range --json --variant " + name.get<std::string>()).out);
+        CHECK(hours["runtime_h"].get<double>() >= 8);
+    }
+    for (const auto& [arguments, says] :
+         {std::pair{"--need 5", "--need: found \"5\""}, std::pair{"--from moon", "tool_pack"},
+          std::pair{"--setting under_water", "portable"}, std::pair{"--hours soon", "8 h or 2 d"},
+          std::pair{"--need \"230 V at 1 A\"", "0.8 to 48 V"},
+          std::pair{"--from hand", "cells to hand"}}) {
+        const Ran bad = run(std::string("wish ") + arguments);
+        INFO(arguments);
+        CHECK(bad.exit == 2);
+        CHECK(bad.out.empty());
+        CHECK_THAT(bad.err, Catch::Contains(says));
+    }
+}
+
 TEST_CASE("a missing data folder is blamed itself, not the project", "[cli]") {
     const test::Folder folder;
     const Ran r =

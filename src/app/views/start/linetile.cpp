@@ -12,6 +12,7 @@ namespace sipper::app {
 namespace {
 
 constexpr double kTileWide = 302; ///< px of a tile
+constexpr double kTileNarrow = 220;
 constexpr double kTileTall = 96;
 constexpr double kTileDrawn = 100; ///< px of the drawn line
 /// The line is laid out this wide, and painted as small as it takes.
@@ -78,6 +79,12 @@ void LineTile::setBroken(const QString& why) {
     m_says = why;
     name();
     update();
+}
+
+void LineTile::stretch() {
+    setMinimumWidth(Theme::now().ipx(kTileNarrow));
+    setMaximumWidth(QWIDGETSIZE_MAX);
+    setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
 }
 
 void LineTile::setWhen(const QString& when) {

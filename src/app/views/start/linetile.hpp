@@ -32,6 +32,8 @@ class LineTile : public QAbstractButton {
     void setBroken(const QString& why);
     [[nodiscard]] const TileLook* look() const { return m_look.get(); }
     [[nodiscard]] const QString& sentence() const { return m_says; }
+    /// As wide as there is room, in place of the one width that tiles have.
+    void stretch();
     /// When it was saved, for a file of the user's.
     void setWhen(const QString& when);
 

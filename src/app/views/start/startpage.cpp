@@ -119,6 +119,7 @@ QWidget* StartPage::buildMatrix() {
     m_why->setFixedHeight(t.ipx(32));
     m_why->setAlignment(Qt::AlignLeft | Qt::AlignTop);
     column->addWidget(m_why);
+    column->addStretch();
     const QString rest = tr("What stands between, from full cells to their cut-off. A field opens "
                             "the recipe.");
     m_why->setText(rest);
@@ -284,6 +285,7 @@ void StartPage::fillRecent() {
     for (const QString& path : recent) {
         const QFileInfo file(path);
         auto* tile = new LineTile("recent." + path, file.completeBaseName(), path, true, this);
+        tile->stretch();
         tile->setWhen(file.exists() ? whenOf(file.lastModified()) : tr("gone"));
         connect(tile, &QAbstractButton::clicked, this, [this, path] { emit recentChosen(path); });
         m_recent->addWidget(tile);

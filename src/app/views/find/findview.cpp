@@ -321,7 +321,7 @@ QWidget* FindView::buildList() {
     });
     column->addWidget(m_list, 1);
     QLabel* foot = mutedLabel(tr("Enter or a double click takes one as a variant. Not tried: other "
-                                 "loads, several kinds of cells together, chargers, and more than "
+                                 "loads, several kinds of cells together, and more than "
                                  "one regulator in a row but behind a higher rail."),
                               card, 11);
     foot->setWordWrap(true);
@@ -531,7 +531,10 @@ void FindView::showScatter() {
         graph->data()->clear();
     m_plot->clearItems();
     m_takeButton->setEnabled(m_chosen >= 0);
+    for (QCPAxis* axis : {m_plot->xAxis, m_plot->yAxis})
+        axis->setVisible(m_found != nullptr);
     if (!m_found) {
+        m_wide->hide();
         say(-1);
         m_plot->replot(QCustomPlot::rpQueuedReplot);
         return;
@@ -603,7 +606,8 @@ void FindView::showScatter() {
     }
     if (right > 0) {
         m_plot->xAxis->setRange(left / 1.15, right * 1.15);
-        m_plot->yAxis->setRange(low / 1.25, high * 1.3);
+        // Room over the target's own words.
+        m_plot->yAxis->setRange(low / 1.25, high * std::max(1.3, std::pow(high / low, 0.09)));
     }
     for (const auto& [axis, kind] :
          {std::pair{m_plot->xAxis, m_x}, std::pair{m_plot->yAxis, m_y}}) {

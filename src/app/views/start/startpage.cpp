@@ -367,10 +367,7 @@ void StartPage::poll() {
         return;
     const std::lock_guard lock(m_live->mutex);
     const SearchCounts& n = m_live->counts;
-    m_wishSays->setText(n.ran > 0 ? tr("%L1 supplies sieved, %L2 run so far, %L3 do it.")
-                                        .arg(n.tried)
-                                        .arg(n.ran)
-                                        .arg(n.kept)
+    m_wishSays->setText(n.ran > 0 ? tr("%L1 run so far, %L2 of them do it.").arg(n.ran).arg(n.kept)
                                   : tr("%L1 supplies sieved so far.").arg(n.tried));
 }
 

@@ -113,15 +113,9 @@ Outcome<Answer> answerFind(const Asked& asked) {
             ask.cells.push_back(name);
             continue;
         }
-        const auto text = readFile(name);
-        if (!text)
-            return text.error();
-        auto cells = readCells(text.value());
-        if (!cells) {
-            Error error = cells.error();
-            error.file = name;
-            return error;
-        }
+        const auto cells = readCellFile(name);
+        if (!cells)
+            return cells.error();
         ask.hand.insert(ask.hand.end(), cells.value().begin(), cells.value().end());
         if (cells.value().empty())
             return Error{"no_cells", "", "no cell", "one at least", name};

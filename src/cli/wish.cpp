@@ -59,15 +59,9 @@ Outcome<Answer> answerWish(const Asked& asked) {
     wish.setting = *setting;
     std::vector<HandCell> hand;
     for (const std::string& name : asked.cells) {
-        const auto text = readFile(name);
-        if (!text)
-            return text.error();
-        auto cells = readCells(text.value());
-        if (!cells) {
-            Error error = cells.error();
-            error.file = name;
-            return error;
-        }
+        const auto cells = readCellFile(name);
+        if (!cells)
+            return cells.error();
         hand.insert(hand.end(), cells.value().begin(), cells.value().end());
     }
     const auto granted = grant(wish, loadLibrary(), hand);

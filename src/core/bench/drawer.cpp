@@ -3,6 +3,7 @@
 #include "bench/checks.hpp"
 #include "bench/logbook.hpp"
 #include "parts/chemistry.hpp"
+#include "project/file.hpp"
 #include "project/json.hpp"
 #include "quantity/write.hpp"
 #include "trace/csvtext.hpp"
@@ -271,6 +272,18 @@ Outcome<std::vector<HandCell>> readCells(std::string_view text) {
     const std::size_t first = text.find_first_not_of(" \t\r\n");
     return first != std::string_view::npos && text[first] == '{' ? readDrawer(text)
                                                                  : readDrawerCsv(text);
+}
+
+Outcome<std::vector<HandCell>> readCellFile(const std::filesystem::path& path) {
+    const auto text = readFile(path);
+    if (!text)
+        return text.error();
+    auto cells = readCells(text.value());
+    if (cells)
+        return cells;
+    Error error = cells.error();
+    error.file = path.string();
+    return error;
 }
 
 const LibraryPart* typeOf(const HandCell& cell, const Library& library) {

@@ -4,6 +4,7 @@
 
 #include "project/library.hpp"
 
+#include <filesystem>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -45,6 +46,8 @@ struct HandCell {
 [[nodiscard]] Outcome<std::vector<HandCell>> readDrawerCsv(std::string_view text);
 /// Either, by the first character.
 [[nodiscard]] Outcome<std::vector<HandCell>> readCells(std::string_view text);
+/// The same from a file, which an error names.
+[[nodiscard]] Outcome<std::vector<HandCell>> readCellFile(const std::filesystem::path& path);
 
 /// The library's cell that it is most like: its type, else of its size and chemistry the one whose
 /// capacity is nearest, else of its chemistry. Null where there is none.

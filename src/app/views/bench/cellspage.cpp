@@ -302,8 +302,7 @@ void CellsPage::load() {
     m_library = loadLibrary(Session::partsFolder().toStdString());
     if (!QFileInfo::exists(Session::drawerPath()))
         return;
-    const auto text = readFile(Session::drawerPath().toStdString());
-    auto cells = text ? readCells(text.value()) : Outcome<std::vector<HandCell>>(text.error());
+    auto cells = readCellFile(Session::drawerPath().toStdString());
     if (!cells) {
         m_readable = false;
         emit refused(tr("The drawer can't be read, and is left as it is: %1")
@@ -476,10 +475,9 @@ void CellsPage::remove() {
 }
 
 void CellsPage::takeIn(const QString& file) {
-    const auto text = readFile(file.toStdString());
-    auto cells = text ? readCells(text.value()) : Outcome<std::vector<HandCell>>(text.error());
+    auto cells = readCellFile(file.toStdString());
     if (!cells) {
-        emit refused(tr("%1: %2").arg(QFileInfo(file).fileName(), qs(cells.error().message())));
+        emit refused(qs(cells.error().message()));
         return;
     }
     for (const HandCell& c : cells.value()) {

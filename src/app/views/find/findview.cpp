@@ -383,8 +383,7 @@ void FindView::start() {
     complain(*m_complaint, {});
     SearchAsk asked = ask();
     if (m_cells->currentIndex() == 1) {
-        const auto text = readFile(Session::drawerPath().toStdString());
-        auto cells = text ? readCells(text.value()) : Outcome<std::vector<HandCell>>(text.error());
+        auto cells = readCellFile(Session::drawerPath().toStdString());
         if (!cells || cells.value().empty()) {
             complain(
                 *m_complaint,

@@ -324,10 +324,13 @@ void StartPage::ask() {
          crew = m_session.jobs().crew()](const std::stop_token& stopped,
                                          const Jobs::Progress&) -> Jobs::Deliver {
             std::vector<HandCell> hand;
-            if (wish.from == WishFrom::hand)
-                if (const auto text = readFile(drawer.toStdString()))
-                    if (auto cells = readCells(text.value()))
-                        hand = std::move(cells).value();
+            if (wish.from == WishFrom::hand) {
+                auto cells = readCellFile(drawer.toStdString());
+                if (!cells && QFileInfo::exists(drawer))
+                    return [this, error = cells.error()] { said(error); };
+                if (cells)
+                    hand = std::move(cells).value();
+            }
             const Library library = loadLibrary(parts.toStdString());
             const auto progress = [live](const SearchCounts& counts) {
                 const std::lock_guard lock(live->mutex);
@@ -335,13 +338,7 @@ void StartPage::ask() {
             };
             auto got = grant(wish, library, hand, stopped, progress, crew);
             if (!got)
-                return [this, error = got.error()] {
-                    m_poll.stop();
-                    m_wish->setBusy(false);
-                    sayWish();
-                    if (error.code != "stopped")
-                        complain(*m_complaint, qs(error.message()));
-                };
+                return [this, error = got.error()] { said(error); };
             auto found = std::make_shared<const Granted>(std::move(got).value());
             return [this, found] {
                 m_poll.stop();
@@ -351,6 +348,15 @@ void StartPage::ask() {
             };
         },
         this);
+}
+
+/// The search has come to nothing.
+void StartPage::said(const Error& error) {
+    m_poll.stop();
+    m_wish->setBusy(false);
+    sayWish();
+    if (error.code != "stopped")
+        complain(*m_complaint, qs(error.message()));
 }
 
 void StartPage::stop() {

@@ -64,6 +64,7 @@ class StartPage : public QWidget {
     QWidget* leftRow(const RecoveryKeeper::Left& left, int number);
     void lookAt(LineTile* tile, const QString& path);
     void ask();
+    void said(const Error& error);
     void stop();
     void poll();
     void sayWish();

@@ -83,6 +83,7 @@ Outcome<Answer> answerWish(const Asked& asked) {
 }
 
 void optionsWish(CLI::App& app, Asked& asked) {
+    app.add_flag("--json", asked.json, "print one JSON object");
     app.add_option("--need", asked.needs, "volts and amps, as in \"5 V at 200 mA\"; again for more")
         ->allow_extra_args(false);
     app.add_option("--hours", asked.hours, "how long, as in 8 h");

@@ -214,7 +214,7 @@ QWidget* CellsPage::buildForm() {
             });
         };
         connect(m_rest[i], &QuantityEdit::committed, this, [this, i](std::optional<double> v) {
-            edit([this, i, v](HandCell& c) {
+            edit([i, v](HandCell& c) {
                 if (!v) {
                     c.rests.resize(std::min(c.rests.size(), i));
                     return;

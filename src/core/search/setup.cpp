@@ -198,7 +198,7 @@ void Sieve::readNeeds(const Project& p) {
         }
         lag = std::max({lag, lagOf(p, use), lagOf(p, squares)});
         needs.push_back(std::move(inMode));
-        m_needs.push_back(std::move(n));
+        m_needs.push_back(n);
     }
     // The modes that take most have a slot each.
     std::vector<std::size_t> order(p.modes.size());

@@ -4,25 +4,23 @@
 #include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
-#include "parts/madefor.hpp"
 #include "project/build.hpp"
 #include "project/file.hpp"
 #include "project/library.hpp"
 #include "project/tree.hpp"
+#include "quantity/slack.hpp"
 #include "quantity/write.hpp"
+#include "search/wish.hpp"
 
 #include <fmt/format.h>
 
 namespace sipper {
 namespace {
 
-constexpr double kLinearNeeds = 0.3;  ///< V that a drop-out regulator needs over its output
-constexpr double kLeastLeft = 0.66;   ///< of the power, that a drop-out regulator hands on
-constexpr double kMostUp = 5;         ///< times, that one boost steps up
-constexpr double kAdapterFine = 0.05; ///< either way, what is made for an adapter takes
-constexpr double kLogicFine = 0.10;   ///< likewise, logic
-constexpr double kBetweenLogic = 4.9; ///< V
-constexpr double kAdapterVolts = 12;  ///< the usual one
+constexpr double kLinearNeeds = 0.3; ///< V that a drop-out regulator needs over its output
+constexpr double kLeastLeft = 0.66;  ///< of the power, that a drop-out regulator hands on
+constexpr double kMostUp = 5;        ///< times, that one boost steps up
+constexpr double kAdapterVolts = 12; ///< the usual one
 constexpr double kAdapterOff = 0.05;
 constexpr double kToolCells = 5;
 
@@ -76,9 +74,9 @@ const std::array<HaveBand, kHaves>& haveBands() {
 
 Between betweenOf(Have have, double want) {
     const HaveBand& band = haveBands()[static_cast<std::size_t>(have)];
-    const double off = want < kBetweenLogic ? kLogicFine : kAdapterFine;
-    const double low = want * (1 - off);
-    const double high = want * (1 + off);
+    const auto window = windowOf(want);
+    const double low = window ? window.value().min.value() : want;
+    const double high = window ? window.value().max.value() : want;
     const std::string gives =
         fmt::format("{} gives {} to {}", band.name, voltsText(band.low), voltsText(band.high));
     Between b;
@@ -87,7 +85,7 @@ Between betweenOf(Have have, double want) {
         b.text = "not without cells";
         b.why = "A panel gives nothing at night and little under cloud: cells carry it over, and a "
                 "charger fills them.";
-    } else if (band.low >= low && band.high <= high) {
+    } else if (!under(band.low, low) && !over(band.high, high)) {
         b.stands = Stands::straight;
         b.text = "straight";
         b.why = fmt::format("{}, all inside what a thing for {} takes.", gives, voltsText(want));
@@ -195,15 +193,12 @@ Outcome<Project> fittedRecipe(Have have, double volts) {
         return *trouble;
     if (p.loads.empty())
         return p;
-    MadeForAsked made;
-    made.kind = volts < kBetweenLogic ? MadeFor::rail : MadeFor::regulatedAdapter;
-    made.volts = Volts{volts};
-    const auto window = windowFor(made);
+    const auto window = windowOf(volts);
     if (!window)
         return window.error();
     const std::string load = p.loads.front().id;
     if (p.loads.front().window.middle().value() != volts)
-        p.loads.front().window = window.value().window;
+        p.loads.front().window = window.value();
     const Stage* regulator = regulatorBefore(p, load);
     if (b.stands == Stands::straight) {
         if (regulator)

@@ -208,7 +208,7 @@ void PackWalk::dropBeaten() {
     m_out.counts.fell[rankOf(Fell::beaten)] += before - after;
 }
 
-/// Of the seeds, those that none of the others beats.
+/// Of what is run first, that which none of the others beats.
 void PackWalk::keepBest() {
     std::vector<Survivor>& list = m_out.survivors;
     std::stable_sort(list.begin(), list.end(), [](const Survivor& a, const Survivor& b) {
@@ -402,11 +402,11 @@ bool PackWalk::fallAll(Fell fell, std::uint64_t count, double least, double most
 bool PackWalk::settled(std::uint64_t count) {
     const Span span = spanOf();
     const double overLow = overBy(span.steadyLow, span.burstLow);
+    const double overHigh =
+        std::max(span.someOver ? 1.0 : 0.0, overBy(span.steadyHigh, span.burstHigh));
     if (overLow > kSieveEps)
-        return fallAll(Fell::overCurrent, count, overLow,
-                       span.someOver ? std::max(1.0, overBy(span.steadyHigh, span.burstHigh))
-                                     : overBy(span.steadyHigh, span.burstHigh));
-    if (span.someOver || overBy(span.steadyHigh, span.burstHigh) > kSieveEps)
+        return fallAll(Fell::overCurrent, count, overLow, overHigh);
+    if (overHigh > kSieveEps)
         return false;
     if (span.allNoise)
         return fallAll(Fell::noise, count, 0, 0);
@@ -455,11 +455,7 @@ void PackWalk::leaf() {
         noise = noise || m_looks[r][m_structure->ways[r]][m_parts[r]].rank == rankOf(Fell::noise);
     const Sieve::Guarded g = m_sieve.guarded(*m_structure, m_looks, m_parts, m_low, m_high);
     const Sieve::Combined& c = g.sum;
-    double over = c.over || g.missing ? 1 : 0;
-    if (m_cell.maxDischarge)
-        over = std::max(over, c.steady - m_choice.parallel * m_cell.maxDischarge->value());
-    if (const auto most = m_cell.maxBurst ? m_cell.maxBurst : m_cell.maxDischarge)
-        over = std::max(over, c.burst - m_choice.parallel * most->value());
+    const double over = std::max(c.over ? 1.0 : 0.0, overBy(c.steady, c.burst));
     const double grams = m_grams + c.grams;
     const double price = m_price + c.price;
     if (over > kSieveEps)

@@ -65,7 +65,7 @@ class PackWalk {
     Sieve::Looks m_looks;
     std::array<double, 4> m_between{}; ///< of fuse and guard: grams and price, least and most
     const Structure* m_structure = nullptr;
-    std::uint64_t m_offset = 0; ///< of the structure
+    std::uint64_t m_offset = 0;                     ///< of the structure
     std::vector<std::uint64_t> m_base;              ///< places in the number's mixed base
     std::vector<std::vector<std::uint16_t>> m_sets; ///< by rail: what is open still
     std::vector<std::uint16_t> m_parts;

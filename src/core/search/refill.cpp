@@ -24,7 +24,6 @@ constexpr double kLeadMost = 2.5;       ///< likewise (rule of thumb)
 constexpr double kRefillConverts = 0.8; ///< efficiency by which a source is chosen
 constexpr double kColdOpen = 1.15;      ///< of a panel's open-circuit volts in frost
 constexpr std::size_t kRefillTries = 3; ///< that are really solved
-constexpr double kSunHand = 1.0;        ///< of the watts that the rule of thumb asksOf for
 constexpr double kSunUnknown = 10;      ///< W where nothing can be reckoned
 
 bool fitsVolts(Charger& c, double full, bool lead, double cells) {
@@ -114,7 +113,7 @@ double panelWatts(const Project& with) {
     if (!bench)
         return kSunUnknown;
     const SunPlan plan = planOf(*bench.value());
-    return kSunHand * plan.panelWithMarginW.value_or(plan.panelNeededW.value_or(kSunUnknown));
+    return plan.panelWithMarginW.value_or(plan.panelNeededW.value_or(kSunUnknown));
 }
 
 double wattsOf(const Part& part) {

@@ -307,10 +307,8 @@ Sieve::Guarded Sieve::guarded(const Structure& structure, const Looks& looks,
             continue;
         const Stage* stage = fuse ? fuseFor(out.sum.steady / kGuess, out.sum.burst / kGuess, high)
                                   : guardFor(out.sum.burst / kGuess);
-        if (!stage) {
-            out.missing = true;
-            continue;
-        }
+        if (!stage)
+            continue; // none carries it: that is over what there is
         out.sum.grams += plain(stage->mass);
         out.sum.price += stage->price.value_or(0);
         out.ohms += seriesTermsOf(stage->part).resistance;

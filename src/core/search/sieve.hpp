@@ -180,8 +180,7 @@ class Sieve {
     /// The same with the fuse and the guard that carry it.
     struct Guarded {
         Combined sum;
-        bool missing = false; ///< none of the library carries it
-        double ohms = 0;      ///< of both
+        double ohms = 0; ///< of both
     };
     [[nodiscard]] Guarded guarded(const Structure& structure, const Looks& looks,
                                   const std::vector<std::uint16_t>& parts, double low,

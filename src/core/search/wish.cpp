@@ -215,6 +215,16 @@ std::string wishText(const Wish& wish) {
                           : "It is carried: cells, refilled there.";
 }
 
+Outcome<Window> windowOf(double volts) {
+    MadeForAsked made;
+    made.kind = volts < kWishLogic ? MadeFor::rail : MadeFor::regulatedAdapter;
+    made.volts = Volts{volts};
+    const auto window = windowFor(made);
+    if (!window)
+        return window.error();
+    return window.value().window;
+}
+
 Outcome<Project> projectOf(const Wish& wish) {
     if (wish.needs.empty() || wish.needs.size() > kMostNeeds)
         return Error{"range", "loads", std::to_string(wish.needs.size()), "one to six", ""};
@@ -273,13 +283,10 @@ Outcome<Project> projectOf(const Wish& wish) {
         load.id = i == 0 ? "device" : "device" + std::to_string(i + 1);
         load.label = i == 0 ? "Device" : "Device " + std::to_string(i + 1);
         load.fedBy = feed;
-        MadeForAsked made;
-        made.kind = need.volts < kWishLogic ? MadeFor::rail : MadeFor::regulatedAdapter;
-        made.volts = Volts{need.volts};
-        const auto window = windowFor(made);
+        const auto window = windowOf(need.volts);
         if (!window)
             return window.error();
-        load.window = window.value().window;
+        load.window = window.value();
         Draw draw;
         draw.mode = on.id;
         draw.current = Amps{need.amps};

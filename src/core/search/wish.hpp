@@ -32,10 +32,13 @@ struct Wish {
 /// What follows of the answer, in one sentence.
 [[nodiscard]] std::string wishText(const Wish& wish);
 
+/// What a thing for these volts takes, and survives: under 4.9 V 10 % either way, as logic does,
+/// else 5 %, as what was made for an adapter (parts/madefor). Code "range" as there.
+[[nodiscard]] Outcome<Window> windowOf(double volts);
+
 /// Loads, one mode and the brief of a wish, on a placeholder of cells, fuse and guard: what the
-/// finder starts from. A load under 5 V takes 10 % either way, as logic does, else 5 %, as what was
-/// made for an adapter (parts/madefor). Code "range": no load, over six, volts outside 0.8 to 48,
-/// amps not over 0 or over 20, hours outside 0.01 to 87600.
+/// finder starts from; each load takes what `windowOf` says. Code "range": no load, over six, volts
+/// outside 0.8 to 48, amps not over 0 or over 20, hours outside 0.01 to 87600.
 [[nodiscard]] Outcome<Project> projectOf(const Wish& wish);
 
 /// A wish come true: a document of up to three variants, each named for what it is best at.

@@ -36,13 +36,12 @@ WishLine::WishLine(QWidget* parent) : QWidget(parent) {
     build();
 }
 
-QLabel* WishLine::word(const QString& text) {
+void WishLine::word(const QString& text) {
     auto* label = new QLabel(text, this);
     label->setFont(Theme::now().font(kWishSize));
     label->setFixedHeight(Theme::now().ipx(34));
     m_flow->addWidget(label);
     m_made.push_back(label);
-    return label;
 }
 
 QuantityEdit* WishLine::field(const QString& name, const char* label, Unit unit, double low,
@@ -125,7 +124,7 @@ void WishLine::build() {
         m_flow->addWidget(less);
         m_made.push_back(less);
     }
-    const QLabel* lasts = word(tr("for"));
+    word(tr("for"));
     QuantityEdit* hours =
         field(QStringLiteral("wish.hours"), "How long it must run", Unit::hour, 0.01, 87600, 76);
     hours->setValue(m_wish.hours);
@@ -133,7 +132,6 @@ void WishLine::build() {
         m_wish.hours = v.value_or(8);
         emit changed();
     });
-    static_cast<void>(lasts);
     word(tr("from"));
     const auto combo = [&](const char* name, const QString& says) {
         auto* box = new PlainCombo(this);

@@ -39,7 +39,7 @@ class WishLine : public QWidget {
     void addNeed(std::size_t i);
     QuantityEdit* field(const QString& name, const char* label, Unit unit, double low, double high,
                         int wide);
-    QLabel* word(const QString& text);
+    void word(const QString& text);
 
     Wish m_wish;
     FlowLayout* m_flow;

@@ -2,6 +2,7 @@
 #include "advice/rules.hpp"
 #include "parts/figures.hpp"
 
+#include "advice/quiet.hpp"
 #include "advice/words.hpp"
 #include "parts/kinds.hpp"
 #include "project/build.hpp"
@@ -14,7 +15,6 @@ namespace sipper::rules {
 namespace {
 
 constexpr double kPathShare = 0.03; ///< of the usable charge
-constexpr double kFilterOhms = 0.2; ///< of a small choke and capacitor
 constexpr double kFetOhms = 0.02;
 
 /// The strongest push through a stage.
@@ -100,9 +100,7 @@ void noise(const Solved& s, std::vector<Finding>& out) {
                         "after it (its drop-out as heat), a filter, the cells direct, or a metre "
                         "of distance.",
                         nameOf(*switching)));
-        Stage filter = freshStage(s.project, Kind::filter, load.id);
-        filter.label = "Filter for " + nameOf(load);
-        std::get<Filter>(filter.part).resistance = Ohms{kFilterOhms};
+        const Stage filter = quietFilter(s.project, load);
         f.cure = editCure("Add a filter", "add a filter for " + nameOf(load),
                           [filter, id = load.id](const Project& project) {
                               return withStageBefore(project, filter, id);

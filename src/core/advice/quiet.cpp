@@ -11,9 +11,16 @@ namespace {
 
 constexpr double kAfterDropout =
     0.35; ///< V that a small linear regulator wants, with a little over
-constexpr double kFilterOhms = 0.2;
+constexpr double kFilterOhms = 0.2; ///< of a small choke and capacitor
 
 } // namespace
+
+Stage quietFilter(const Project& p, const Load& load) {
+    Stage filter = freshStage(p, Kind::filter, load.id);
+    filter.label = "Filter for " + nameOf(load);
+    std::get<Filter>(filter.part).resistance = Ohms{kFilterOhms};
+    return filter;
+}
 
 std::vector<QuietWay> quietWays(const Project& p, std::string_view id) {
     std::vector<QuietWay> ways;
@@ -22,10 +29,7 @@ std::vector<QuietWay> quietWays(const Project& p, std::string_view id) {
     if (!regulator || !std::holds_alternative<Switcher>(regulator->part))
         return ways;
     const double set = plain(setPointOf(regulator->part));
-    Stage filter = freshStage(p, Kind::filter, id);
-    filter.label = "Filter for " + nameOf(*load);
-    std::get<Filter>(filter.part).resistance = Ohms{kFilterOhms};
-    ways.push_back({"a filter", withStageBefore(p, filter, id)});
+    ways.push_back({"a filter", withStageBefore(p, quietFilter(p, *load), id)});
 
     // A linear regulator after it; what else hangs on the switching one sees it raised.
     Stage linear = freshStage(p, Kind::linear, id);

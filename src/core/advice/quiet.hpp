@@ -10,6 +10,10 @@ struct QuietWay {
     Project project;
 };
 
+/// A small filter for what dislikes switching noise, as a stage with an id free in `project`: a choke
+/// and a capacitor, 0.2 ohm.
+[[nodiscard]] Stage quietFilter(const Project& project, const Load& load);
+
 /// What could be done for a load that hangs on a switching regulator: a filter; a linear regulator
 /// after it, with the switching one raised by the drop-out; a linear one in its place, where the
 /// cells are high enough; the cells direct, where the load accepts them. Empty where nothing

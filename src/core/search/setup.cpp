@@ -17,7 +17,7 @@ namespace sipper {
 namespace {
 
 constexpr double kMostParallel = 6;
-constexpr double kMostVolts = 60; ///< where no input says less: extra-low voltage
+constexpr double kMostPackVolts = 60; ///< where no input says less: extra-low voltage
 constexpr double kMostSeries = 40;
 constexpr std::size_t kCurveSteps = 48;
 constexpr double kHigher = 0.05; ///< V that a rail must be over another to feed it
@@ -465,7 +465,7 @@ void Sieve::readPacks() {
             most = std::max(most, straight);
     }
     if (!any)
-        most = kMostVolts;
+        most = kMostPackVolts;
     for (std::size_t c = 0; c < m_cells.size(); ++c) {
         const CellKind& k = m_cells[c];
         const Pack& unit = std::get<Pack>(m_cellParts[k.part].stage.part);

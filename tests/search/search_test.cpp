@@ -270,8 +270,7 @@ TEST_CASE("what can't be searched says why", "[search]") {
     CHECK(stopped.value().stopped);
 }
 
-TEST_CASE("no run passes its bounds, and the closer one is no looser where days are alike",
-          "[search]") {
+TEST_CASE("no run passes its bound, nor what is near it by more than its share", "[search]") {
     const Library library = loadLibrary();
     std::size_t looked = 0;
     for (const char* name : {"nest-box-listener", "stage-theremin", "moth-counter", "hedge-lantern",
@@ -284,18 +283,20 @@ TEST_CASE("no run passes its bounds, and the closer one is no looser where days 
         const auto found = findSupplies(p, library, ask);
         REQUIRE(found);
         const Sieve sieve(p, library, ask);
-        double tight = 1e9;
+        std::size_t tight = 0;
+        std::size_t here = 0;
         const std::size_t step = std::max<std::size_t>(1, found.value().kept.size() / 60);
         for (std::size_t i = 0; i < found.value().kept.size(); i += step) {
             const Candidate& c = found.value().kept[i];
-            const auto [quick, close] = sieve.boundsOf(c.number);
+            const auto [bound, near] = sieve.boundsOf(c.number);
             INFO(name << ' ' << c.says);
-            CHECK(quick >= c.hours);
-            CHECK(close >= c.hours);
-            tight = std::min(tight, close / c.hours);
+            CHECK(bound >= c.hours);
+            CHECK(near >= c.hours);
+            tight += near / c.hours < 1.005 ? 1 : 0;
             ++looked;
+            ++here;
         }
-        CHECK(tight < 1.04); // a bound that says nothing would pass too
+        CHECK(tight * 3 > here * 2); // what says nothing would pass too
     }
     CHECK(looked > 200);
 }

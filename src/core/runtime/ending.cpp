@@ -17,28 +17,28 @@ struct Candidate {
 
 class Judge {
   public:
-    Judge(const Project& project, const Line& line, bool windows)
-        : m_project(project), m_line(line), m_windows(windows) {}
+    Judge(const Project& project, const Network& network, bool windows)
+        : m_project(project), m_network(network), m_windows(windows) {}
 
-    void look(const ModeMoment& m, const Flows& flows, bool inBurst, double seconds) {
-        const auto& order = m_line.network().order();
+    void look(std::size_t mode, const Flows& flows, bool inBurst, double seconds) {
+        const auto& order = m_network.order();
         for (std::size_t place = 0; place < order.size(); ++place) {
             const std::size_t i = order[place];
             const StageFlow& f = flows.stages[i];
-            if (m_line.network().overLimit(i, f, inBurst))
-                offer(EndReason::limit, m.mode, place, m_project.stages[i].id, inBurst);
+            if (m_network.overLimit(i, f, inBurst))
+                offer(EndReason::limit, mode, place, m_project.stages[i].id, inBurst);
             if (opens(m_project.stages[i].part, f, seconds))
-                offer(EndReason::cutoff, m.mode, place, m_project.stages[i].id, inBurst);
+                offer(EndReason::cutoff, mode, place, m_project.stages[i].id, inBurst);
         }
         for (std::size_t i = 0; m_windows && i < m_project.loads.size(); ++i) {
             const Load& load = m_project.loads[i];
-            if (!load.isCritical() || !m_line.network().reachesLoad(i))
+            if (!load.isCritical() || !m_network.reachesLoad(i))
                 continue;
             const double v = flows.loads[i].v;
             if (over(v, load.window.max.value()))
-                offer(EndReason::aboveWindow, m.mode, order.size() + i, load.id, inBurst);
+                offer(EndReason::aboveWindow, mode, order.size() + i, load.id, inBurst);
             if (under(v, load.window.min.value()))
-                offer(EndReason::belowWindow, m.mode, order.size() + i, load.id, inBurst);
+                offer(EndReason::belowWindow, mode, order.size() + i, load.id, inBurst);
         }
     }
     void offer(EndReason reason, std::size_t mode, std::size_t place, const std::string& at,
@@ -55,7 +55,7 @@ class Judge {
 
   private:
     const Project& m_project;
-    const Line& m_line;
+    const Network& m_network;
     bool m_windows;
     std::optional<Candidate> m_best;
 };
@@ -70,7 +70,7 @@ std::string_view reasonName(EndReason reason) {
 
 std::optional<Ending> endingOf(const Project& project, const Line& line, const Moment& moment,
                                const Wells& wells, bool windows) {
-    Judge judge(project, line, windows);
+    Judge judge(project, line.network(), windows);
     const std::string& pack = project.stages[line.packIndex()].id;
     if (moment.collapsed) {
         judge.offer(EndReason::collapse, moment.collapsedMode, 0, pack, moment.inBurst);
@@ -79,13 +79,20 @@ std::optional<Ending> endingOf(const Project& project, const Line& line, const M
     for (const ModeMoment& m : moment.modes) {
         if (m.share <= 0)
             continue;
-        judge.look(m, m.plain, false, m.seconds);
+        judge.look(m.mode, m.plain, false, m.seconds);
         if (m.hasBurst)
-            judge.look(m, m.burst, true, m.burstSeconds);
+            judge.look(m.mode, m.burst, true, m.burstSeconds);
         if (wells.atHand <= 0)
             judge.offer(EndReason::empty, m.mode, 0, pack, false);
     }
     return judge.verdict();
+}
+
+bool endsRun(const Project& project, const Network& network, const Flows& flows, bool inBurst,
+             double seconds) {
+    Judge judge(project, network, true);
+    judge.look(0, flows, inBurst, seconds);
+    return judge.verdict().has_value();
 }
 
 } // namespace sipper

@@ -83,5 +83,8 @@ struct Stepping {
 [[nodiscard]] std::optional<Ending> endingOf(const Project& project, const Line& line,
                                              const Moment& moment, const Wells& wells,
                                              bool windows = true);
+/// Would these flows, of a mode or burst that lasts `seconds`, end the run?
+[[nodiscard]] bool endsRun(const Project& project, const Network& network, const Flows& flows,
+                           bool inBurst, double seconds);
 
 } // namespace sipper

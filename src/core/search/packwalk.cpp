@@ -17,7 +17,7 @@ constexpr double kSunk = 0.4; ///< of the cut-off, to which cells may sink with 
 constexpr std::uint8_t kFirstRank = rankOf(Fell::neverAbove); ///< of a single part's reasons
 constexpr std::uint8_t kLastRank = rankOf(Fell::overCurrent);
 
-void keepNearest(std::vector<Miss>& list, Miss miss) {
+void keepIfNear(std::vector<Miss>& list, Miss miss) {
     const auto at =
         std::upper_bound(list.begin(), list.end(), miss, [](const Miss& a, const Miss& b) {
             return std::tie(a.by, a.number) < std::tie(b.by, b.number);
@@ -46,15 +46,47 @@ void widen(std::array<double, 4>& between, const std::vector<const Stage*>& part
 
 } // namespace
 
-PackPass Sieve::pack(std::size_t index, Pass pass, const Front& front, std::size_t most) const {
-    return PackWalk(*this, index, pass, front, most).walk();
+void keepNearest(std::vector<Miss>& misses) {
+    std::stable_sort(misses.begin(), misses.end(), [](const Miss& a, const Miss& b) {
+        return std::tie(a.by, a.number) < std::tie(b.by, b.number);
+    });
+    if (misses.size() > kNearest)
+        misses.resize(kNearest);
+}
+
+void PackPass::add(PackPass&& other) {
+    counts.tried += other.counts.tried;
+    counts.toRun += other.counts.toRun;
+    for (std::size_t k = 0; k < kFellKinds; ++k) {
+        counts.fell[k] += other.counts.fell[k];
+        lettingIn[k] += other.lettingIn[k];
+        std::move(other.misses[k].begin(), other.misses[k].end(), std::back_inserter(misses[k]));
+        keepNearest(misses[k]);
+    }
+    survivors.insert(survivors.end(), other.survivors.begin(), other.survivors.end());
+    full = full || other.full;
+}
+
+PackPass Sieve::group(std::size_t index, Pass pass, const Front& front, std::size_t most) const {
+    PackPass sum;
+    PackWalk::Memo memo;
+    const PackChoice& first = m_packs[m_groups[index].front()];
+    memo.looks =
+        looksOf(first.series * m_cells[first.cell].cutoff, first.series * m_cells[first.cell].full);
+    for (const std::size_t pack : m_groups[index]) {
+        sum.add(PackWalk(*this, pack, pass, front, most, memo).walk());
+        if (sum.full)
+            break;
+    }
+    return sum;
 }
 
 PackWalk::PackWalk(const Sieve& sieve, std::size_t index, Sieve::Pass pass, const Front& front,
-                   std::size_t most)
+                   std::size_t most, Memo& memo)
     : m_sieve(sieve), m_choice(sieve.m_packs[index]), m_kind(sieve.m_cells[m_choice.cell]),
       m_cell(std::get<Pack>(sieve.m_cellParts[m_kind.part].stage.part).cell), m_pass(pass),
-      m_front(front), m_most(most), m_first(index * sieve.m_perPack) {
+      m_front(front), m_most(most), m_memo(memo), m_first(index * sieve.m_perPack),
+      m_looks(memo.looks) {
     m_low = m_choice.series * m_kind.cutoff;
     m_high = m_choice.series * m_kind.full;
     const double cells = m_choice.series * m_choice.parallel;
@@ -74,7 +106,6 @@ PackPass PackWalk::walk() {
     m_out.counts.tried = m_sieve.m_perPack;
     if (refused())
         return std::move(m_out);
-    m_looks = m_sieve.looksOf(m_low, m_high);
     for (const Structure& s : m_sieve.m_structures) {
         structure(s);
         if (m_out.full)
@@ -93,7 +124,7 @@ bool PackWalk::refused() {
     const Brief& brief = m_sieve.m_kept.bare.brief;
     const auto all = [&](Fell fell, double by) {
         m_out.counts.fell[rankOf(fell)] = m_sieve.m_perPack;
-        keepNearest(m_out.misses[rankOf(fell)], {m_first, by, {}});
+        keepIfNear(m_out.misses[rankOf(fell)], {m_first, by, {}});
         return true;
     };
     if (brief.refilledBy && !brief.refilledBy->empty() && !canRecharge(m_cell) &&
@@ -141,7 +172,7 @@ void PackWalk::structure(const Structure& s) {
         return seeds();
     if (m_pass == Sieve::Pass::bound && s.count > 1)
         dropBeaten();
-    descend(0);
+    descend(0, m_offset);
 }
 
 /// How many combinations have their first reason at each rank of a single part, and who is near to
@@ -181,7 +212,7 @@ void PackWalk::countRanks() {
                 continue;
             if (looks[i].by <= m_limits[looks[i].rank])
                 m_out.lettingIn[looks[i].rank] += others;
-            keepNearest(m_out.misses[looks[i].rank], {number + i * m_base[r], looks[i].by, {}});
+            keepIfNear(m_out.misses[looks[i].rank], {number + i * m_base[r], looks[i].by, {}});
         }
     }
 }
@@ -250,7 +281,8 @@ void PackWalk::seeds() {
     }
 }
 
-void PackWalk::descend(std::size_t depth) {
+/// `branch`: number of its parts that are settled, within a pack.
+void PackWalk::descend(std::size_t depth, std::uint64_t branch) {
     if (m_out.full)
         return;
     if (depth == m_sets.size()) {
@@ -262,28 +294,29 @@ void PackWalk::descend(std::size_t depth) {
     std::uint64_t count = 1;
     for (const auto& set : m_sets)
         count *= set.size();
-    if (count > 1 && settled(count))
+    if (count > 1 && settled(branch * (m_sets.size() + 1) + depth, count))
         return;
     // The rail that feeds others has the highest volts: it is settled first.
     const std::size_t r = m_sieve.m_fromLow[m_sets.size() - 1 - depth];
     const std::vector<std::uint16_t> open = m_sets[r];
     for (const std::uint16_t part : open) {
         m_sets[r].assign(1, part);
-        descend(depth + 1);
+        descend(depth + 1, branch + part * m_base[r]);
     }
     m_sets[r] = open;
 }
 
-double PackWalk::overBy(double steady, double burst) const {
-    double over = 0;
+bool PackWalk::carried(double steady, double burst) const {
+    return (!m_sieve.m_fuse || m_sieve.fuseFor(steady / kGuess, burst / kGuess, m_high)) &&
+           (!m_sieve.m_guard || m_sieve.guardFor(burst / kGuess));
+}
+
+double PackWalk::overBy(double steady, double burst, bool carried) const {
+    double over = carried ? 0 : 1;
     if (m_cell.maxDischarge)
         over = std::max(over, steady - m_choice.parallel * m_cell.maxDischarge->value());
     if (const auto most = m_cell.maxBurst ? m_cell.maxBurst : m_cell.maxDischarge)
         over = std::max(over, burst - m_choice.parallel * most->value());
-    if (m_sieve.m_fuse && !m_sieve.fuseFor(steady / kGuess, burst / kGuess, m_high))
-        over = std::max(over, 1.0);
-    if (m_sieve.m_guard && !m_sieve.guardFor(burst / kGuess))
-        over = std::max(over, 1.0);
     return over;
 }
 
@@ -295,7 +328,7 @@ PackWalk::Span PackWalk::spanOf() const {
         double burstLow = 0;
         double burstHigh = 0;
     };
-    std::array<Added, 16> into{};
+    std::array<Added, kMostRails> into{};
     const double step = (m_high - m_low) / kLevels;
     for (const std::size_t r : m_sieve.m_fromLow) {
         const std::size_t w = m_structure->ways[r];
@@ -377,10 +410,12 @@ PackWalk::Span PackWalk::spanOf() const {
             span.burstHigh += own.burstHigh;
         }
     }
-    span.gramsLow += m_grams + m_between[0];
-    span.gramsHigh += m_grams + m_between[1];
-    span.priceLow += m_price + m_between[2];
-    span.priceHigh += m_price + m_between[3];
+    span.gramsLow += m_between[0];
+    span.gramsHigh += m_between[1];
+    span.priceLow += m_between[2];
+    span.priceHigh += m_between[3];
+    span.carriedLow = carried(span.steadyLow, span.burstLow);
+    span.carriedHigh = carried(span.steadyHigh, span.burstHigh);
     return span;
 }
 
@@ -399,11 +434,14 @@ bool PackWalk::fallAll(Fell fell, std::uint64_t count, double least, double most
 }
 
 /// Does one reason hold for the whole branch?
-bool PackWalk::settled(std::uint64_t count) {
-    const Span span = spanOf();
-    const double overLow = overBy(span.steadyLow, span.burstLow);
-    const double overHigh =
-        std::max(span.someOver ? 1.0 : 0.0, overBy(span.steadyHigh, span.burstHigh));
+bool PackWalk::settled(std::uint64_t branch, std::uint64_t count) {
+    auto at = m_memo.spans.find(branch);
+    if (at == m_memo.spans.end())
+        at = m_memo.spans.emplace(branch, spanOf()).first;
+    const Span& span = at->second;
+    const double overLow = overBy(span.steadyLow, span.burstLow, span.carriedLow);
+    const double overHigh = std::max(span.someOver ? 1.0 : 0.0,
+                                     overBy(span.steadyHigh, span.burstHigh, span.carriedHigh));
     if (overLow > kSieveEps)
         return fallAll(Fell::overCurrent, count, overLow, overHigh);
     if (overHigh > kSieveEps)
@@ -412,24 +450,34 @@ bool PackWalk::settled(std::uint64_t count) {
         return fallAll(Fell::noise, count, 0, 0);
     if (span.someNoise)
         return false;
-    if (m_sieve.m_mostGrams > 0 && span.gramsHigh > m_sieve.m_mostGrams + kSieveEps)
-        return span.gramsLow > m_sieve.m_mostGrams + kSieveEps &&
-               fallAll(Fell::tooHeavy, count, span.gramsLow - m_sieve.m_mostGrams,
-                       span.gramsHigh - m_sieve.m_mostGrams);
-    if (m_sieve.m_mostPrice > 0 && span.priceHigh > m_sieve.m_mostPrice + kSieveEps)
-        return span.priceLow > m_sieve.m_mostPrice + kSieveEps &&
-               fallAll(Fell::tooDear, count, span.priceLow - m_sieve.m_mostPrice,
-                       span.priceHigh - m_sieve.m_mostPrice);
+    const double least = m_grams + span.gramsLow;
+    const double most = m_grams + span.gramsHigh;
+    const double cheapest = m_price + span.priceLow;
+    const double dearest = m_price + span.priceHigh;
+    if (m_sieve.m_mostGrams > 0 && most > m_sieve.m_mostGrams + kSieveEps)
+        return least > m_sieve.m_mostGrams + kSieveEps &&
+               fallAll(Fell::tooHeavy, count, least - m_sieve.m_mostGrams,
+                       most - m_sieve.m_mostGrams);
+    if (m_sieve.m_mostPrice > 0 && dearest > m_sieve.m_mostPrice + kSieveEps)
+        return cheapest > m_sieve.m_mostPrice + kSieveEps &&
+               fallAll(Fell::tooDear, count, cheapest - m_sieve.m_mostPrice,
+                       dearest - m_sieve.m_mostPrice);
     if (!m_fits)
         return fallAll(Fell::wontFit, count, 0, 0);
+    const auto beaten = [&] {
+        m_out.counts.fell[rankOf(Fell::beaten)] += count;
+        return true;
+    };
+    const double coarse =
+        m_pass == Sieve::Pass::bound ? m_sieve.hoursCoarse(m_kind, m_choice, span.watts, {}) : 0;
+    if (coarse > 0 && coarse <= m_front.least(least, cheapest))
+        return beaten();
     const double best = m_sieve.hoursBound(m_kind, m_choice, span.watts, {});
     if (best < m_sieve.m_least)
         return fallAll(Fell::tooShort, count, m_sieve.m_least - best, m_sieve.m_least);
-    if (m_pass == Sieve::Pass::bound && m_front.beats(best, span.gramsLow, span.priceLow)) {
-        m_out.counts.fell[rankOf(Fell::beaten)] += count;
-        return true;
-    }
-    return false;
+    return m_pass == Sieve::Pass::bound &&
+           (m_front.least(least, cheapest) >= best || m_front.beats(best, least, cheapest)) &&
+           beaten();
 }
 
 std::uint64_t PackWalk::numberOf() const {
@@ -444,23 +492,54 @@ void PackWalk::fall(Fell fell, double by, std::uint64_t number) {
     ++m_out.counts.fell[rank];
     if (by <= m_limits[rank])
         ++m_out.lettingIn[rank];
-    keepNearest(m_out.misses[rank], {number, by, {}});
+    keepIfNear(m_out.misses[rank], {number, by, {}});
+}
+
+const PackWalk::Memo::Leaf& PackWalk::leafOf(std::uint64_t line) {
+    const auto [at, fresh] = m_memo.leaves.try_emplace(line);
+    Memo::Leaf& leaf = at->second;
+    if (!fresh)
+        return leaf;
+    Sieve::Chosen looks{};
+    for (std::size_t r = 0; r < m_parts.size(); ++r) {
+        looks[r] = &m_looks[r][m_structure->ways[r]][m_parts[r]];
+        leaf.noise = leaf.noise || looks[r]->rank == rankOf(Fell::noise);
+    }
+    leaf.guarded = m_sieve.guarded(*m_structure, looks, m_parts, m_low, m_high);
+    leaf.carried = carried(leaf.guarded.sum.steady, leaf.guarded.sum.burst);
+    return leaf;
+}
+
+bool PackWalk::beatenLine(std::uint64_t number) {
+    Memo::Leaf& leaf = m_memo.leaves.at(number - m_first);
+    if (leaf.line || leaf.beaten)
+        return leaf.beaten;
+    leaf.line = m_sieve.lineOf(number);
+    const Sieve::Combined& c = leaf.guarded.sum;
+    // Whatever lets this one in lets the other in too.
+    leaf.beaten = std::any_of(m_memo.best.begin(), m_memo.best.end(), [&](const auto* other) {
+        const Sieve::Combined& o = other->guarded.sum;
+        return o.grams <= c.grams && o.price <= c.price && o.steady <= c.steady &&
+               o.burst <= c.burst && other->line->takesLess(*leaf.line);
+    });
+    if (leaf.beaten)
+        leaf.line.reset();
+    else
+        m_memo.best.push_back(&leaf);
+    return leaf.beaten;
 }
 
 /// One candidate, exactly.
 void PackWalk::leaf() {
     const std::uint64_t number = numberOf();
-    bool noise = false;
-    for (std::size_t r = 0; r < m_parts.size(); ++r)
-        noise = noise || m_looks[r][m_structure->ways[r]][m_parts[r]].rank == rankOf(Fell::noise);
-    const Sieve::Guarded g = m_sieve.guarded(*m_structure, m_looks, m_parts, m_low, m_high);
-    const Sieve::Combined& c = g.sum;
-    const double over = std::max(c.over ? 1.0 : 0.0, overBy(c.steady, c.burst));
+    const Memo::Leaf& leaf = leafOf(number - m_first);
+    const Sieve::Combined& c = leaf.guarded.sum;
+    const double over = std::max(c.over ? 1.0 : 0.0, overBy(c.steady, c.burst, leaf.carried));
     const double grams = m_grams + c.grams;
     const double price = m_price + c.price;
     if (over > kSieveEps)
         return fall(Fell::overCurrent, over, number);
-    if (noise)
+    if (leaf.noise)
         return fall(Fell::noise, 0, number);
     if (m_sieve.m_mostGrams > 0 && grams > m_sieve.m_mostGrams + kSieveEps)
         return fall(Fell::tooHeavy, grams - m_sieve.m_mostGrams, number);
@@ -468,18 +547,27 @@ void PackWalk::leaf() {
         return fall(Fell::tooDear, price - m_sieve.m_mostPrice, number);
     if (!m_fits)
         return fall(Fell::wontFit, 0, number);
-    double most = m_sieve.hoursBound(m_kind, m_choice, c.watts, c.amps, g.ohms);
+    const auto beaten = [&] { ++m_out.counts.fell[rankOf(Fell::beaten)]; };
+    const bool bounds = m_pass == Sieve::Pass::bound;
+    if (bounds &&
+        (leaf.beaten || m_sieve.hoursCoarse(m_kind, m_choice, c.watts, c.amps, leaf.guarded.ohms) <=
+                            m_front.least(grams, price)))
+        return beaten();
+    double most = m_sieve.hoursBound(m_kind, m_choice, c.watts, c.amps, leaf.guarded.ohms);
     if (most < m_sieve.m_least)
         return fall(Fell::tooShort, m_sieve.m_least - most, number);
-    if (m_pass == Sieve::Pass::bound) {
-        // The closer bound takes longer: only where the quick one does not tell.
-        if (!m_front.beats(most, grams, price))
-            most = std::min(most,
-                            m_sieve.hoursClose(m_choice.cell, m_choice, c.watts, c.amps, g.ohms));
-        if (m_front.beats(most, grams, price)) {
-            ++m_out.counts.fell[rankOf(Fell::beaten)];
+    if (bounds) {
+        // The closer look takes longer: only where the quick bounds do not tell.
+        if (m_front.least(grams, price) >= most || m_front.beats(most, grams, price) ||
+            beatenLine(number))
+            return beaten();
+        most = std::min(most, m_sieve.hoursNear(m_choice, *leaf.line));
+        if (most <= 0 || most < m_sieve.m_least) {
+            ++m_out.counts.fell[rankOf(Fell::tooShort)];
             return;
         }
+        if (m_front.least(grams, price) >= most || m_front.beats(most, grams, price))
+            return beaten();
     }
     const Survivor survivor{number, most, grams, price};
     ++m_out.counts.toRun;

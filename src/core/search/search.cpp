@@ -16,16 +16,16 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 #include <set>
 
 namespace sipper {
 namespace {
 
 constexpr std::size_t kBatch = 128;     ///< run before the front is looked at again
-constexpr std::size_t kPackBatch = 256; ///< sieved between two words of progress
+constexpr std::size_t kGroupBatch = 16; ///< of packs, sieved before what is left of them runs
 constexpr std::size_t kShort = 5;
 constexpr double kTooLong = 6; ///< times the hours asked for, past which nobody asked for more
-constexpr std::size_t kMostRails = 6;
 constexpr double kLithiumApart = 0.2; ///< V a cell, that a guard closes over its cut-off at least
 constexpr std::size_t kTooShort = static_cast<std::size_t>(Fell::tooShort);
 constexpr std::size_t kBeaten = static_cast<std::size_t>(Fell::beaten);
@@ -85,7 +85,10 @@ class Searcher {
   public:
     Searcher(const Sieve& sieve, const SearchAsk& ask, const std::stop_token& stop,
              const SearchProgress& progress, const Crew& crew)
-        : m_sieve(sieve), m_ask(ask), m_stop(stop), m_progress(progress), m_crew(crew) {}
+        : m_sieve(sieve), m_ask(ask), m_stop(stop), m_progress(progress), m_crew(crew),
+          m_order(sieve.groups().size()) {
+        std::iota(m_order.begin(), m_order.end(), std::size_t{0});
+    }
 
     /// False when it was stopped.
     bool search(Search& out) {
@@ -95,82 +98,98 @@ class Searcher {
         if (m_stop.stop_requested())
             return false;
         if (!all.full) {
-            take(out, std::move(all));
-            run(out, m_survivors, false);
+            take(out, all);
+            run(out, all.survivors, false);
         } else {
-            // The best by their bounds run first; what they beat needs no run.
-            run(out, frontByBound(sift(Sieve::Pass::seeds).survivors), true);
-            std::set<std::uint64_t> done = m_done;
-            take(out, sift(Sieve::Pass::bound));
-            std::vector<Survivor> left;
-            for (const Survivor& s : m_survivors)
-                if (!done.contains(s.number))
-                    left.push_back(s);
-            // Those that ran already may be beaten by each other, and were counted so.
-            // Those that give most for what they weigh and cost beat the most of the others.
-            const auto worth = [](const Survivor& v) {
-                return v.most / std::sqrt(std::max(v.grams, 0.1) * std::max(v.price, 0.01));
-            };
-            std::stable_sort(left.begin(), left.end(), [&](const Survivor& x, const Survivor& y) {
-                return worth(x) > worth(y);
+            // The best by their bounds run first; what they beat needs no run. The best of each
+            // batch make the front harder to pass for the next, and for what is left at the end.
+            m_sifted = {};
+            std::vector<Survivor> first = sift(Sieve::Pass::seeds).survivors;
+            bestGroupsFirst(first);
+            run(out, frontByBound(std::move(first)), true);
+            std::vector<Survivor> later;
+            const PackPass pass = sift(Sieve::Pass::bound, [&](PackPass& batch) {
+                run(out, frontByBound(batch.survivors), true);
+                later.insert(later.end(), batch.survivors.begin(), batch.survivors.end());
+                batch.survivors.clear();
             });
-            run(out, left, true);
+            runBest(out, std::move(later));
+            take(out, pass);
             settleCounts(out);
         }
+        std::stable_sort(
+            out.kept.begin(), out.kept.end(),
+            [](const Candidate& a, const Candidate& b) { return a.number < b.number; });
         return !m_stop.stop_requested();
     }
 
   private:
-    PackPass sift(Sieve::Pass kind) {
+    /// `then`: what to do with each batch, of which the survivors are left out of the sum.
+    PackPass sift(Sieve::Pass kind, const std::function<void(PackPass&)>& then = {}) {
         PackPass sum;
-        const std::size_t count = m_sieve.packs().size();
-        for (std::size_t from = 0; from < count; from += kPackBatch) {
-            const std::size_t many = std::min(kPackBatch, count - from);
+        const std::size_t count = m_sieve.groups().size();
+        for (std::size_t from = 0; from < count; from += kGroupBatch) {
+            m_front.settle();
+            const std::size_t many = std::min(kGroupBatch, count - from);
             std::vector<PackPass> passes(many);
             m_crew(many, [&](std::size_t i) {
                 if (!m_stop.stop_requested())
-                    passes[i] = m_sieve.pack(from + i, kind, m_front, m_ask.runAll);
+                    passes[i] = m_sieve.group(m_order[from + i], kind, m_front, m_ask.runAll);
             });
             if (m_stop.stop_requested())
                 return sum;
-            for (PackPass& pass : passes) {
-                sum.counts.tried += pass.counts.tried;
-                sum.counts.toRun += pass.counts.toRun;
-                for (std::size_t k = 0; k < kFellKinds; ++k) {
-                    sum.counts.fell[k] += pass.counts.fell[k];
-                    sum.lettingIn[k] += pass.lettingIn[k];
-                    for (const Miss& miss : pass.misses[k])
-                        sum.misses[k].push_back(miss);
-                    nearest(sum.misses[k]);
-                }
-                sum.survivors.insert(sum.survivors.end(), pass.survivors.begin(),
-                                     pass.survivors.end());
-                sum.full = sum.full || pass.full;
-            }
+            PackPass batch;
+            for (PackPass& pass : passes)
+                batch.add(std::move(pass));
+            if (kind != Sieve::Pass::seeds)
+                m_sifted.tried += batch.counts.tried, m_sifted.toRun += batch.counts.toRun;
+            if (then)
+                then(batch);
+            sum.add(std::move(batch));
             // More than are run one by one: this pass is given up.
             sum.full =
                 sum.full || (kind == Sieve::Pass::all && sum.survivors.size() > m_ask.runAll);
             if (sum.full)
                 return sum;
-            if (m_progress)
-                m_progress(sum.counts);
+            tell();
         }
         return sum;
     }
-    static void nearest(std::vector<Miss>& list) {
-        std::stable_sort(list.begin(), list.end(), [](const Miss& a, const Miss& b) {
-            return std::tie(a.by, a.number) < std::tie(b.by, b.number);
-        });
-        if (list.size() > 3)
-            list.resize(3);
+    void tell() const {
+        if (m_progress)
+            m_progress(m_sifted);
     }
-    void take(Search& out, PackPass pass) {
+    static void take(Search& out, const PackPass& pass) {
         const std::uint64_t ran = out.counts.ran;
         out.counts = pass.counts;
         out.counts.ran = ran;
-        out.nearest = std::move(pass.misses);
+        out.counts.kept = out.kept.size();
+        out.nearest = pass.misses;
         out.lettingIn = pass.lettingIn;
-        m_survivors = std::move(pass.survivors);
+    }
+    static double worth(const Survivor& v) {
+        return v.most / std::sqrt(std::max(v.grams, 0.1) * std::max(v.price, 0.01));
+    }
+    /// The groups of packs in which the most for its weight and price is to be expected.
+    void bestGroupsFirst(const std::vector<Survivor>& list) {
+        std::vector<std::size_t> groupOf(m_sieve.packs().size());
+        for (std::size_t g = 0; g < m_sieve.groups().size(); ++g)
+            for (const std::size_t pack : m_sieve.groups()[g])
+                groupOf[pack] = g;
+        std::vector<double> best(m_order.size(), 0);
+        for (const Survivor& s : list) {
+            double& of = best[groupOf[m_sieve.placeOf(s.number).pack]];
+            of = std::max(of, worth(s));
+        }
+        std::stable_sort(m_order.begin(), m_order.end(),
+                         [&](std::size_t a, std::size_t b) { return best[a] > best[b]; });
+    }
+    /// Those that give most for what they weigh and cost first: they beat the most of the others.
+    void runBest(Search& out, std::vector<Survivor> list) {
+        std::stable_sort(list.begin(), list.end(), [&](const Survivor& x, const Survivor& y) {
+            return std::pair(-worth(x), x.number) < std::pair(-worth(y), y.number);
+        });
+        run(out, list, true);
     }
     static std::vector<Survivor> frontByBound(std::vector<Survivor> list) {
         std::stable_sort(list.begin(), list.end(), [](const Survivor& a, const Survivor& b) {
@@ -192,7 +211,8 @@ class Searcher {
             std::vector<const Survivor*> batch;
             for (; at < list.size() && batch.size() < kBatch; ++at) {
                 const Survivor& s = list[at];
-                if (!prune || !m_front.beats(s.most, s.grams, s.price))
+                if (!prune ||
+                    !(m_done.contains(s.number) || m_front.beats(s.most, s.grams, s.price)))
                     batch.push_back(&s);
             }
             std::vector<Ran> ran(batch.size());
@@ -221,18 +241,13 @@ class Searcher {
                 m_front.add(c.hours, c.grams, c.price);
                 out.kept.push_back(std::move(c));
             }
-            if (m_progress) {
-                SearchCounts now = out.counts;
-                now.kept = out.kept.size();
-                m_progress(now);
-            }
+            m_sifted.ran = out.counts.ran;
+            m_sifted.kept = out.kept.size();
+            tell();
         }
         out.counts.kept = out.kept.size();
         if (!prune)
             out.counts.fell[kTooShort] += m_short;
-        std::stable_sort(
-            out.kept.begin(), out.kept.end(),
-            [](const Candidate& a, const Candidate& b) { return a.number < b.number; });
     }
     /// Whatever was neither run nor thrown out by the sieve is beaten.
     void settleCounts(Search& out) const {
@@ -251,7 +266,8 @@ class Searcher {
     const std::stop_token& m_stop;
     const SearchProgress& m_progress;
     const Crew& m_crew;
-    std::vector<Survivor> m_survivors;
+    SearchCounts m_sifted;            ///< so far, for who waits
+    std::vector<std::size_t> m_order; ///< of the groups
     std::set<std::uint64_t> m_done;
     Front m_front;
     std::uint64_t m_short = 0;

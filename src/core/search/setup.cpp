@@ -19,7 +19,7 @@ namespace {
 constexpr double kMostParallel = 6;
 constexpr double kMostPackVolts = 60; ///< where no input says less: extra-low voltage
 constexpr double kMostSeries = 40;
-constexpr std::size_t kCurveSteps = 48;
+constexpr std::size_t kCurveSteps = 24;
 constexpr double kHigher = 0.05; ///< V that a rail must be over another to feed it
 
 double ampsAt(const Draw& d, double volts) {
@@ -83,6 +83,14 @@ double roundOf(const Mode& mode) {
     return ((mode.every ? mode.every->value() : 0) + lasts) / kHour;
 }
 
+bool bursts(const Project& p, std::size_t mode) {
+    return std::any_of(p.loads.begin(), p.loads.end(), [&](const Load& load) {
+        return std::any_of(load.draws.begin(), load.draws.end(), [&](const Draw& d) {
+            return d.mode == p.modes[mode].id && d.hasBurst();
+        });
+    });
+}
+
 /// Share of the day that each mode has.
 std::vector<double> modeShares(const Project& p) {
     const Schedule schedule(p);
@@ -97,7 +105,8 @@ std::vector<double> modeShares(const Project& p) {
 } // namespace
 
 Sieve::Sieve(const Project& project, const Library& library, const SearchAsk& ask)
-    : m_library(library), m_kept(keptOf(project)) {
+    : m_library(library), m_kept(keptOf(project)), m_schedule(project),
+      m_stretches(dayOf(project, m_schedule)) {
     const Brief& brief = project.brief;
     m_least = std::max(ask.leastHours.value_or(0),
                        brief.targetRuntime ? brief.targetRuntime->value() : 0);
@@ -228,6 +237,16 @@ void Sieve::readNeeds(const Project& p) {
             to.straight += part * in.straight;
             to.straightWatts += part * in.straightWatts;
         }
+    m_seconds.fill(std::numeric_limits<double>::infinity());
+    for (const DaySetting& setting : m_schedule.settings)
+        for (const Share& share : setting.shares)
+            if (share.share > 0) {
+                const auto at = std::find(order.begin(), order.end(), share.mode);
+                double& seconds =
+                    m_seconds[std::min(static_cast<std::size_t>(at - order.begin()), kSlots - 1)];
+                seconds = std::min(seconds, bursts(p, share.mode) ? 0 : share.seconds);
+            }
+    m_mostLag = lag;
     readDay(p, order, lag);
     m_fromLow.resize(m_kept.rails.size());
     std::iota(m_fromLow.begin(), m_fromLow.end(), std::size_t{0});
@@ -396,19 +415,32 @@ void Sieve::readCells(const SearchAsk& ask) {
         }
         k.ah = usable;
         k.self = model.selfAmps;
-        k.ohms = model.resistance;
-        for (const auto& [charge, factor] : model.resistanceByCharge)
-            k.ohms = std::min(k.ohms, model.resistance * factor);
-        if (m_kept.bare.brief.box)
-            k.ohms = 0; // it may be any warmth in there
+        // In a closed box it may be any warmth: no ohms are sure.
+        const bool warm = m_kept.bare.brief.box.has_value();
+        for (std::size_t m = 0; m < kSlots && !warm; ++m)
+            k.slow[m] = model.relaxation * (m_seconds[m] <= 0 ? 0
+                                            : model.tau > 0 && std::isfinite(m_seconds[m])
+                                                ? -std::expm1(-m_seconds[m] / model.tau)
+                                                : 1);
         for (std::size_t s = 0; s < kCurveSteps; ++s) {
             const double upper = 1 - static_cast<double>(s) / kCurveSteps;
-            k.steps.emplace_back(model.openCircuitAt(upper), usable / kCurveSteps);
+            double ohms = warm ? 0 : model.resistanceAt(upper);
+            for (const auto& [charge, factor] : model.resistanceByCharge)
+                if (charge < upper)
+                    ohms = std::min(ohms, model.resistance * factor);
+            k.steps.push_back({model.openCircuitAt(upper), usable / kCurveSteps, ohms});
+            k.ohms = s == 0 ? ohms : std::min(k.ohms, ohms);
+            const double down = (k.full - k.steps.back().volts) / std::max(1e-9, k.full - k.cutoff);
+            if (down <= 1 || !m_guard)
+                k.levelAh[std::min(static_cast<std::size_t>(std::max(0.0, down) * kLevels),
+                                   kLevels - 1)] += k.steps.back().ah;
         }
         m_cells.push_back(std::move(k));
-        if (!m_kept.bare.brief.box)
-            m_models.push_back(model);
+        m_models.push_back(model);
     }
+    m_near.reserve(m_models.size());
+    for (const PackModel& model : m_models)
+        m_near.emplace_back(model, m_schedule, m_stretches);
 }
 
 void Sieve::readStructures() {
@@ -466,6 +498,7 @@ void Sieve::readPacks() {
     }
     if (!any)
         most = kMostPackVolts;
+    std::map<std::array<double, 3>, std::size_t> groups;
     for (std::size_t c = 0; c < m_cells.size(); ++c) {
         const CellKind& k = m_cells[c];
         const Pack& unit = std::get<Pack>(m_cellParts[k.part].stage.part);
@@ -474,6 +507,10 @@ void Sieve::readPacks() {
                 const double parallel = p * std::max(1.0, unit.parallel);
                 if (k.most > 0 && s * parallel > static_cast<double>(k.most))
                     break;
+                const auto [at, fresh] = groups.try_emplace({s, k.cutoff, k.full}, m_groups.size());
+                if (fresh)
+                    m_groups.emplace_back();
+                m_groups[at->second].push_back(m_packs.size());
                 m_packs.push_back({c, s, parallel});
             }
     }

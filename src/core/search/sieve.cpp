@@ -50,18 +50,93 @@ bool Front::beats(double hours, double grams, double price) const {
     });
 }
 
+void Front::settle() {
+    m_least.clear();
+    if (m_points.empty())
+        return;
+    std::array<double, 4> span{1e300, 0, 1e300, 0};
+    for (const auto& [hours, grams, price] : m_points)
+        span = {std::min(span[0], std::max(grams, 1e-3)), std::max(span[1], grams),
+                std::min(span[2], std::max(price, 1e-3)), std::max(span[3], price)};
+    const auto scaleOf = [](double from, double to) {
+        return static_cast<double>(kSide - 1) / std::max(1e-9, std::log(to / from));
+    };
+    m_firstGrams = std::log(span[0]);
+    m_firstPrice = std::log(span[2]);
+    m_scaleGrams = scaleOf(span[0], span[1]);
+    m_scalePrice = scaleOf(span[2], span[3]);
+    m_least.assign(kSide * kSide, 0);
+    // Each at the next step over it; a hair more, for what logarithms round.
+    const auto over = [](double value, double first, double scale) {
+        const double at = std::ceil(placeAt(value, first, scale) + 1e-6);
+        return static_cast<std::size_t>(std::clamp(at, 0.0, static_cast<double>(kSide)));
+    };
+    for (const auto& [hours, grams, price] : m_points) {
+        const std::size_t i = over(grams, m_firstGrams, m_scaleGrams);
+        const std::size_t j = over(price, m_firstPrice, m_scalePrice);
+        if (i < kSide && j < kSide)
+            m_least[i * kSide + j] = std::max(m_least[i * kSide + j], hours);
+    }
+    for (std::size_t i = 0; i < kSide; ++i)
+        for (std::size_t j = 0; j < kSide; ++j) {
+            double& here = m_least[i * kSide + j];
+            if (i > 0)
+                here = std::max(here, m_least[(i - 1) * kSide + j]);
+            if (j > 0)
+                here = std::max(here, m_least[i * kSide + j - 1]);
+        }
+}
+
+double Front::least(double grams, double price) const {
+    const double i = placeAt(grams, m_firstGrams, m_scaleGrams);
+    const double j = placeAt(price, m_firstPrice, m_scalePrice);
+    if (m_least.empty() || i < 0 || j < 0)
+        return 0;
+    constexpr double kLast = kSide - 1;
+    return m_least[static_cast<std::size_t>(std::min(i, kLast)) * kSide +
+                   static_cast<std::size_t>(std::min(j, kLast))];
+}
+
 Sieve::Looks Sieve::looksOf(double low, double high) const {
     Looks looks = m_behind;
-    for (std::size_t r = 0; r < m_kept.rails.size(); ++r) {
-        looks[r][0] = {straightLook(m_needs[r], low, high)};
-        for (const std::size_t i : m_ways[r][1].parts)
-            looks[r][1].push_back(
-                lookAt(m_library.parts[i].stage, m_needs[r], m_kept.rails[r].set, low, high));
-    }
+    for (std::size_t r = 0; r < m_kept.rails.size(); ++r)
+        for (const std::size_t w : {std::size_t{0}, std::size_t{1}}) {
+            const RailWay& way = m_ways[r][w];
+            looks[r][w].reserve(way.parts.size());
+            for (std::size_t i = 0; i < way.parts.size(); ++i)
+                looks[r][w].push_back(lookOf(r, way, i, low, high));
+        }
     return looks;
 }
 
-Sieve::Combined Sieve::combined(const Structure& structure, const Looks& looks,
+Sieve::Look Sieve::lookOf(std::size_t rail, const RailWay& way, std::size_t part, double low,
+                          double high) const {
+    return way.kind == RailWay::Kind::cells
+               ? straightLook(m_needs[rail], low, high)
+               : lookAt(m_library.parts[way.parts[part]].stage, m_needs[rail],
+                        m_kept.rails[rail].set, low, high);
+}
+
+Sieve::Guarded Sieve::guardedAt(const Place& place) const {
+    const PackChoice& choice = m_packs[place.pack];
+    const CellKind& kind = m_cells[choice.cell];
+    const double low = choice.series * kind.cutoff;
+    const double high = choice.series * kind.full;
+    const Structure& structure = m_structures[place.structure];
+    std::array<Look, kMostRails> own;
+    Chosen looks{};
+    for (std::size_t r = 0; r < m_kept.rails.size(); ++r) {
+        const std::size_t w = structure.ways[r];
+        const RailWay& way = m_ways[r][w];
+        const std::size_t part = place.parts[r];
+        if (way.kind != RailWay::Kind::behind)
+            own[r] = lookOf(r, way, part, low, high);
+        looks[r] = way.kind == RailWay::Kind::behind ? &m_behind[r][w][part] : &own[r];
+    }
+    return guarded(structure, looks, place.parts, low, high);
+}
+
+Sieve::Combined Sieve::combined(const Structure& structure, const Chosen& looks,
                                 const std::vector<std::uint16_t>& parts, double low,
                                 double high) const {
     Combined sum;
@@ -71,11 +146,11 @@ Sieve::Combined Sieve::combined(const Structure& structure, const Looks& looks,
         double steady = 0;
         double burst = 0;
     };
-    std::array<More, 16> more{};
+    std::array<More, kMostRails> more{};
     for (const std::size_t r : m_fromLow) {
         const std::size_t w = structure.ways[r];
         const RailWay& way = m_ways[r][w];
-        Look look = looks[r][w][parts[r]];
+        Look look = *looks[r];
         const More& added = more[r];
         if (added.steady > 0 || added.burst > 0) {
             const Stage& stage = m_library.parts[way.parts[parts[r]]].stage;
@@ -123,113 +198,43 @@ Sieve::Combined Sieve::combined(const Structure& structure, const Looks& looks,
     return sum;
 }
 
-Sieve::Taken Sieve::takenAt(const CellKind& cell, double series, double volts, double inside,
-                            double ohms, const Levels& watts, double amps) const {
-    const double scale = 1 / std::max(1e-9, cell.full - cell.cutoff);
-    const double v = volts * series;
-    // The greater root of v (e - v) = W R, where there is one: less than that is not taken.
-    const double e = v - ohms * amps;
-    const double inner = e * e - 4 * ohms * watts[levelAt((cell.full - volts) * scale)];
-    const bool stands = inner > 0 && e > 0;
-    const double at = stands ? (e + std::sqrt(inner)) / 2 : std::max(v / 2, 1e-3);
-    Taken taken;
-    // What steps up takes more at the volts that are left.
-    taken.amps = watts[levelAt((cell.full - at / series) * scale)] / at + amps;
-    // From here on the guard opens as soon as that mode comes round.
-    taken.opens = m_guard && (!stands || v - inside * taken.amps < cell.cutoff * series);
-    return taken;
+LineTable Sieve::lineOf(std::uint64_t number) const {
+    const Place place = placeOf(number);
+    const PackChoice& choice = m_packs[place.pack];
+    const CellKind& kind = m_cells[choice.cell];
+    return {projectOf(place), m_schedule, m_ambient, choice.series * kind.cutoff,
+            choice.series * kind.full};
 }
 
-double Sieve::hoursClose(std::size_t at, const PackChoice& choice, const SlotLevels& watts,
-                         const Slots& amps, double more) const {
-    constexpr std::size_t kHeights = 96;    ///< of the first well, that are told apart
-    constexpr double kLongest = 1e5;        ///< h
-    constexpr double kLeastStep = 1.0 / 60; ///< h
-    constexpr double kLookAhead = 0.02;     ///< h, by which a well is seen to fall or rise
-    constexpr double kRelaxed = 0.98;       ///< of what a stretch relaxes the cells, soon after
-    constexpr double kSettles = 4;          ///< times tau, after which it has
-    constexpr double kHourSeconds = 3600;
-    if (m_models.empty())
-        return std::numeric_limits<double>::infinity();
-    const PackModel& model = m_models[at];
-    const CellKind& cell = m_cells[at];
-    struct Row {
-        bool known = false;
-        std::array<double, kMostStretches> amps{};
-        std::array<double, kMostStretches> round{}; ///< h to an open guard; negative: it holds
-    };
-    std::array<Row, kHeights> rows;
-    const auto rowAt = [&](double height) -> const Row& {
-        const auto n = static_cast<std::size_t>(
-            std::clamp(height * kHeights, 0.0, static_cast<double>(kHeights) - 1));
-        Row& row = rows[n];
-        if (row.known)
-            return row;
-        row.known = true;
-        const double lower = static_cast<double>(n) / kHeights;
-        const double upper = static_cast<double>(n + 1) / kHeights;
-        const double inside = choice.series *
-                              std::min(model.resistanceAt(lower), model.resistanceAt(upper)) /
-                              choice.parallel;
-        row.round.fill(-1);
-        const double rests = model.openCircuitAt(upper);
-        Slots first{};
-        for (std::size_t m = 0; m < kSlots; ++m)
-            if (m_shares[m] > 0)
-                first[m] =
-                    takenAt(cell, choice.series, rests, inside, inside + more, watts[m], amps[m])
-                        .amps;
-        for (std::size_t i = 0; i < m_day.size(); ++i) {
-            // The mean current of a stretch relaxes the cells: that of before, without it, is less.
-            double mean = 0;
-            for (std::size_t m = 0; m < kSlots; ++m)
-                mean += m_day[i].shares[m] * first[m];
-            // It lags by tau: in a short stretch hardly.
-            const double there =
-                kRelaxed * std::max(0.0, 1 - 2 * model.tau / (m_day[i].hours * kHourSeconds));
-            const double volts = rests - there * model.relaxation * mean / choice.parallel;
-            for (std::size_t m = 0; m < kSlots; ++m) {
-                if (m_day[i].shares[m] <= 0)
-                    continue;
-                const Taken taken =
-                    takenAt(cell, choice.series, volts, inside, inside + more, watts[m], amps[m]);
-                row.amps[i] += m_day[i].shares[m] * taken.amps;
-                if (taken.opens && m_round[m] >= 0) {
-                    const double round = m_round[m] + model.tau * kSettles / kHourSeconds;
-                    row.round[i] = row.round[i] < 0 ? round : std::min(row.round[i], round);
-                }
-            }
-        }
-        return row;
-    };
-    Wells wells = model.level(1);
+double Sieve::hoursNear(const PackChoice& choice, const LineTable& line) const {
+    return (1 + kNearShare) *
+           nearHours(line, m_near[choice.cell], m_stretches, choice.series, choice.parallel);
+}
+
+double Sieve::hoursCoarse(const CellKind& cell, const PackChoice& choice, const SlotLevels& watts,
+                          const Slots& amps, double more) const {
+    const double step = (cell.full - cell.cutoff) / static_cast<double>(kLevels);
+    const double self = choice.parallel * cell.self;
+    const double groups = choice.series / choice.parallel;
     double hours = 0;
-    while (hours < kLongest)
-        for (std::size_t i = 0; i < m_day.size(); ++i)
-            for (double left = m_day[i].hours; left > 1e-9;) {
-                const double height = model.height(wells);
-                if (height <= 0)
-                    return hours * kBound + m_lag;
-                const Row* row = &rowAt(height);
-                double flows = row->amps[i] / choice.parallel + model.selfAmps;
-                if (model.available < 1 &&
-                    model.height(model.drained(wells, flows, std::min(left, kLookAhead))) >
-                        height) {
-                    // It recovers, to no more than both wells hold.
-                    row = &rowAt(model.charge(wells));
-                    flows = row->amps[i] / choice.parallel + model.selfAmps;
-                }
-                if (row->round[i] >= 0)
-                    return (hours + row->round[i]) * kBound + m_lag;
-                const double lower = std::floor(height * kHeights) / kHeights;
-                const double falls =
-                    flows > 0 ? (height - lower) * model.available * model.usable / flows : left;
-                const double step = std::min(left, std::max(falls, kLeastStep));
-                wells = model.drained(wells, flows, step);
-                hours += step;
-                left -= step;
-            }
-    return std::numeric_limits<double>::infinity();
+    Slots under; // A at any lower level, to which it may sag
+    under.fill(std::numeric_limits<double>::infinity());
+    for (std::size_t l = kLevels; l-- > 0;) {
+        const double volts = choice.series * (cell.full - step * static_cast<double>(l));
+        double flow = self;
+        for (std::size_t m = 0; m < kSlots; ++m) {
+            if (m_shares[m] <= 0)
+                continue;
+            const double rests = watts[m][l] / volts + amps[m];
+            const double sags = // no less than it sags to
+                volts - (groups * (cell.ohms + cell.slow[m]) + more) * rests;
+            const double here = sags > 0 ? watts[m][l] / sags + amps[m] : rests;
+            flow += m_shares[m] * std::min(here, under[m]);
+            under[m] = std::min(under[m], rests);
+        }
+        hours += cell.levelAh[l] * choice.parallel / flow;
+    }
+    return hours * kBound + m_mostLag;
 }
 
 double Sieve::hoursBound(const CellKind& cell, const PackChoice& choice, const SlotLevels& watts,
@@ -240,26 +245,37 @@ double Sieve::hoursBound(const CellKind& cell, const PackChoice& choice, const S
     if (!draws)
         return std::numeric_limits<double>::infinity();
     const double stop = m_guard ? cell.cutoff : 0;
-    const double inside = choice.series * cell.ohms / choice.parallel;
-    const double ohms = inside + more;
+    const double groups = choice.series / choice.parallel;
     const double self = choice.parallel * cell.self;
+    const double high = choice.series * cell.full;
+    const double low = choice.series * cell.cutoff;
+    const double scale = 1 / std::max(1e-9, high - low);
     double hours = 0;
     std::size_t stretch = 0;
     double left = m_day.front().hours;
     std::array<double, kMostStretches> flow{}; // mean amps of each stretch
-    for (const auto& [volts, ah] : cell.steps) {
+    for (const auto& [volts, ah, r0] : cell.steps) {
         if (volts < stop)
             break;
         Slots flows{};
         std::array<bool, kSlots> opens{};
         bool any = false;
+        const double v = volts * choice.series;
+        const std::size_t level = levelAt((high - v) * scale);
         for (std::size_t m = 0; m < kSlots; ++m) {
             if (m_shares[m] <= 0)
                 continue;
-            const Taken taken =
-                takenAt(cell, choice.series, volts, inside, ohms, watts[m], amps[m]);
-            flows[m] = taken.amps;
-            opens[m] = taken.opens && m_round[m] >= 0;
+            const double inside = groups * (r0 + cell.slow[m]);
+            const double ohms = inside + more;
+            // The greater root of v (e - v) = W R, where there is one: less than that is not taken.
+            const double e = v - ohms * amps[m];
+            const double inner = e * e - 4 * ohms * watts[m][level];
+            const bool stands = inner > 0 && e > 0;
+            const double at = stands ? (e + std::sqrt(inner)) / 2 : std::max(v / 2, 1e-3);
+            // What steps up takes more at the volts that are left.
+            flows[m] = watts[m][levelAt((high - at) * scale)] / at + amps[m];
+            // From here on the guard opens as soon as that mode comes round.
+            opens[m] = m_guard && m_round[m] >= 0 && (!stands || v - inside * flows[m] < low);
             any = any || opens[m];
         }
         double day = 0;
@@ -297,7 +313,7 @@ double Sieve::hoursBound(const CellKind& cell, const PackChoice& choice, const S
     return hours * kBound + m_lag;
 }
 
-Sieve::Guarded Sieve::guarded(const Structure& structure, const Looks& looks,
+Sieve::Guarded Sieve::guarded(const Structure& structure, const Chosen& looks,
                               const std::vector<std::uint16_t>& parts, double low,
                               double high) const {
     Guarded out;
@@ -323,12 +339,10 @@ std::pair<double, double> Sieve::boundsOf(std::uint64_t number) const {
     const Place place = placeOf(number);
     const PackChoice& choice = m_packs[place.pack];
     const CellKind& kind = m_cells[choice.cell];
-    const double low = choice.series * kind.cutoff;
-    const double high = choice.series * kind.full;
-    const Guarded g =
-        guarded(m_structures[place.structure], looksOf(low, high), place.parts, low, high);
-    return {hoursBound(kind, choice, g.sum.watts, g.sum.amps, g.ohms),
-            hoursClose(choice.cell, choice, g.sum.watts, g.sum.amps, g.ohms)};
+    const Guarded g = guardedAt(place);
+    return {std::min(hoursBound(kind, choice, g.sum.watts, g.sum.amps, g.ohms),
+                     hoursCoarse(kind, choice, g.sum.watts, g.sum.amps, g.ohms)),
+            hoursNear(choice, lineOf(number))};
 }
 
 const Stage* Sieve::fuseFor(double steady, double burst, double volts) const {
@@ -402,7 +416,7 @@ Project Sieve::projectOf(const Place& place) const {
             fed.behind = way.rail;
         supply.rails.push_back(fed);
     }
-    const Combined c = combined(s, looksOf(low, high), place.parts, low, high);
+    const Combined c = guardedAt(place).sum;
     if (m_fuse)
         if (const Stage* fuse = fuseFor(c.steady / kGuess, c.burst / kGuess, high))
             supply.fuse = *fuse;

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "line/packmodel.hpp"
+#include "search/nearrun.hpp"
 #include "search/search.hpp"
 
 #include <cstdint>
@@ -20,6 +21,7 @@ using Levels = std::array<double, kLevels>;
 inline constexpr std::size_t kSlots = 4;
 using Slots = std::array<double, kSlots>;
 using SlotLevels = std::array<Levels, kSlots>;
+inline constexpr std::size_t kMostRails = 6;      ///< of regulated volts
 inline constexpr std::size_t kMostStretches = 12; ///< of the day, that a bound tells apart
 
 [[nodiscard]] constexpr std::uint8_t rankOf(Fell fell) {
@@ -69,9 +71,16 @@ struct CellKind {
     std::size_t most = 0; ///< how many there are; 0: as many as wanted
     double ah = 0;        ///< usable, of one cell
     double self = 0;      ///< A that one cell loses by itself
-    double ohms = 0;      ///< of one cell, at least
-    /// From full downwards: volts at the upper end, Ah of the step.
-    std::vector<std::pair<double, double>> steps;
+    double ohms = 0;      ///< R0 of one cell, at least
+    Slots slow{};         ///< R1 of one cell, as far as a mode settles in it, by slot
+    /// From full downwards: volts at the upper end, Ah of the step, R0 there or anywhere under it.
+    struct Step {
+        double volts = 0;
+        double ah = 0;
+        double ohms = 0;
+    };
+    std::vector<Step> steps;
+    Levels levelAh{}; ///< Ah of each level of the volts
 };
 struct PackChoice {
     std::size_t cell = 0;
@@ -100,10 +109,22 @@ class Front {
     void add(double hours, double grams, double price);
     /// Is one of them at least as long, as light and as cheap?
     [[nodiscard]] bool beats(double hours, double grams, double price) const;
-    [[nodiscard]] bool empty() const { return m_points.empty(); }
+    /// Lays the points out, for `least` to be asked of what is there by now.
+    void settle();
+    /// Hours that one of them surely has that is as light and as cheap; 0 where none is near.
+    [[nodiscard]] double least(double grams, double price) const;
 
   private:
+    static constexpr std::size_t kSide = 256;
+    [[nodiscard]] static double placeAt(double value, double first, double scale) {
+        return value > 0 ? (std::log(value) - first) * scale : -1;
+    }
     std::vector<std::array<double, 3>> m_points;
+    std::vector<double> m_least; ///< hours by grams and price, in steps of the same ratio
+    double m_firstGrams = 0;     ///< logarithms
+    double m_firstPrice = 0;
+    double m_scaleGrams = 0;
+    double m_scalePrice = 0;
 };
 
 /// What a pass over the packs brings, for one of them.
@@ -113,11 +134,14 @@ struct PackPass {
     std::array<std::vector<Miss>, kFellKinds> misses;
     std::array<std::uint64_t, kFellKinds> lettingIn{};
     bool full = false; ///< more survivors than were asked for: it ended there
+    void add(PackPass&& other);
 };
+/// Of these the nearest three, the nearest first.
+void keepNearest(std::vector<Miss>& misses);
 
 class PackWalk;
 
-/// At most sixteen rails.
+/// At most `kMostRails` rails.
 class Sieve {
   public:
     Sieve(const Project& project, const Library& library, const SearchAsk& ask);
@@ -133,12 +157,14 @@ class Sieve {
     /// What a pass is for: to hand over all that may do it; only what is best in one thing, of
     /// which nothing is counted; all but what the front beats.
     enum class Pass { all, seeds, bound };
-    /// All candidates of one pack: reasons counted, survivors handed over in order. A pass over
-    /// all ends, `full`, where it has more than `most` survivors.
-    [[nodiscard]] PackPass pack(std::size_t index, Pass pass, const Front& front,
-                                std::size_t most) const;
+    /// Packs of the same volts: what stands behind them is solved once for all of them.
+    [[nodiscard]] const std::vector<std::vector<std::size_t>>& groups() const { return m_groups; }
+    /// All candidates of the packs of one group: reasons counted, survivors handed over. A pass
+    /// over all ends, `full`, where one of them has more than `most` survivors.
+    [[nodiscard]] PackPass group(std::size_t index, Pass pass, const Front& front,
+                                 std::size_t most) const;
 
-    /// Hours that no run of this candidate passes: the quick bound, and the closer one.
+    /// Hours that no run of this candidate passes, and about what it runs (`nearHours`).
     [[nodiscard]] std::pair<double, double> boundsOf(std::uint64_t number) const;
 
     [[nodiscard]] Place placeOf(std::uint64_t number) const;
@@ -182,12 +208,18 @@ class Sieve {
         Combined sum;
         double ohms = 0; ///< of both
     };
-    [[nodiscard]] Guarded guarded(const Structure& structure, const Looks& looks,
+    using Chosen = std::array<const Look*, kMostRails>; ///< by rail
+    [[nodiscard]] Guarded guarded(const Structure& structure, const Chosen& looks,
                                   const std::vector<std::uint16_t>& parts, double low,
                                   double high) const;
-    [[nodiscard]] Combined combined(const Structure& structure, const Looks& looks,
+    [[nodiscard]] Combined combined(const Structure& structure, const Chosen& looks,
                                     const std::vector<std::uint16_t>& parts, double low,
                                     double high) const;
+    /// Of one part on a rail that hangs on the cells, or straight.
+    [[nodiscard]] Look lookOf(std::size_t rail, const RailWay& way, std::size_t part, double low,
+                              double high) const;
+    /// What a candidate's rails ask for, with what guards them.
+    [[nodiscard]] Guarded guardedAt(const Place& place) const;
     [[nodiscard]] Looks looksOf(double low, double high) const;
     void readNeeds(const Project& project);
     void readDay(const Project& project, const std::vector<std::size_t>& order, double lag);
@@ -201,18 +233,14 @@ class Sieve {
     [[nodiscard]] double hoursBound(const CellKind& cell, const PackChoice& choice,
                                     const SlotLevels& watts, const Slots& amps,
                                     double ohms = 0) const;
-    /// The same, closer: the two wells through the day, stretch by stretch. Less at hand is less
-    /// volts and more current, so that a run that takes no less is never longer. Nothing is known
-    /// in a closed box: infinity.
-    [[nodiscard]] double hoursClose(std::size_t cell, const PackChoice& choice,
-                                    const SlotLevels& watts, const Slots& amps, double ohms) const;
-    /// A of one mode at these volts of the cells, and whether it sags under where the guard opens.
-    struct Taken {
-        double amps = 0;
-        bool opens = false;
-    };
-    [[nodiscard]] Taken takenAt(const CellKind& cell, double series, double volts, double inside,
-                                double ohms, const Levels& watts, double amps) const;
+    /// The line of a candidate, for every pack of its group.
+    [[nodiscard]] LineTable lineOf(std::uint64_t number) const;
+    /// About what a pack runs on a line, a little over rather than under.
+    [[nodiscard]] double hoursNear(const PackChoice& choice, const LineTable& line) const;
+    /// The same in next to no time: a level of the volts at a time.
+    [[nodiscard]] double hoursCoarse(const CellKind& cell, const PackChoice& choice,
+                                     const SlotLevels& watts, const Slots& amps,
+                                     double ohms = 0) const;
     [[nodiscard]] const Stage* fuseFor(double steady, double burst, double volts) const;
     [[nodiscard]] const Stage* guardFor(double amps) const;
 
@@ -223,6 +251,9 @@ class Sieve {
     double m_mostPrice = 0;
     bool m_draws = false;
     Slots m_shares{}; ///< of the day, by slot
+    /// That a mode of the slot lasts at a time, at least; 0 where one has bursts, which pass over
+    /// the relaxation.
+    Slots m_seconds{};
     /// The day from the brief's start on. Where there are more modes than slots it is one stretch
     /// of mean use, and `m_lag` hours are added, by which use may lag behind that.
     struct Stretch {
@@ -231,6 +262,7 @@ class Sieve {
     };
     std::vector<Stretch> m_day;
     double m_lag = 0;
+    double m_mostLag = 0; ///< the same where every stretch is told apart
     /// h after which a mode that is there has surely come round, and opened a guard that it sags
     /// under; negative where guards don't look at it.
     Slots m_round{};
@@ -243,8 +275,12 @@ class Sieve {
     std::uint64_t m_perPack = 0;
     std::vector<LibraryPart> m_cellParts; ///< cells to choose from
     std::vector<CellKind> m_cells;
-    std::vector<PackModel> m_models; ///< of the cells; empty in a closed box
+    std::vector<PackModel> m_models; ///< of the cells
+    Schedule m_schedule;
+    std::vector<DayStretch> m_stretches;
+    std::vector<NearCell> m_near; ///< of the cells
     std::vector<PackChoice> m_packs;
+    std::vector<std::vector<std::size_t>> m_groups;
     std::vector<const Stage*> m_fuses;  ///< by rating
     std::vector<const Stage*> m_guards; ///< by price
     Looks m_behind;                     ///< of the ways behind others: the same for every pack

@@ -74,3 +74,35 @@ TEST_CASE("reasons tell what would let candidates in, and nothing found is said"
     emit cells->activated(1);
     CHECK(d.find<QLabel>("find.complaint")->isVisible());
 }
+
+TEST_CASE("while it searches the scatter fills, nothing can be taken, and it stops when asked",
+          "[find]") {
+    Driven d;
+    d.window.showView("find");
+    auto* view = d.find<FindView>("find");
+    auto* plot = d.find<QCustomPlot>("find.plot");
+    // Three voltages of the whole library: it takes a while.
+    REQUIRE(QTest::qWaitFor([&] { return plot->graph(0)->dataCount() > 0; }, 60'000));
+    CHECK_FALSE(view->found());
+    CHECK_FALSE(d.find<QPushButton>("find.take")->isEnabled());
+    CHECK_THAT(d.find<QLabel>("find.says")->text().toStdString(), Catch::Contains("do it so far"));
+    const auto pointOf = [&] {
+        return QPoint(
+            static_cast<int>(plot->xAxis->coordToPixel(plot->graph(0)->data()->at(0)->key)),
+            static_cast<int>(plot->yAxis->coordToPixel(plot->graph(0)->data()->at(0)->value)));
+    };
+    QTest::mouseClick(plot, Qt::LeftButton, {}, pointOf());
+    CHECK(plot->graph(4)->dataCount() == 0); // nothing is marked
+    if (const QByteArray where = qgetenv("SIPPER_LOOK"); !where.isEmpty())
+        d.window.grab().save(QString::fromLocal8Bit(where));
+    QTest::mouseClick(d.find<QPushButton>("find.go"), Qt::LeftButton);
+    REQUIRE(view->settle());
+    QApplication::processEvents();
+    REQUIRE(view->found());
+    CHECK(view->found()->stopped);
+    CHECK_THAT(d.find<QLabel>("find.says")->text().toStdString(), Catch::Contains("stopped"));
+    CHECK(plot->graph(0)->dataCount() == static_cast<int>(view->found()->kept.size()));
+    QTest::mouseClick(plot, Qt::LeftButton, {}, pointOf());
+    CHECK(plot->graph(4)->dataCount() == 1);
+    CHECK(d.find<QPushButton>("find.take")->isEnabled());
+}

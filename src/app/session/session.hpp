@@ -44,8 +44,8 @@ class Session : public QObject {
     [[nodiscard]] std::optional<Error> openExample(const QString& name);
     [[nodiscard]] std::optional<Error> openRecipe(const QString& name);
     /// A document that was made from what somebody needs.
-    void openMade(Project document) {
-        m_document.openMade(std::move(document), tr("found for you, not saved"));
+    void openMade(Project document, const QString& origin) {
+        m_document.openMade(std::move(document), origin);
     }
     [[nodiscard]] std::optional<Error> save(const QString& path);
 

@@ -251,7 +251,7 @@ StartPage* MainWindow::buildStart() {
         auto made = fittedRecipe(have, volts);
         if (!made)
             return say(made.error());
-        m_session.openMade(std::move(made).value());
+        m_session.openMade(std::move(made).value(), tr("a recipe made over, not saved"));
         static_cast<void>(opened(std::nullopt));
     });
     connect(start, &StartPage::granted, this, &MainWindow::openGranted);
@@ -263,13 +263,13 @@ StartPage* MainWindow::buildStart() {
 void MainWindow::openGranted(const std::shared_ptr<const Granted>& granted) {
     if (!mayGo())
         return;
-    m_session.openMade(granted->document);
+    m_session.openMade(granted->document, granted->variants == 0 ? tr("nothing found, not saved")
+                                                                 : tr("found for you, not saved"));
     static_cast<void>(opened(std::nullopt));
-    if (granted->variants == 0) {
+    if (granted->variants == 0)
         showView(QStringLiteral("find"));
-        m_messageText->setText(qs(tame(granted->says)));
-        m_message->show();
-    }
+    m_messageText->setText(qs(tame(granted->says)));
+    m_message->show();
 }
 
 void MainWindow::buildBody() {

@@ -130,6 +130,8 @@ void Theme::apply() const {
             "QPushButton:hover { background: %3; }"
             "QPushButton:focus { border: 1px solid %5; padding: 3px 9px; }"
             "QPushButton[accent=\"true\"] { background: %5; color: %8; }"
+            "QPushButton:disabled { background: transparent; color: %11; border: 1px solid %3;"
+            " padding: 3px 9px; }"
             "QCheckBox::indicator { width: 11px; height: 11px; border: 1px solid %11;"
             " border-radius: 3px; background: %4; }"
             "QCheckBox::indicator:checked { background: %5; border: 1px solid %5; }"

@@ -21,6 +21,14 @@ inline constexpr double kNoticedShare = 1e-3;
     return qs(writeHours(value));
 }
 
+/// `41 208`: thousands apart, on one line.
+[[nodiscard]] inline QString countText(std::uint64_t count) {
+    QString text = QString::number(count);
+    for (qsizetype at = text.size() - 3; at > 0; at -= 3)
+        text.insert(at, QChar(0x202F));
+    return text;
+}
+
 /// This minute as files have it: `2031-04-02T12:15`.
 [[nodiscard]] inline std::string minuteNow() {
     return QDateTime::currentDateTime().toString(QStringLiteral("yyyy-MM-ddTHH:mm")).toStdString();

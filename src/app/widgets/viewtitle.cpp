@@ -3,13 +3,28 @@
 #include "theme/theme.hpp"
 
 namespace sipper::app {
+namespace {
+
+/// Said whole, or not at all.
+class WholeLabel : public QLabel {
+  public:
+    using QLabel::QLabel;
+
+  protected:
+    void paintEvent(QPaintEvent* event) override {
+        if (width() >= sizeHint().width())
+            QLabel::paintEvent(event);
+    }
+};
+
+} // namespace
 
 QHBoxLayout* viewTitle(QWidget* parent, const QString& title, const QString& about) {
     auto* row = new QHBoxLayout;
     row->setSpacing(Theme::now().ipx(16));
     auto* name = new QLabel(title, parent);
     name->setFont(Theme::now().font(15, true));
-    auto* text = new QLabel(about, parent);
+    auto* text = new WholeLabel(about, parent);
     text->setFont(Theme::now().font(12));
     text->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
     text->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);

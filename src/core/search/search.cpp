@@ -92,6 +92,8 @@ class Searcher {
 
     /// False when it was stopped.
     bool search(Search& out) {
+        m_kept = &out.kept;
+        m_sifted.of = m_sieve.tried();
         out.leastHours = m_sieve.leastHours();
         out.lets = m_sieve.steps();
         PackPass all = sift(Sieve::Pass::all);
@@ -104,6 +106,7 @@ class Searcher {
             // The best by their bounds run first; what they beat needs no run. The best of each
             // batch make the front harder to pass for the next, and for what is left at the end.
             m_sifted = {};
+            m_sifted.of = m_sieve.tried();
             std::vector<Survivor> first = sift(Sieve::Pass::seeds).survivors;
             bestGroupsFirst(first);
             run(out, frontByBound(std::move(first)), true);
@@ -157,7 +160,7 @@ class Searcher {
     }
     void tell() const {
         if (m_progress)
-            m_progress(m_sifted);
+            m_progress(m_sifted, *m_kept);
     }
     static void take(Search& out, const PackPass& pass) {
         const std::uint64_t ran = out.counts.ran;
@@ -266,7 +269,8 @@ class Searcher {
     const std::stop_token& m_stop;
     const SearchProgress& m_progress;
     const Crew& m_crew;
-    SearchCounts m_sifted;            ///< so far, for who waits
+    SearchCounts m_sifted; ///< so far, for who waits
+    const std::vector<Candidate>* m_kept = nullptr;
     std::vector<std::size_t> m_order; ///< of the groups
     std::set<std::uint64_t> m_done;
     Front m_front;

@@ -92,6 +92,7 @@ struct SearchCounts {
     std::uint64_t ran = 0;
     std::uint64_t kept = 0;
     std::uint64_t toRun = 0; ///< at most
+    std::uint64_t of = 0;    ///< all that there are to try; while it searches
     std::array<std::uint64_t, kFellKinds> fell{};
     bool operator==(const SearchCounts&) const = default;
 };
@@ -118,7 +119,9 @@ struct Search {
     std::array<std::uint64_t, kFellKinds> lettingIn{}; ///< how many that would let in
 };
 
-using SearchProgress = std::function<void(const SearchCounts&)>;
+/// What was counted, and what does it, so far.
+using SearchProgress =
+    std::function<void(const SearchCounts&, const std::vector<Candidate>& kept)>;
 
 /// Searches. The same on any number of threads. Errors: "no_loads" where nothing draws,
 /// "no_cells" where no cell of that name is there, "too_many_rails" over six.

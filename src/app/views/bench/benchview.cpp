@@ -169,6 +169,7 @@ QWidget* BenchView::buildChecks() {
                       "goes on to the next"),
                    card, 11);
     keys->setContentsMargins(t.ipx(8), 0, 0, 0);
+    keys->setWordWrap(true);
     inside->addWidget(keys);
     return card;
 }

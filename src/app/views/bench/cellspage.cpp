@@ -28,6 +28,9 @@
 namespace sipper::app {
 namespace {
 
+constexpr double kCellsSideBySide =
+    720; ///< px that the drawer and the match need beside each other
+
 constexpr int kMostInRow = 100;
 
 QuantityEdit* cellField(const FieldFacts& facts, const char* name, QWidget* parent) {
@@ -55,15 +58,29 @@ CellsPage::CellsPage(Session& session, QWidget* parent) : QWidget(parent), m_ses
                     : QFileDialog::getOpenFileName(this, tr("Take cells in"), {}, kinds);
     };
     const Theme& t = Theme::now();
-    auto* row = new QHBoxLayout(this);
-    row->setContentsMargins(0, 0, 0, 0);
-    row->setSpacing(t.ipx(8));
+    m_row = new QBoxLayout(QBoxLayout::LeftToRight, this);
+    m_row->setContentsMargins(0, 0, 0, 0);
+    m_row->setSpacing(t.ipx(8));
     auto* left = new QVBoxLayout;
     left->setSpacing(t.ipx(8));
     left->addWidget(buildTable(), 1);
     left->addWidget(buildForm());
-    row->addLayout(left, 6);
-    row->addWidget(buildMatch(), 5);
+    m_row->addLayout(left, 6);
+    m_row->addWidget(buildMatch(), 5);
+}
+
+/// Of the cards under each other: they may come to stand so.
+QSize CellsPage::minimumSizeHint() const {
+    int widest = 0;
+    for (int i = 0; i < m_row->count(); ++i)
+        widest = std::max(widest, m_row->itemAt(i)->minimumSize().width());
+    return {widest, QWidget::minimumSizeHint().height()};
+}
+
+void CellsPage::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    m_row->setDirection(width() >= Theme::now().ipx(kCellsSideBySide) ? QBoxLayout::LeftToRight
+                                                                      : QBoxLayout::TopToBottom);
 }
 
 QWidget* CellsPage::buildTable() {
@@ -175,8 +192,9 @@ QWidget* CellsPage::buildForm() {
     put(3, 4, tr("note"), m_note);
     for (const int column : {1, 3, 5}) {
         grid->setColumnStretch(column, 1);
-        grid->setColumnMinimumWidth(column, t.ipx(82));
+        grid->setColumnMinimumWidth(column, t.ipx(58));
     }
+    grid->setColumnMinimumWidth(3, t.ipx(94)); // a whole day
     connect(m_id, &QLineEdit::editingFinished, this,
             [this] { edit([this](HandCell& c) { c.id = m_id->text().trimmed().toStdString(); }); });
     connect(m_size, &QLineEdit::editingFinished, this, [this] {

@@ -8,6 +8,7 @@
 #include <functional>
 
 class QCheckBox;
+class QBoxLayout;
 class QComboBox;
 class QLabel;
 class QLineEdit;
@@ -33,10 +34,14 @@ class CellsPage : public QWidget {
     [[nodiscard]] const std::vector<HandCell>& cells() const { return m_cells; }
     [[nodiscard]] const std::optional<CellMatch>& match() const { return m_match; }
     void takeIn(const QString& path);
+    [[nodiscard]] QSize minimumSizeHint() const override;
 
   signals:
     void answered();
     void refused(const QString& says);
+
+  protected:
+    void resizeEvent(QResizeEvent* event) override;
 
   private:
     QWidget* buildTable();
@@ -53,6 +58,7 @@ class CellsPage : public QWidget {
     void intoProject();
 
     Session& m_session;
+    QBoxLayout* m_row;
     std::vector<HandCell> m_cells;
     std::vector<HandVerdict> m_verdicts;
     Library m_library;

@@ -15,13 +15,6 @@ constexpr double kRowTall = 33; ///< px of a reason
 
 } // namespace
 
-QString countText(std::uint64_t count) {
-    QString text = QString::number(count);
-    for (qsizetype at = text.size() - 3; at > 0; at -= 3)
-        text.insert(at, QChar(0x2009));
-    return text;
-}
-
 FellBars::FellBars(QWidget* parent) : QWidget(parent) {
     setObjectName(QStringLiteral("find.fell"));
     setAccessibleName(tr("Why the others fell out"));

@@ -7,9 +7,6 @@
 
 namespace sipper::app {
 
-/// `41 208`: thousands apart.
-[[nodiscard]] QString countText(std::uint64_t count);
-
 class FellBars : public QWidget {
     Q_OBJECT
   public:

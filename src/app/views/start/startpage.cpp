@@ -315,7 +315,7 @@ void StartPage::ask() {
         return;
     }
     complain(*m_complaint, {});
-    m_live = std::make_shared<Live>();
+    m_live = std::make_shared<LiveSearch>();
     m_wish->setBusy(true);
     m_poll.start();
     m_session.jobs().run(
@@ -332,11 +332,7 @@ void StartPage::ask() {
                     hand = std::move(cells).value();
             }
             const Library library = loadLibrary(parts.toStdString());
-            const auto progress = [live](const SearchCounts& counts) {
-                const std::lock_guard lock(live->mutex);
-                live->counts = counts;
-            };
-            auto got = grant(wish, library, hand, stopped, progress, crew);
+            auto got = grant(wish, library, hand, stopped, LiveSearch::listener(live), crew);
             if (!got)
                 return [this, error = got.error()] { said(error); };
             auto found = std::make_shared<const Granted>(std::move(got).value());
@@ -371,10 +367,10 @@ void StartPage::stop() {
 void StartPage::poll() {
     if (!m_live)
         return;
-    const std::lock_guard lock(m_live->mutex);
-    const SearchCounts& n = m_live->counts;
-    m_wishSays->setText(n.ran > 0 ? tr("%L1 run so far, %L2 of them do it.").arg(n.ran).arg(n.kept)
-                                  : tr("%L1 supplies sieved so far.").arg(n.tried));
+    const SearchCounts n = m_live->counts();
+    m_wishSays->setText(
+        tr("%1 of %2 supplies looked at, %3 run: %4 do it so far.")
+            .arg(countText(n.tried), countText(n.of), countText(n.ran), countText(n.kept)));
 }
 
 bool StartPage::settle() {

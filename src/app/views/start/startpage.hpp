@@ -5,11 +5,11 @@
 #include "search/between.hpp"
 #include "search/wish.hpp"
 #include "session/session.hpp"
+#include "views/find/livesearch.hpp"
 
 #include <QTimer>
 #include <QWidget>
 #include <memory>
-#include <mutex>
 
 class QBoxLayout;
 class QLabel;
@@ -50,10 +50,6 @@ class StartPage : public QWidget {
     void resizeEvent(QResizeEvent* event) override;
 
   private:
-    struct Live {
-        std::mutex mutex;
-        SearchCounts counts;
-    };
     QWidget* buildWish();
     QWidget* buildMatrix();
     QWidget* buildRecent();
@@ -79,7 +75,7 @@ class StartPage : public QWidget {
     QLabel* m_wishSays = nullptr;
     QLabel* m_complaint = nullptr;
     QLabel* m_why = nullptr;
-    std::shared_ptr<Live> m_live;
+    std::shared_ptr<LiveSearch> m_live;
     QTimer m_poll;
     bool m_filled = false;
 };

@@ -1,0 +1,398 @@
+#include "views/find/findscatter.hpp"
+
+#include "theme/theme.hpp"
+#include "widgets/flowlayout.hpp"
+#include "widgets/panel.hpp"
+#include "widgets/plaincombo.hpp"
+#include "widgets/plotstyle.hpp"
+#include "widgets/text.hpp"
+
+#include <QBoxLayout>
+#include <QLabel>
+#include <QMouseEvent>
+#include <QPushButton>
+#include <algorithm>
+#include <cmath>
+#include <qcustomplot.h>
+
+namespace sipper::app {
+namespace {
+
+constexpr double kNear = 12;      ///< px within which a click means a point
+constexpr double kFarTooLong = 6; ///< times the hours asked for
+constexpr double kPastShort = 2;  ///< times the short list's reach, that is shown
+
+} // namespace
+
+QString byText(const Candidate::Refilled& refill) {
+    return refill.by == "socket"    ? QObject::tr("a 5 V socket")
+           : refill.by == "adapter" ? QObject::tr("a wall adapter")
+           : refill.by == "sun"     ? QObject::tr("the sun")
+                                    : qs(refill.by);
+}
+
+FindScatter::FindScatter(QWidget* parent) : QFrame(parent) {
+    const Theme& t = Theme::now();
+    makeCard(*this, QStringLiteral("findScatter"), tr("All that do it"));
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(t.ipx(8), t.ipx(6), t.ipx(8), t.ipx(6));
+    column->setSpacing(t.ipx(4));
+    auto* head = new FlowLayout(nullptr, t.ipx(6), t.ipx(4));
+    const auto box = [&](const char* name, const QString& says, Axis& axis) {
+        auto* combo = new PlainCombo(this);
+        combo->setObjectName(QStringLiteral("find.") + QLatin1String(name));
+        combo->setAccessibleName(says);
+        combo->setToolTip(says);
+        combo->setMinimumContentsLength(8);
+        combo->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+        for (const Axis a :
+             {Axis::hours, Axis::grams, Axis::price, Axis::size, Axis::worst, Axis::refill})
+            combo->addItem(axisText(a), static_cast<int>(a));
+        combo->setCurrentIndex(combo->findData(static_cast<int>(axis)));
+        connect(combo, &QComboBox::activated, this, [this, combo, &axis] {
+            axis = static_cast<Axis>(combo->currentData().toInt());
+            m_corner.reset();
+            draw();
+            emit cornered();
+        });
+        return combo;
+    };
+    m_yBox = box("y", tr("Upwards"), m_y);
+    head->addWidget(m_yBox);
+    auto* across = new QWidget(this);
+    auto* pair = new QHBoxLayout(across);
+    pair->setContentsMargins(0, 0, 0, 0);
+    pair->setSpacing(t.ipx(6));
+    pair->addWidget(mutedLabel(tr("over"), across, 12));
+    m_xBox = box("x", tr("To the right"), m_x);
+    pair->addWidget(m_xBox);
+    head->addWidget(across);
+    m_wide = new QPushButton(tr("Show all"), this);
+    m_wide->setObjectName(QStringLiteral("find.wide"));
+    m_wide->setCheckable(true);
+    m_wide->setToolTip(tr("All that do it, or those about the short list"));
+    connect(m_wide, &QPushButton::toggled, this, [this](bool on) {
+        m_showAll = on;
+        accentButton(*m_wide, on);
+        draw();
+    });
+    head->addWidget(m_wide);
+    column->addLayout(head);
+    m_plot = new QCustomPlot(this);
+    m_plot->setObjectName(QStringLiteral("find.plot"));
+    m_plot->setAccessibleName(tr("Every supply that does it"));
+    m_plot->setToolTip(tr("A click chooses, a double click takes; drag over a corner to list it"));
+    stylePlot(*m_plot);
+    m_plot->setMinimumHeight(t.ipx(190));
+    m_plot->setSelectionRectMode(QCP::srmCustom);
+    m_plot->selectionRect()->setPen(QPen(colour(Role::copper), 1, Qt::DashLine));
+    m_plot->selectionRect()->setBrush(onCard(Role::copper, 0.1));
+    for (QCPAxis* axis : {m_plot->xAxis, m_plot->yAxis}) {
+        axis->setScaleType(QCPAxis::stLogarithmic);
+        axis->grid()->setVisible(true);
+    }
+    m_all = m_plot->addGraph();
+    m_all->setName(tr("does it"));
+    m_own = m_plot->addGraph();
+    m_own->setName(tr("of your own parts"));
+    m_edge = m_plot->addGraph();
+    m_edge->setName(tr("beaten by none"));
+    m_yours = m_plot->addGraph();
+    m_yours->setName(tr("yours"));
+    m_mark = m_plot->addGraph();
+    m_mark->setName(tr("chosen"));
+    for (QCPGraph* graph : {m_all, m_own, m_edge, m_yours, m_mark})
+        graph->setLineStyle(QCPGraph::lsNone);
+    const auto dots = [&](Role line, const QColor& fill, double size, double width) {
+        return QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(colour(line), t.px(width)), fill,
+                               t.px(size));
+    };
+    m_all->setScatterStyle(
+        QCPScatterStyle(QCPScatterStyle::ssDisc, onCard(Role::copper, 0.35), t.px(4)));
+    m_own->setScatterStyle(
+        QCPScatterStyle(QCPScatterStyle::ssDisc, colour(Role::charging), t.px(5)));
+    m_edge->setScatterStyle(
+        QCPScatterStyle(QCPScatterStyle::ssDisc, colour(Role::copper), t.px(7)));
+    m_yours->setScatterStyle(dots(Role::ink, colour(Role::card), 12, 2.2));
+    m_mark->setScatterStyle(dots(Role::copper, Qt::transparent, 16, 2));
+    connect(m_plot, &QCustomPlot::mouseRelease, this, [this](QMouseEvent* event) {
+        if (m_plot->selectionRect()->rect().width() < 4)
+            pick(event->pos());
+    });
+    connect(m_plot, &QCustomPlot::mouseMove, this, [this](QMouseEvent* event) {
+        if (event->buttons() != Qt::NoButton)
+            return;
+        const int under = nearest(event->pos());
+        say(under >= 0 ? under : m_chosen);
+    });
+    connect(m_plot, &QCustomPlot::mouseDoubleClick, this, [this](QMouseEvent* event) {
+        pick(event->pos());
+        if (m_chosen >= 0)
+            emit taken(m_chosen);
+    });
+    connect(m_plot->selectionRect(), &QCPSelectionRect::accepted, this, [this](const QRect& rect) {
+        const QRect r = rect.normalized();
+        if (r.width() < 8 || r.height() < 8)
+            return;
+        m_corner = QRectF(
+            QPointF(m_plot->xAxis->pixelToCoord(r.left()), m_plot->yAxis->pixelToCoord(r.bottom())),
+            QPointF(m_plot->xAxis->pixelToCoord(r.right()), m_plot->yAxis->pixelToCoord(r.top())));
+        emit cornered();
+    });
+    column->addWidget(m_plot, 1);
+    m_hover = new QLabel(this);
+    m_hover->setObjectName(QStringLiteral("find.chosen"));
+    m_hover->setFont(t.font(12));
+    m_hover->setWordWrap(true);
+    m_takeButton = new QPushButton(tr("Take as variant"), this);
+    m_takeButton->setObjectName(QStringLiteral("find.take"));
+    m_takeButton->setToolTip(tr("The chosen supply as another variant of this project (Enter)"));
+    connect(m_takeButton, &QPushButton::clicked, this, [this] {
+        if (m_chosen >= 0)
+            emit taken(m_chosen);
+    });
+    auto* foot = new QHBoxLayout;
+    foot->setSpacing(t.ipx(8));
+    foot->addWidget(m_hover, 1);
+    foot->addWidget(m_takeButton);
+    column->addLayout(foot);
+}
+
+void FindScatter::show(const std::shared_ptr<const Search>& found, bool running,
+                       std::optional<double> target) {
+    if (found != m_found && !(found && m_found && found->kept.size() == m_found->kept.size()))
+        m_chosen = -1;
+    m_found = found;
+    m_running = running;
+    m_target = target;
+    draw();
+}
+
+void FindScatter::forget() {
+    m_found.reset();
+    m_chosen = -1;
+    m_corner.reset();
+}
+
+void FindScatter::dropCorner() {
+    m_corner.reset();
+    emit cornered();
+}
+
+double FindScatter::valueOn(const Candidate& c, Axis axis) {
+    switch (axis) {
+    case Axis::hours:
+        return c.hours;
+    case Axis::grams:
+        return c.grams;
+    case Axis::price:
+        return c.price;
+    case Axis::size:
+        return c.millilitres;
+    case Axis::worst:
+        return c.worstShare * 100;
+    case Axis::refill: // what has none is not shown on it
+        return c.refill ? c.refill->hours.value_or(0) : 0;
+    }
+    return 0;
+}
+
+QString FindScatter::axisText(Axis axis) {
+    switch (axis) {
+    case Axis::hours:
+        return tr("hours");
+    case Axis::grams:
+        return tr("grams");
+    case Axis::price:
+        return tr("price");
+    case Axis::size:
+        return tr("size of the cells, ml");
+    case Axis::worst:
+        return tr("worst draw, % of what cells allow");
+    case Axis::refill:
+        return tr("hours to refill");
+    }
+    return {};
+}
+
+void FindScatter::draw() {
+    for (QCPGraph* graph : {m_all, m_own, m_edge, m_yours, m_mark})
+        graph->data()->clear();
+    m_plot->clearItems();
+    m_takeButton->setEnabled(m_chosen >= 0 && !m_running);
+    for (QCPAxis* axis : {m_plot->xAxis, m_plot->yAxis})
+        axis->setVisible(m_found != nullptr);
+    if (!m_found) {
+        m_wide->hide();
+        say(-1);
+        m_plot->replot(QCustomPlot::rpQueuedReplot);
+        return;
+    }
+    const Search& s = *m_found;
+    double left = 1e300;
+    double right = 0;
+    double low = 1e300;
+    double high = 0;
+    const auto see = [&](double x, double y) {
+        if (x <= 0 || y <= 0)
+            return;
+        left = std::min(left, x);
+        right = std::max(right, x);
+        low = std::min(low, y);
+        high = std::max(high, y);
+    };
+    QVector<double> x;
+    QVector<double> y;
+    QVector<double> ownX;
+    QVector<double> ownY;
+    // While it searches there is no short list yet: what runs far too long frames nothing.
+    const double longest = m_running && m_target ? kFarTooLong * *m_target : 1e300;
+    const bool anyNear = std::any_of(s.kept.begin(), s.kept.end(),
+                                     [&](const Candidate& c) { return c.hours <= longest; });
+    for (const Candidate& c : s.kept) {
+        x << valueOn(c, m_x);
+        y << valueOn(c, m_y);
+        if (!anyNear || c.hours <= longest)
+            see(x.back(), y.back());
+        if (c.own) {
+            ownX << x.back();
+            ownY << y.back();
+        }
+    }
+    m_all->setData(x, y);
+    m_own->setData(ownX, ownY);
+    x.clear();
+    y.clear();
+    m_onEdge.assign(s.kept.size(), false);
+    for (const std::size_t e : s.edge) {
+        m_onEdge[e] = true;
+        x << valueOn(s.kept[e], m_x);
+        y << valueOn(s.kept[e], m_y);
+    }
+    m_edge->setData(x, y);
+    if (s.hasYours && s.yours.hours > 0) {
+        m_yours->setData({valueOn(s.yours, m_x)}, {valueOn(s.yours, m_y)});
+        see(valueOn(s.yours, m_x), valueOn(s.yours, m_y));
+        auto* text = new QCPItemText(m_plot);
+        text->setText(tr("yours"));
+        text->setFont(Theme::now().font(12, true));
+        text->setColor(colour(Role::ink));
+        text->setPositionAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+        text->setPadding(QMargins(Theme::now().ipx(10), 0, 0, 0));
+        text->position->setCoords(valueOn(s.yours, m_x), valueOn(s.yours, m_y));
+    }
+    if (m_target && m_y == Axis::hours)
+        see(left, *m_target);
+    // Near the short list, unless all are asked for: far out there are packs of half a ton.
+    m_wide->setVisible(!s.shortList.empty());
+    if (!m_showAll && !s.shortList.empty()) {
+        const auto reach = [&](Axis axis, double& most) {
+            double there = 0;
+            for (const std::size_t i : s.shortList)
+                there = std::max(there, valueOn(s.kept[i], axis));
+            if (s.hasYours)
+                there = std::max(there, valueOn(s.yours, axis));
+            most = std::min(most, kPastShort * there);
+        };
+        reach(m_x, right);
+        reach(m_y, high);
+    }
+    if (right > 0) {
+        m_plot->xAxis->setRange(left / 1.15, right * 1.15);
+        // Room over the target's own words.
+        m_plot->yAxis->setRange(low / 1.25, high * std::max(1.3, std::pow(high / low, 0.09)));
+    }
+    for (const auto& [axis, kind] :
+         {std::pair{m_plot->xAxis, m_x}, std::pair{m_plot->yAxis, m_y}}) {
+        axis->setLabel(axisText(kind));
+        auto ticks = QSharedPointer<QCPAxisTickerText>::create();
+        if (kind == Axis::hours || kind == Axis::refill) {
+            for (const double at : {1.0 / 60, 1.0 / 6, 1.0, 2.0, 5.0, 10.0, 24.0, 48.0, 120.0,
+                                    240.0, 720.0, 2160.0, 8766.0, 43830.0})
+                ticks->addTick(at, hours(at));
+        } else {
+            const double span = axis->range().upper / std::max(axis->range().lower, 1e-12);
+            for (double decade = 1e-6; decade < 1e9; decade *= 10)
+                for (const double of : {1.0, 2.0, 5.0})
+                    if (of == 1 || span < 3000)
+                        ticks->addTick(of * decade, kind == Axis::grams
+                                                        ? quantity(of * decade, Unit::gram)
+                                                        : QString::number(of * decade, 'g', 6));
+        }
+        axis->setTicker(ticks);
+    }
+    if (m_target && m_y == Axis::hours) {
+        auto* rule = new QCPItemStraightLine(m_plot);
+        rule->setPen(QPen(colour(Role::fine), Theme::now().px(1.5), Qt::DashLine));
+        rule->point1->setCoords(m_plot->xAxis->range().lower, *m_target);
+        rule->point2->setCoords(m_plot->xAxis->range().upper, *m_target);
+        auto* text = new QCPItemText(m_plot);
+        text->setText(tr("target %1").arg(hours(*m_target)));
+        text->setFont(Theme::now().font(12, true));
+        text->setColor(colour(Role::fine));
+        text->setPositionAlignment(Qt::AlignRight | Qt::AlignBottom);
+        text->position->setTypeX(QCPItemPosition::ptAxisRectRatio);
+        text->position->setTypeY(QCPItemPosition::ptPlotCoords);
+        text->position->setCoords(0.99, *m_target);
+    }
+    if (m_chosen >= 0) {
+        const Candidate& c = s.kept[static_cast<std::size_t>(m_chosen)];
+        m_mark->setData({valueOn(c, m_x)}, {valueOn(c, m_y)});
+    }
+    say(m_chosen);
+    m_plot->replot(QCustomPlot::rpQueuedReplot);
+}
+
+bool FindScatter::inCorner(const Candidate& c) const {
+    return !m_corner ||
+           (valueOn(c, m_x) >= m_corner->left() && valueOn(c, m_x) <= m_corner->right() &&
+            valueOn(c, m_y) >= std::min(m_corner->top(), m_corner->bottom()) &&
+            valueOn(c, m_y) <= std::max(m_corner->top(), m_corner->bottom()));
+}
+
+void FindScatter::choose(int index) {
+    m_chosen = index;
+    draw();
+}
+
+int FindScatter::nearest(const QPoint& at) const {
+    int best = -1;
+    double least = Theme::now().px(kNear);
+    for (std::size_t i = 0; m_found && !m_running && i < m_found->kept.size(); ++i) {
+        const Candidate& c = m_found->kept[i];
+        const double dx = m_plot->xAxis->coordToPixel(valueOn(c, m_x)) - at.x();
+        const double dy = m_plot->yAxis->coordToPixel(valueOn(c, m_y)) - at.y();
+        // Those of the edge are meant first.
+        const double away = std::hypot(dx, dy) * (m_onEdge[i] ? 0.5 : 1);
+        if (away < least) {
+            least = away;
+            best = static_cast<int>(i);
+        }
+    }
+    return best;
+}
+
+void FindScatter::say(int index) {
+    if (!m_found || index < 0 || m_running) {
+        m_hover->setText(m_running ? tr("Searching…")
+                         : m_found ? tr("Point at one: the whole supply in one line.")
+                                   : QString());
+        return;
+    }
+    const Candidate& c = m_found->kept[static_cast<std::size_t>(index)];
+    QString text = tr("<b>%1 · %2 · %3</b>  %4")
+                       .arg(hours(c.hours), quantity(c.grams, Unit::gram))
+                       .arg(c.price, 0, 'f', 2)
+                       .arg(qs(c.says).toHtmlEscaped());
+    if (c.refill)
+        text +=
+            tr("; refilled by %1: %2").arg(byText(*c.refill), qs(c.refill->says).toHtmlEscaped());
+    m_hover->setText(text);
+}
+
+void FindScatter::pick(const QPoint& at) {
+    if (const int index = m_running ? -1 : nearest(at); index >= 0)
+        choose(index);
+}
+
+} // namespace sipper::app

@@ -306,6 +306,8 @@ class NearRun {
             end = std::max(end, row.end);
             ampHours += stretch.hours * (ampsAt(row, height) + m_model.selfAmps);
         }
+        if (end >= height)
+            return;
         const double drop = ampHours / m_model.usable;
         if (!(drop > 0) || drop > kCalmDay) {
             if (drop <= 0)

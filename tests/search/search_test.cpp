@@ -150,6 +150,10 @@ TEST_CASE("bounds lose no winner, on any number of threads", "[search]") {
         for (std::size_t i = 0; i < a.size(); ++i)
             for (std::size_t k = 0; k < 3; ++k)
                 CHECK(a[i][k] == Approx(b[i][k]).epsilon(1e-12));
+        // Bounds spare looks, they count nothing twice: whatever fell for a reason did so in both.
+        for (std::size_t k = 0; k < kFellKinds; ++k)
+            if (k != static_cast<std::size_t>(Fell::beaten))
+                CHECK(bounded.value().counts.fell[k] <= all.value().counts.fell[k]);
         CHECK(bounded.value().counts.tried == sumOf(bounded.value().counts));
         CHECK(bounded.value().counts.ran < all.value().counts.ran);
         const auto three = findSupplies(

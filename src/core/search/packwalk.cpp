@@ -64,6 +64,7 @@ void PackPass::add(PackPass&& other) {
         keepNearest(misses[k]);
     }
     survivors.insert(survivors.end(), other.survivors.begin(), other.survivors.end());
+    nearShort.insert(nearShort.end(), other.nearShort.begin(), other.nearShort.end());
     full = full || other.full;
 }
 
@@ -564,6 +565,7 @@ void PackWalk::leaf() {
         most = std::min(most, m_sieve.hoursNear(m_choice, *leaf.line));
         if (most <= 0 || most < m_sieve.m_least) {
             ++m_out.counts.fell[rankOf(Fell::tooShort)];
+            m_out.nearShort.push_back(number);
             return;
         }
         if (m_front.least(grams, price) >= most || m_front.beats(most, grams, price))

@@ -118,6 +118,9 @@ class Searcher {
             });
             runBest(out, std::move(later));
             take(out, pass);
+            // What ran at the outset was counted then.
+            for (const std::uint64_t number : pass.nearShort)
+                out.counts.fell[kTooShort] -= m_done.contains(number) ? 1 : 0;
             settleCounts(out);
         }
         std::stable_sort(

@@ -133,7 +133,8 @@ struct PackPass {
     std::vector<Survivor> survivors;
     std::array<std::vector<Miss>, kFellKinds> misses;
     std::array<std::uint64_t, kFellKinds> lettingIn{};
-    bool full = false; ///< more survivors than were asked for: it ended there
+    std::vector<std::uint64_t> nearShort; ///< counted as too short by their near run
+    bool full = false;                    ///< more survivors than were asked for: it ended there
     void add(PackPass&& other);
 };
 /// Of these the nearest three, the nearest first.

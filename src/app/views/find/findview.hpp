@@ -1,8 +1,8 @@
 // Every supply that the parts can make for these loads and this brief, and the few that none beats.
 #pragma once
 
+#include "session/livesearch.hpp"
 #include "session/session.hpp"
-#include "views/find/livesearch.hpp"
 
 #include <QTimer>
 #include <QWidget>

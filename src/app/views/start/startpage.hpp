@@ -4,8 +4,8 @@
 
 #include "search/between.hpp"
 #include "search/wish.hpp"
+#include "session/livesearch.hpp"
 #include "session/session.hpp"
-#include "views/find/livesearch.hpp"
 
 #include <QTimer>
 #include <QWidget>

@@ -105,6 +105,9 @@ TEST_CASE("a newcomer gets by keys alone from the start to a saved variant of th
     CHECK(f.session.results().runtime.hours->value() >= 6);
     CHECK(f.window.currentView() == "supply-line");
     CHECK(f.find<VerdictStrip>("verdict")->isVisible());
+    // Which of the three is what.
+    CHECK(f.find<QLabel>("message.text")->isVisible());
+    CHECK_THAT(f.find<QLabel>("message.text")->text().toStdString(), Catch::StartsWith("Lightest"));
     // To the finder, down its short list, and one of it taken.
     f.key(Qt::Key_F, Qt::ControlModifier);
     auto* finder = f.find<FindView>("find");

@@ -12,6 +12,7 @@
 #include "views/loads/loadsview.hpp"
 #include "views/start/startpage.hpp"
 #include "views/sums/sumsdrawer.hpp"
+#include "widgets/panel.hpp"
 #include "widgets/text.hpp"
 #include "widgets/widgetstate.hpp"
 #include "words/words.hpp"
@@ -217,7 +218,7 @@ QWidget* MainWindow::buildMessage(QWidget* parent) {
     m_messageText->setTextFormat(Qt::PlainText);
     m_messageText->setWordWrap(true);
     m_messageText->setTextInteractionFlags(Qt::TextSelectableByMouse);
-    m_messageText->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::stop).name()));
+    m_messageText->setStyleSheet(inkOf(m_trouble ? Role::stop : Role::ink));
     auto* dismiss = new QPushButton(tr("Understood"), m_message);
     dismiss->setObjectName(QStringLiteral("message.dismiss"));
     connect(dismiss, &QPushButton::clicked, m_message, &QWidget::hide);
@@ -225,6 +226,14 @@ QWidget* MainWindow::buildMessage(QWidget* parent) {
     line->addWidget(dismiss);
     m_message->hide();
     return m_message;
+}
+
+/// `trouble`: in the colour of what has to be mended; else it is good to know.
+void MainWindow::tell(const QString& text, bool trouble) {
+    m_trouble = trouble;
+    m_messageText->setStyleSheet(inkOf(trouble ? Role::stop : Role::ink));
+    m_messageText->setText(text);
+    m_message->show();
 }
 
 StartPage* MainWindow::buildStart() {
@@ -268,8 +277,7 @@ void MainWindow::openGranted(const std::shared_ptr<const Granted>& granted) {
     static_cast<void>(opened(std::nullopt));
     if (granted->variants == 0)
         showView(QStringLiteral("find"));
-    m_messageText->setText(qs(tame(granted->says)));
-    m_message->show();
+    tell(qs(tame(granted->says)), granted->variants == 0);
 }
 
 void MainWindow::buildBody() {
@@ -398,8 +406,7 @@ void MainWindow::refreshTitle() {
 }
 
 void MainWindow::say(const Error& error) {
-    m_messageText->setText(qs(tame(error.message())));
-    m_message->show();
+    tell(qs(tame(error.message())), true);
 }
 
 bool MainWindow::opened(const std::optional<Error>& trouble) {

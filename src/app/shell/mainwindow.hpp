@@ -51,6 +51,7 @@ class MainWindow : public QMainWindow {
     /// True when nothing would be lost, or the user has decided.
     bool mayGo();
     void say(const Error& error);
+    void tell(const QString& text, bool trouble);
     void setNight(bool night);
     /// Size, place, advice and view as they were when a window was closed last; where nothing is
     /// kept, as they are.
@@ -92,6 +93,7 @@ class MainWindow : public QMainWindow {
     AdvicePanel* m_advice = nullptr;
     QWidget* m_message = nullptr;
     QLabel* m_messageText = nullptr;
+    bool m_trouble = true; ///< what the message is of
     QMenu* m_recent = nullptr;
     bool m_foldChosen = false; ///< the user has folded or unfolded by hand
 };

@@ -73,9 +73,7 @@ NearCell::NearCell(const PackModel& m, const Schedule& schedule, const std::vect
         std::vector<double> of;
         for (const Share& share : setting.shares)
             if (share.share > 0)
-                of.push_back(m.tau > 0 && std::isfinite(share.seconds)
-                                 ? -std::expm1(-share.seconds / m.tau)
-                                 : 1);
+                of.push_back(settledIn(share.seconds, m.tau));
         settled.push_back(std::move(of));
     }
     for (const DayStretch& stretch : day) {

@@ -21,6 +21,11 @@ struct DayStretch {
 };
 [[nodiscard]] std::vector<DayStretch> dayOf(const Project& project, const Schedule& schedule);
 
+/// How far the relaxation of a cell settles in what lasts so many seconds: 1 - exp(-d / tau).
+[[nodiscard]] inline double settledIn(double seconds, double tau) {
+    return tau > 0 ? -std::expm1(-seconds / tau) : 1;
+}
+
 /// What a kind of cell brings to every such run.
 struct NearCell {
     static constexpr std::size_t kHeights = 96;

@@ -147,8 +147,10 @@ class Searcher {
             PackPass batch;
             for (PackPass& pass : passes)
                 batch.add(std::move(pass));
-            if (kind != Sieve::Pass::seeds)
-                m_sifted.tried += batch.counts.tried, m_sifted.toRun += batch.counts.toRun;
+            if (kind != Sieve::Pass::seeds) {
+                m_sifted.tried += batch.counts.tried;
+                m_sifted.toRun += batch.counts.toRun;
+            }
             if (then)
                 then(batch);
             sum.add(std::move(batch));
@@ -255,16 +257,17 @@ class Searcher {
         if (!prune)
             out.counts.fell[kTooShort] += m_short;
     }
-    /// Whatever was neither run nor thrown out by the sieve is beaten.
+    /// Whatever was neither run nor thrown out by the sieve is beaten. A search that was stopped
+    /// may have run what the sieve never came to.
     void settleCounts(Search& out) const {
         SearchCounts& n = out.counts;
         n.kept = out.kept.size();
         n.fell[kBeaten] = 0;
         n.fell[kTooShort] += m_short;
-        std::uint64_t out_ = 0;
+        std::uint64_t told = n.kept;
         for (const std::uint64_t fell : n.fell)
-            out_ += fell;
-        n.fell[kBeaten] = n.tried - n.kept - out_;
+            told += fell;
+        n.fell[kBeaten] = n.tried - std::min(n.tried, told);
     }
 
     const Sieve& m_sieve;

@@ -120,8 +120,7 @@ struct Search {
 };
 
 /// What was counted, and what does it, so far.
-using SearchProgress =
-    std::function<void(const SearchCounts&, const std::vector<Candidate>& kept)>;
+using SearchProgress = std::function<void(const SearchCounts&, const std::vector<Candidate>& kept)>;
 
 /// Searches. The same on any number of threads. Errors: "no_loads" where nothing draws,
 /// "no_cells" where no cell of that name is there, "too_many_rails" over six.

@@ -267,23 +267,18 @@ void Sieve::readDay(const Project& p, const std::vector<std::size_t>& order, dou
         if (critical)
             m_round[i] = roundOf(p.modes[order[i]]);
     }
-    const Schedule schedule(p);
-    double minute = p.brief.startMinutes();
-    double done = 0;
-    while (order.size() <= kSlots && done < 24 - 1e-9 && m_day.size() < kMostStretches) {
-        const Schedule::Now now = schedule.at(minute);
-        Stretch stretch;
-        stretch.hours = std::clamp(now.minutesLeft / 60, 1e-3, 24 - done);
-        for (const Share& share : schedule.settings[now.setting].shares)
-            stretch.shares[slotOf[share.mode]] += share.share;
-        done += stretch.hours;
-        minute = std::fmod(minute + stretch.hours * 60, 1440);
-        m_day.push_back(stretch);
-    }
-    if (done < 24 - 1e-9) {
+    if (order.size() > kSlots || m_stretches.size() > kMostStretches) {
         m_day.assign(1, {24, m_shares});
         m_lag = lag;
         m_round.fill(-1);
+        return;
+    }
+    for (const DayStretch& of : m_stretches) {
+        Stretch stretch;
+        stretch.hours = of.hours;
+        for (const Share& share : m_schedule.settings[of.setting].shares)
+            stretch.shares[slotOf[share.mode]] += share.share;
+        m_day.push_back(stretch);
     }
 }
 
@@ -418,10 +413,8 @@ void Sieve::readCells(const SearchAsk& ask) {
         // In a closed box it may be any warmth: no ohms are sure.
         const bool warm = m_kept.bare.brief.box.has_value();
         for (std::size_t m = 0; m < kSlots && !warm; ++m)
-            k.slow[m] = model.relaxation * (m_seconds[m] <= 0 ? 0
-                                            : model.tau > 0 && std::isfinite(m_seconds[m])
-                                                ? -std::expm1(-m_seconds[m] / model.tau)
-                                                : 1);
+            k.slow[m] =
+                m_seconds[m] > 0 ? model.relaxation * settledIn(m_seconds[m], model.tau) : 0;
         for (std::size_t s = 0; s < kCurveSteps; ++s) {
             const double upper = 1 - static_cast<double>(s) / kCurveSteps;
             double ohms = warm ? 0 : model.resistanceAt(upper);

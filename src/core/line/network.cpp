@@ -2,6 +2,7 @@
 
 #include "line/root.hpp"
 #include "line/sources.hpp"
+#include "line/tree.hpp"
 #include "parts/figures.hpp"
 #include "project/tree.hpp"
 #include "quantity/slack.hpp"
@@ -121,6 +122,7 @@ Network::Network(const Project& project, Celsius ambient, const LineScale& scale
         }
         m_draws.push_back(std::move(draws));
     }
+    countForks(m_root);
 }
 
 bool Network::hasBurst(std::size_t mode, std::size_t load) const {
@@ -151,11 +153,33 @@ Demand Network::demand(std::size_t mode, std::size_t burst) const {
     return d;
 }
 
+int Network::countForks(Children& c) {
+    int behind = 0;
+    for (const std::uint32_t i : c.stages)
+        behind = std::max(behind, countForks(m_nodes[i].children));
+    const auto bends = [&](std::uint32_t load) { // constant currents only shift the voltage
+        return std::any_of(m_draws.begin(), m_draws.end(), [&](const auto& draws) {
+            const ModeDraw& d = draws[load];
+            return d.draw.kind != Demand::Kind::current ||
+                   (d.bursts && d.burst.kind != Demand::Kind::current);
+        });
+    };
+    const auto loads = std::count_if(c.loads.begin(), c.loads.end(), bends);
+    c.forks = behind + (c.stages.size() + static_cast<std::size_t>(loads) > 1 ? 1 : 0);
+    return c.forks;
+}
+
+double Network::demandAt(const Children& c, const Demand& d, double v) const {
+    return nested(c) ? Tree(*this, d).current(c, v, 0) : sum(c, d, v);
+}
+
 void Network::prepare(Demand& d) const {
     d.atSetPoint.assign(m_nodes.size(), 0);
-    for (auto at = m_order.rbegin(); at != m_order.rend(); ++at)
-        if (m_nodes[*at].set > 0)
-            d.atSetPoint[*at] = sum(m_nodes[*at].children, d, m_nodes[*at].set);
+    for (auto at = m_order.rbegin(); at != m_order.rend(); ++at) {
+        const Node& n = m_nodes[*at];
+        if (n.set > 0)
+            d.atSetPoint[*at] = demandAt(n.children, d, n.set);
+    }
 }
 
 double Network::loadCurrent(const Demand::Draw& draw, double e, double r) {
@@ -373,8 +397,8 @@ void Network::darken(const Children& c, Flows& flows) const {
     }
 }
 
-void Network::flow(const Children& c, const Demand& d, double v, double through,
-                   Flows& flows) const {
+void Network::flow(const Children& c, const Demand& d, double v, double through, Flows& flows,
+                   const Tree* tree) const {
     for (const std::uint32_t i : c.loads) {
         LoadFlow& load = flows.loads[i];
         load.v = std::max(0.0, v);
@@ -383,11 +407,15 @@ void Network::flow(const Children& c, const Demand& d, double v, double through,
     // One stage alone takes all that comes; else each is asked.
     const bool alone = c.loads.empty() && c.stages.size() == 1;
     for (const std::uint32_t i : c.stages)
-        flowStage(m_nodes[i], i, d, v, alone ? through : kNone, flows);
+        flowStage(m_nodes[i], i, d, v,
+                  tree    ? tree->inputAmps(i)
+                  : alone ? through
+                          : kNone,
+                  flows, tree);
 }
 
 void Network::flowStage(const Node& n, std::size_t index, const Demand& d, double v, double in,
-                        Flows& flows) const {
+                        Flows& flows, const Tree* tree) const {
     StageFlow& f = flows.stages[index];
     f = {};
     f.vIn = std::max(0.0, v);
@@ -409,7 +437,7 @@ void Network::flowStage(const Node& n, std::size_t index, const Demand& d, doubl
             f.vOut = v - a.extra;
             f.state = StageState::on;
             if (a.fixed)
-                f.iOut = sum(n.children, d, f.vOut);
+                f.iOut = demandAt(n.children, d, f.vOut);
             break;
         }
         f.vOut = v - n.drop - n.resistance * f.iOut;
@@ -428,7 +456,9 @@ void Network::flowStage(const Node& n, std::size_t index, const Demand& d, doubl
         f.state = StageState::steppingDown;
         f.vOut = n.set;
         if (!(v * n.duty - n.drop - set * n.resistance >= n.set * (1 - kEdge))) {
-            f.iOut = f.inductor = branch(n.children, d, v * n.duty - n.drop, n.resistance);
+            f.iOut = f.inductor =
+                tree ? tree->outputAmps(index)
+                     : branch(n.children, d, v * n.duty - n.drop, n.resistance);
             f.vOut = v * n.duty - n.drop - n.resistance * f.iOut;
             f.state = StageState::droppingOut;
         }
@@ -457,23 +487,37 @@ void Network::flowStage(const Node& n, std::size_t index, const Demand& d, doubl
     }
     }
     f.vOut = std::max(0.0, f.vOut);
+    const double all = f.iOut;
     f.iOut -= n.children.shunt * f.vOut; // a divider's share is the part's own loss
-    flow(n.children, d, f.vOut, f.iOut, flows);
+    if (tree && !tree->reaches(index)) {
+        // Its output is held, so what hangs there was not part of the tree: a tree of its own.
+        Tree behind(*this, d);
+        if (nested(n.children))
+            behind.current(n.children, f.vOut, 0);
+        flow(n.children, d, f.vOut, f.iOut, flows, nested(n.children) ? &behind : nullptr);
+        return;
+    }
+    flow(n.children, d, f.vOut, tree ? all : f.iOut, flows, tree);
 }
 
 double Network::current(const Demand& d, double e, double r, double hint) const {
+    if (nested(m_root))
+        return Tree(*this, d).current(m_root, e, r);
     return branch(m_root, d, e, r, hint * kHintBelow);
 }
 
 bool Network::solve(const Demand& d, double e, double r, Flows& flows, double hint) const {
     flows.stages.resize(m_nodes.size());
     flows.loads.resize(m_loadCount);
-    const double amps = current(d, e, r, hint);
+    const bool deep = nested(m_root);
+    Tree tree(*this, d);
+    const double amps =
+        deep ? tree.current(m_root, e, r) : branch(m_root, d, e, r, hint * kHintBelow);
     if (!std::isfinite(amps))
         return false;
     flows.sourceAmps = amps;
     flows.sourceVolts = e - r * amps;
-    flow(m_root, d, flows.sourceVolts, amps, flows);
+    flow(m_root, d, flows.sourceVolts, amps, flows, deep ? &tree : nullptr);
     return true;
 }
 

@@ -140,11 +140,15 @@ class Network {
     void prepare(Demand& demand) const;
 
   private:
+    class Tree; ///< all node voltages at once (line/tree.cpp)
     struct Children {
         std::vector<std::uint32_t> stages;
         std::vector<std::uint32_t> loads;
         double shunt = 0; ///< 1/ohm from here to ground
+        int forks = 0;    ///< one behind the other, from here outwards
     };
+    /// From so many on each search of a fork has another inside, and the tree is solved as a whole.
+    static constexpr int kNestedForks = 2;
     struct Node : Physics {
         explicit Node(const Physics& physics) : Physics(physics) {}
         bool reached = false;
@@ -159,6 +163,8 @@ class Network {
     [[nodiscard]] double fork(const Children& c, const Demand& d, double e, double r,
                               double hint) const;
     [[nodiscard]] double sum(const Children& c, const Demand& d, double v) const;
+    /// What these take at a voltage, by the sum or, where forks stand behind forks, by the tree.
+    [[nodiscard]] double demandAt(const Children& c, const Demand& d, double v) const;
     [[nodiscard]] double stageCurrent(const Node& n, std::size_t index, const Demand& d, double e,
                                       double r, double hint = 0) const;
     /// The same without what it takes across its input.
@@ -176,10 +182,15 @@ class Network {
     static double loadCurrent(const Demand::Draw& draw, double e, double r);
     static double openCurrent(const Node& n, double e, double r);
     void darken(const Children& c, Flows& flows) const;
-    /// `through` and `in`: the current that comes, where it is known; else not a number.
-    void flow(const Children& c, const Demand& d, double v, double through, Flows& flows) const;
+    /// `through` and `in`: the current that comes, where it is known; else not a number. `tree`:
+    /// what it was solved with, where forks stand behind forks; else null.
+    void flow(const Children& c, const Demand& d, double v, double through, Flows& flows,
+              const Tree* tree) const;
     void flowStage(const Node& n, std::size_t index, const Demand& d, double v, double in,
-                   Flows& flows) const;
+                   Flows& flows, const Tree* tree) const;
+    /// Forks that lie one behind the other from here outwards.
+    int countForks(Children& c);
+    [[nodiscard]] bool nested(const Children& c) const { return c.forks >= kNestedForks; }
 
     /// A capacitor that helps the loads behind it.
     struct Reservoir {

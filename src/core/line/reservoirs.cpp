@@ -121,7 +121,7 @@ bool Network::limitAssisted(Demand& d, const Flows& plain, const Flows& burst, s
             continue;
         double lower = before * spare; // V under the mode's, at the burst's own volts
         for (int round = 0; round < kLimitRounds; ++round) {
-            const double amps = sum(m_nodes[c.stage].children, d, cap.vOut - lower) - cap.iOut;
+            const double amps = demandAt(m_nodes[c.stage].children, d, cap.vOut - lower) - cap.iOut;
             const double rest = amps - spare;
             if (!(rest > 0))
                 break;

@@ -26,11 +26,25 @@ Json chargeJson(const Charge& c) {
     Json curve = Json::array();
     for (const ChargePoint& p : c.curve)
         curve.push_back({p.hours, p.charge, p.packVolts, p.packAmps, p.inputAmps});
+    Json numbers = Json::object();
+    if (c.never && *c.never >= ChargeNever::deviceTakesMore) {
+        numbers = {{"takes_a", c.takesAmps}, {"gives_a", c.givesAmps}};
+        if (*c.never == ChargeNever::endsEarly)
+            numbers = {{"ends_at_charge", orNull(c.endsAtCharge)},
+                       {"ends_at_h", orNull(c.endsAtHours)},
+                       {"end_a", c.endAmps},
+                       {"set_a", c.setAmps}};
+        if (c.offHoursToFull)
+            numbers["off_hours"] = *c.offHoursToFull;
+    }
     Json out{{"charger", c.charger},
              {"source", c.source},
              {"hours_to_80", orNull(c.hoursTo80)},
              {"hours_to_full", orNull(c.hoursToFull)},
              {"never", c.never ? Json(neverName(*c.never)) : Json()},
+             {"never_numbers", std::move(numbers)},
+             {"off_hours_to_full", orNull(c.offHoursToFull)},
+             {"ends_at_charge", orNull(c.endsAtCharge)},
              {"phases", std::move(phases)},
              {"input_wh", c.inputWh},
              {"stored_wh", c.storedWh},
@@ -43,6 +57,10 @@ Json chargeJson(const Charge& c) {
 
 std::string chargeText(const Project& p, const Charge& c) {
     std::string out = chargeHeadline(p, c) + "\n";
+    if (c.offHoursToFull && c.offHoursToFull != c.hoursToFull &&
+        c.never != ChargeNever::deviceTakesMore && c.never != ChargeNever::tooSlow)
+        out += fmt::format("with the output switched off: {} to full\n",
+                           writeHours(*c.offHoursToFull));
     for (const ChargePhase& phase : c.phases)
         out +=
             fmt::format("  {:>10} to {:>10}  {}\n", writeHours(phase.from),

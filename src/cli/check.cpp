@@ -47,7 +47,7 @@ Outcome<Answer> answerCheck(const Asked& asked) {
     const auto project = askedProject(asked);
     if (!project)
         return project.error();
-    const Quick quick = quickOf(project.value());
+    const Quick quick = quickOf(project.value(), {.bench = false});
     Depth depth;
     depth.consequences = depth.schools = false;
     const auto deep = deepOf(project.value(), quick, {}, depth);

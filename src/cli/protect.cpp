@@ -180,7 +180,7 @@ Outcome<Answer> answerProtect(const Asked& asked) {
     if (asked.series != "E12" && asked.series != "E24" && asked.series != "E96")
         return badOption("--series", asked.series, "E12, E24 or E96");
     const Project& p = project.value();
-    const Quick quick = quickOf(p);
+    const Quick quick = quickOf(p, {.rules = false, .bench = false});
     return Answer{protectJson(p, *quick.protect, asked.series), protectText(p, *quick.protect)};
 }
 

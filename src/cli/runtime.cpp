@@ -210,7 +210,7 @@ Outcome<Answer> answerRuntime(const Asked& asked) {
     if (!project)
         return project.error();
     const Project& p = project.value();
-    const Quick quick = quickOf(p);
+    const Quick quick = quickOf(p, {.advice = false, .bench = false});
     const auto range = asked.noRange ? std::nullopt : predictRange(p, quick.runtime);
     const RangeResult* known = range ? &*range : nullptr;
     return Answer{runtimeJson(p, quick, known), runtimeText(p, quick, known)};

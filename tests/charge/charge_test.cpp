@@ -413,8 +413,10 @@ TEST_CASE("nickel keeps seven tenths; a timer and a direct way end as they do", 
     SECTION("a timer ends it before") {
         chargerOf(p).timer = Hours{7};
         const Charge c = charged(p, 0);
-        CHECK(*c.hoursToFull == Approx(7));
-        CHECK(c.curve.back().charge == Approx(0.49).epsilon(1e-6));
+        CHECK(c.never == ChargeNever::endsEarly); // no answer calls half full full
+        CHECK_FALSE(c.hoursToFull);
+        CHECK(*c.endsAtHours == Approx(7));
+        CHECK(*c.endsAtCharge == Approx(0.49).epsilon(1e-6));
     }
     SECTION("an unregulated adapter straight on the cells, by its own slope") {
         Adapter a;

@@ -182,6 +182,24 @@ TEST_CASE("the map fills in, is read by key, and a pair opens as a variant", "[s
           Approx(2));
 }
 
+TEST_CASE("whatever pair of the map is taken can be saved and opened again", "[sun]") {
+    Sunny d;
+    REQUIRE(d.session.jobs().settle(QStringLiteral("sun-map"), 120000));
+    QApplication::processEvents();
+    auto* map = d.find<SunMapPlot>("sun.map");
+    map->setFocus();
+    for (int i = 0; i < 8; ++i)
+        QTest::keyClick(map, Qt::Key_Right);
+    QTest::keyClick(map, Qt::Key_Return);
+    QApplication::processEvents();
+    const double count =
+        *std::get<sipper::Panel>(d.session.project().stage("panel")->part).countParallel;
+    CHECK(count == std::round(count));
+    const QString file = d.folder.filePath("pair.sipper");
+    REQUIRE_FALSE(d.session.save(file));
+    CHECK(loadProject(file.toStdString()));
+}
+
 TEST_CASE("a reading at noon sets the field factor", "[sun]") {
     Sunny d;
     d.find<QPushButton>("beside.reading.show")->click();

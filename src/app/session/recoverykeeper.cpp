@@ -156,8 +156,14 @@ std::vector<RecoveryKeeper::Left> RecoveryKeeper::left() {
         if (!text)
             continue;
         auto read = readRecovery(text.value());
-        if (read)
-            list.push_back({it->path(), std::move(read).value()});
+        if (read) {
+            list.push_back({it->path(), std::move(read).value(), std::nullopt, true});
+            continue;
+        }
+        auto rescued = rescueRecovery(text.value());
+        const bool any = static_cast<bool>(rescued);
+        list.push_back(
+            {it->path(), any ? std::move(rescued).value() : Recovery{}, read.error(), any});
     }
     std::sort(list.begin(), list.end(),
               [](const Left& a, const Left& b) { return a.recovery.when > b.recovery.when; });
@@ -167,6 +173,8 @@ std::vector<RecoveryKeeper::Left> RecoveryKeeper::left() {
 void RecoveryKeeper::take(const Left& left) {
     m_document.openRecovery(left.recovery);
     write(true);
+    if (left.trouble) // what could not be read of it is still in it
+        return decline(left);
     std::error_code code;
     std::filesystem::remove(left.file, code);
 }

@@ -30,7 +30,9 @@ class RecoveryKeeper : public QObject {
     /// What a program that ended without saving has left, the newest first.
     struct Left {
         std::filesystem::path file;
-        Recovery recovery;
+        Recovery recovery; ///< what could be read of it
+        std::optional<Error> trouble; ///< why it can't be read as it stands
+        bool any = true;              ///< false: nothing of it can be read
     };
     [[nodiscard]] static std::vector<Left> left();
     /// Opens it as a document that is not saved; its file goes once this program keeps it itself.

@@ -1,23 +1,52 @@
 #include "session/session.hpp"
 
 #include "project/file.hpp"
+#include "solved/pending.hpp"
 
 #include <QDir>
 #include <QFileInfo>
 #include <QSettings>
 #include <QStandardPaths>
+#include <condition_variable>
+#include <mutex>
 
 namespace sipper::app {
 namespace {
 
 constexpr int kMostRecent = 8;
 constexpr const char* kDeep = "deep";
+constexpr const char* kQuick = "quick";
+
+/// Have all figures their places still? What is late may then stay as it was.
+bool sameShape(const Project& a, const Project& b) {
+    const auto ids = [](const auto& x, const auto& y) {
+        return x.size() == y.size() &&
+               std::equal(x.begin(), x.end(), y.begin(),
+                          [](const auto& l, const auto& r) { return l.id == r.id; });
+    };
+    return ids(a.stages, b.stages) && ids(a.loads, b.loads) && ids(a.modes, b.modes) &&
+           std::equal(a.stages.begin(), a.stages.end(), b.stages.begin(),
+                      [](const Stage& l, const Stage& r) {
+                          return l.part.index() == r.part.index() && l.fedBy == r.fedBy;
+                      });
+}
+
+/// An answer that is on its way, between the thread that works it out and the window's.
+struct Underway {
+    std::mutex mutex;
+    std::condition_variable there;
+    std::optional<Quick> answer;
+    bool taken = false; ///< by the window, which had waited for it
+};
 
 } // namespace
 
 Session::Session(QObject* parent)
     : QObject(parent), m_recovery(m_document, m_jobs), m_traceWork(m_jobs) {
-    static_cast<Quick&>(m_results) = quickOf(project());
+    m_analyse = [](const Project& project, const std::stop_token& stop) {
+        return quickOf(project, {}, stop);
+    };
+    takeQuick(quickOf(project())); // of the blank page
     m_moment.begin(project(), m_results);
     connect(&m_document, &Document::replaced, this, &Session::begin);
     connect(&m_document, &Document::changed, this, &Session::follow);
@@ -60,23 +89,86 @@ void Session::apply(const QString& name, Project after, const QString& key) {
 
 void Session::begin() {
     m_results.deep.reset();
-    compute();
-    m_moment.begin(project(), m_results);
-    emit projectChanged();
-    emit selectionChanged();
+    compute(true);
 }
 
 void Session::follow() {
-    compute();
-    m_moment.follow(project());
-    emit projectChanged();
+    compute(false);
 }
 
-/// What must be there at once, here; the rest beside the window. Never waits.
-void Session::compute() {
+void Session::setLate(bool late) {
+    if (m_late == late)
+        return;
+    m_late = late;
+    emit lateChanged(late);
+}
+
+void Session::takeQuick(Quick quick) {
+    static_cast<Quick&>(m_results) = std::move(quick);
+    m_shape = project();
+}
+
+/// The quick figures stand; tells the views.
+void Session::arrived(bool anew) {
+    if (anew)
+        m_moment.begin(project(), m_results);
+    else
+        m_moment.follow(project());
+    emit projectChanged();
+    if (anew)
+        emit selectionChanged();
+}
+
+/// What must be there at once is worked out beside the window, which waits a frame for it and then
+/// goes on without.
+void Session::compute(bool anew) {
     m_jobs.projectChanged();
-    static_cast<Quick&>(m_results) = quickOf(project());
     m_settled = false;
+    const auto underway = std::make_shared<Underway>();
+    m_jobs.runOnProject(kQuick, Jobs::Priority::shown,
+                        [this, underway, anew, analyse = m_analyse,
+                         project = std::make_shared<const Project>(project())](
+                            const std::stop_token& stop, const Jobs::Progress&) -> Jobs::Deliver {
+                            Quick quick = analyse(*project, stop);
+                            const std::scoped_lock lock(underway->mutex);
+                            if (underway->taken || stop.stop_requested())
+                                return {};
+                            underway->answer = std::move(quick);
+                            underway->there.notify_all();
+                            return [this, underway, anew] {
+                                {
+                                    const std::scoped_lock late(underway->mutex);
+                                    if (underway->taken || !underway->answer)
+                                        return;
+                                    underway->taken = true;
+                                }
+                                takeQuick(std::move(*underway->answer));
+                                setLate(false);
+                                arrived(anew);
+                                computeDeep();
+                            };
+                        });
+    std::unique_lock lock(underway->mutex);
+    underway->there.wait_for(lock, kWaits, [&] { return underway->answer.has_value(); });
+    if (underway->answer) {
+        underway->taken = true;
+        takeQuick(std::move(*underway->answer));
+        lock.unlock();
+        setLate(false);
+        arrived(anew);
+        computeDeep();
+        return;
+    }
+    lock.unlock();
+    if (anew || !sameShape(m_shape, project())) {
+        takeQuick(pendingQuick(project()));
+        m_results.deep.reset();
+    }
+    setLate(true);
+    arrived(anew);
+}
+
+void Session::computeDeep() {
     m_jobs.runOnProject(kDeep, Jobs::Priority::soon,
                         [this, project = std::make_shared<const Project>(project()),
                          quick = std::make_shared<const Quick>(m_results), crew = m_jobs.crew()](

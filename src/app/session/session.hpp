@@ -9,6 +9,9 @@
 #include "session/results.hpp"
 #include "session/tracework.hpp"
 
+#include <chrono>
+#include <functional>
+
 namespace sipper::app {
 
 class Session : public QObject {
@@ -30,6 +33,14 @@ class Session : public QObject {
     [[nodiscard]] const Results& results() const { return m_results; }
     /// Range and gains belong to this project.
     [[nodiscard]] bool settled() const { return m_settled; }
+    /// What an edit shows at once is late: the figures are those of before, as far as they still
+    /// have their places, and are shown as such.
+    [[nodiscard]] bool late() const { return m_late; }
+    /// How long the window's thread waits for what an edit shows at once.
+    static constexpr std::chrono::milliseconds kWaits{14};
+    /// What works it out, beside the window; tests put their own here.
+    using Analyse = std::function<Quick(const Project&, const std::stop_token&)>;
+    void setAnalysis(Analyse analyse) { m_analyse = std::move(analyse); }
     /// Something was opened or made: not the blank page that a session begins with.
     [[nodiscard]] bool hasProject() const {
         return !path().isEmpty() || !origin().isEmpty() || modified() ||
@@ -103,10 +114,11 @@ class Session : public QObject {
     [[nodiscard]] static QStringList recentFiles();
 
   signals:
-    void documentChanged(); ///< another document, or a name, path or modified mark
-    void variantsChanged(); ///< their number, names, or which is open
-    void projectChanged();  ///< the project's value; its quick results are already there
-    void resultsSettled();  ///< range and gains have arrived
+    void documentChanged();      ///< another document, or a name, path or modified mark
+    void variantsChanged();      ///< their number, names, or which is open
+    void projectChanged();       ///< the project's value; its quick results are already there
+    void resultsSettled();       ///< range and gains have arrived
+    void lateChanged(bool late); ///< see `late`
     void momentChanged();
     void selectionChanged();
     void highlightChanged();
@@ -115,7 +127,11 @@ class Session : public QObject {
   private:
     void begin();
     void follow();
-    void compute();
+    void compute(bool anew);
+    void takeQuick(Quick quick);
+    void arrived(bool anew);
+    void computeDeep();
+    void setLate(bool late);
     static void remember(const QString& path);
 
     Jobs m_jobs;
@@ -125,6 +141,9 @@ class Session : public QObject {
     TraceWork m_traceWork;
     Results m_results;
     bool m_settled = true; ///< nothing is being computed
+    bool m_late = false;
+    Project m_shape; ///< whose places the results have
+    Analyse m_analyse;
 };
 
 } // namespace sipper::app

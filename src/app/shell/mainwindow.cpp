@@ -21,6 +21,7 @@
 #include <QCloseEvent>
 #include <QFileDialog>
 #include <QFileInfo>
+#include <QGraphicsOpacityEffect>
 #include <QLabel>
 #include <QMenuBar>
 #include <QMessageBox>
@@ -37,6 +38,8 @@ namespace {
 constexpr double kFoldUnder =
     1120; ///< px of window at 100 %: narrower, and the advice folds by itself
 constexpr std::size_t kMostDifferences = 40;
+
+constexpr double kPale = 0.45; ///< of figures that are not this project's yet
 
 QAction* newAction(QMenu* menu, const QString& text, const QKeySequence& keys, const char* name,
                    const std::function<void()>& slot) {
@@ -71,6 +74,7 @@ MainWindow::MainWindow(Session& session, QWidget* parent)
     connect(&session, &Session::projectChanged, this, &MainWindow::refreshTitle);
     connect(&session, &Session::projectChanged, this, [this] { m_message->hide(); });
     connect(&session, &Session::refused, this, &MainWindow::say);
+    connect(&session, &Session::lateChanged, this, &MainWindow::showLate);
     qApp->installEventFilter(this);
     setMinimumSize(760, 540);
     resize(1280, 800);
@@ -226,6 +230,19 @@ QWidget* MainWindow::buildMessage(QWidget* parent) {
     line->addWidget(dismiss);
     m_message->hide();
     return m_message;
+}
+
+/// Figures of before are paler until those of this project are there. Nothing is locked.
+void MainWindow::showLate(bool late) {
+    for (QWidget* part : {static_cast<QWidget*>(m_views), static_cast<QWidget*>(m_advice)}) {
+        if (!late) {
+            part->setGraphicsEffect(nullptr);
+            continue;
+        }
+        auto* pale = new QGraphicsOpacityEffect(part);
+        pale->setOpacity(kPale);
+        part->setGraphicsEffect(pale);
+    }
 }
 
 /// `trouble`: in the colour of what has to be mended; else it is good to know.

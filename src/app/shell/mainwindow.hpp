@@ -77,6 +77,7 @@ class MainWindow : public QMainWindow {
     void buildBody();
     QWidget* buildMessage(QWidget* parent);
     StartPage* buildStart();
+    void showLate(bool late);
     void openGranted(const std::shared_ptr<const Granted>& granted);
     void showFrame();
     void fold(bool folded);

@@ -47,6 +47,8 @@ QSize VerdictFigure::sizeHint() const {
 
 void VerdictFigure::paintEvent(QPaintEvent*) {
     QPainter p(this);
+    if (m_stale)
+        p.setOpacity(0.45);
     const Theme& t = Theme::now();
     const QRectF inner = QRectF(rect()).adjusted(t.px(4), 0, -t.px(4), 0);
     if (hasFocus() || underMouse()) {
@@ -129,6 +131,7 @@ VerdictStrip::VerdictStrip(Session& session, QWidget* parent)
     connect(&session, &Session::projectChanged, this, &VerdictStrip::refresh);
     connect(&session, &Session::resultsSettled, this, &VerdictStrip::refresh);
     connect(&session, &Session::documentChanged, this, &VerdictStrip::refresh);
+    connect(&session, &Session::lateChanged, this, &VerdictStrip::refresh);
     setFixedHeight(t.ipx(64));
     refresh();
 }
@@ -138,7 +141,8 @@ void VerdictStrip::refresh() {
     const Results& r = m_session.results();
     m_name->setText(p.name.empty() ? tr("Untitled") : qs(tame(p.name)));
     m_name->setToolTip(qs(p.notes));
-    m_state->setText(m_session.modified()         ? tr("changed, not saved")
+    m_state->setText(m_session.late()             ? tr("computing …")
+                     : m_session.modified()       ? tr("changed, not saved")
                      : m_session.path().isEmpty() ? m_session.origin()
                                                   : QFileInfo(m_session.path()).fileName());
     m_state->setToolTip(m_session.path());
@@ -162,6 +166,8 @@ void VerdictStrip::refresh() {
                            : VerdictFigure::Tone::good);
     if (!r.survey && r.tethers.empty())
         m_advice->show3(QStringLiteral("–"), tr("no source yet"));
+    for (VerdictFigure* f : {m_runtime, m_target, m_refill, m_worst, m_weight, m_advice})
+        f->setStale(m_session.late());
     fit();
 }
 
@@ -243,8 +249,8 @@ void VerdictStrip::showRefill() {
     if (!refill)
         return;
     const Part& source = m_session.project().stage(refill->source)->part;
-    if (refill->never) {
-        m_refill->show3(refill->never == ChargeNever::endTrap ? tr("no end") : tr("never"),
+    if (!refill->hoursToFull) {
+        m_refill->show3(qs(neverShort(*refill)).toLower(),
                         tr("from the %1").arg(qs(sourceWord(source))), VerdictFigure::Tone::bad);
         return;
     }

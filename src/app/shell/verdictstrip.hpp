@@ -19,6 +19,12 @@ class VerdictFigure : public QAbstractButton {
     void show3(const QString& figure, const QString& note, Tone tone = Tone::plain,
                bool old = false);
     void setCaption(const QString& caption) { m_caption = caption; }
+    /// The figure is that of before; it is drawn pale.
+    void setStale(bool stale) {
+        m_stale = stale;
+        update();
+    }
+    [[nodiscard]] bool stale() const { return m_stale; }
     [[nodiscard]] const QString& caption() const { return m_caption; }
     [[nodiscard]] const QString& figure() const { return m_figure; }
     [[nodiscard]] const QString& note() const { return m_note; }
@@ -34,6 +40,7 @@ class VerdictFigure : public QAbstractButton {
     QString m_note;
     Tone m_tone = Tone::plain;
     bool m_old = false; ///< a better note is being computed
+    bool m_stale = false;
 };
 
 class VariantTabs;

@@ -74,10 +74,8 @@ StepLine chargingLine(const Session& s) {
     }
     if (!refill)
         return {byTheSun(s.project()) ? QObject::tr("by the sun") : QObject::tr("no charger")};
-    if (refill->never)
-        return {refill->never == ChargeNever::endTrap ? QObject::tr("never ends")
-                                                      : QObject::tr("never charges"),
-                true};
+    if (!refill->hoursToFull)
+        return {QObject::tr("charge: %1").arg(qs(neverShort(*refill)).toLower()), true};
     return {QObject::tr("%1 by %2")
                 .arg(hours(*refill->hoursToFull),
                      qs(sourceWord(s.project().stage(refill->source)->part)))};

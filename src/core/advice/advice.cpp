@@ -131,6 +131,8 @@ std::span<const Rule> allRules() {
         Rule{"freezing_charge", rules::freezingCharge},
         Rule{"recovery_trap", rules::recoveryTrap},
         Rule{"end_trap", rules::endTrap},
+        Rule{"device_takes_more", rules::deviceTakesMore},
+        Rule{"ends_early", rules::endsEarly},
         Rule{"charge_heat", rules::chargeHeat},
         Rule{"charge_limited", rules::chargeLimited},
         Rule{"dumb_charger", rules::dumbCharger},
@@ -150,22 +152,32 @@ std::span<const Rule> allRules() {
     return list;
 }
 
-Looked lookAt(const Project& project, const Runtime& runtime) {
+Looked lookAt(const Project& project, const Runtime& runtime, const std::stop_token& stop) {
     Looked looked;
     if (project.pack())
         looked.survey = survey(project, typicalConditions(project));
     looked.tethers = tethersOf(project);
-    looked.charges = lookAtCharges(project);
+    if (stop.stop_requested())
+        return looked;
+    looked.charges = lookAtCharges(project, stop);
+    if (stop.stop_requested())
+        return looked;
     looked.protect =
         *protectLook(project, runtime,
                      {looked.survey ? &*looked.survey : nullptr, looked.tethers, looked.charges});
     return looked;
 }
 
-std::vector<Finding> advise(const Solved& solved) {
+std::vector<Finding> advise(const Solved& given, const std::stop_token& stop) {
     std::vector<Finding> findings;
-    for (const Rule& rule : allRules())
+    Solved solved = given;
+    if (solved.survey)
+        solved.spells = std::make_shared<const Spells>(solved.project, *solved.survey);
+    for (const Rule& rule : allRules()) {
+        if (stop.stop_requested())
+            return findings;
         rule.look(solved, findings);
+    }
     oneSizeALead(solved.project, findings);
     // One voice for one thing: what is wrong from the cells and from a source alike is said once,
     // as gravely as it is.

@@ -25,6 +25,12 @@ struct Solved {
     const SunLook* sun = nullptr; ///< null while it is being run, and without a panel
     const ProtectLook* protect = nullptr;
     bool cures = true; ///< false while a cure is being tried: none is looked for then
+    std::shared_ptr<const Spells> spells = {}; ///< of project and survey, while rules are asked
+
+    /// From where to where something holds over the charge; needs a survey.
+    [[nodiscard]] Spell spellOf(const SeenIn& holds) const {
+        return spells ? spells->of(holds) : Spells(project, *survey).of(holds);
+    }
 };
 
 /// What the rules look at besides runtime and range.
@@ -34,7 +40,8 @@ struct Looked {
     std::vector<ChargeLook> charges;
     ProtectLook protect;
 };
-[[nodiscard]] Looked lookAt(const Project& project, const Runtime& runtime);
+[[nodiscard]] Looked lookAt(const Project& project, const Runtime& runtime,
+                            const std::stop_token& stop = {});
 [[nodiscard]] inline Solved solved(const Project& project, const Runtime& runtime,
                                    const std::optional<RangeResult>& range, const Looked& looked) {
     return {project,        runtime,        range,   looked.survey ? &*looked.survey : nullptr,
@@ -49,8 +56,9 @@ struct Rule {
 
 [[nodiscard]] std::span<const Rule> allRules();
 
-/// All findings, the gravest first; within a severity in the order of the rules.
-[[nodiscard]] std::vector<Finding> advise(const Solved& solved);
+/// All findings, the gravest first; within a severity in the order of the rules. Once `stop` is
+/// asked for, those that were found by then.
+[[nodiscard]] std::vector<Finding> advise(const Solved& solved, const std::stop_token& stop = {});
 
 /// Fills `gainHours` of every finding that has a cure, by running the cured project.
 void weighCures(const Project& project, const Runtime& runtime, std::vector<Finding>& findings,

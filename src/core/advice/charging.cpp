@@ -12,6 +12,7 @@
 
 #include <cmath>
 #include <fmt/format.h>
+#include <map>
 
 namespace sipper::rules {
 namespace {
@@ -25,6 +26,10 @@ constexpr double kWorthLifting = 0.05; ///< of the hours: a limit that costs les
 constexpr double kHarmless = 0.1;      ///< 1/h; nickel cells take that on and on
 constexpr double kSafely = 0.95;       ///< of the current at which a part is just at its limit
 constexpr double kPathOhms = 0.03;
+constexpr double kHalfFull = 0.5;
+constexpr double kFullFrom = 0.97;     ///< charge under which nothing is called full
+constexpr double kEndShare = 0.05;     ///< of the capacity: the usual end current
+constexpr double kOverTwentieth = 1.5; ///< times that: an end current that is the cause
 
 /// A charger with its pack and place, where the file has them all.
 struct Set {
@@ -304,9 +309,108 @@ void recoveryTrap(const Solved& s, std::vector<Finding>& out) {
     }
 }
 
+namespace {
+
+/// Means over the day, by every mode's share of it, with the pack half full.
+struct OverDay {
+    double takes = 0;
+    double gives = 0;
+};
+OverDay overDay(const Solved& s, const ChargeBench& b) {
+    OverDay day;
+    const Schedule schedule(s.project);
+    const std::vector<double> hours = schedule.hoursBySetting();
+    const double height = b.model.height(b.model.level(kHalfFull));
+    const double e = b.model.series * b.model.openCircuitAt(height);
+    const double r =
+        b.model.series * b.model.resistanceAt(height) / b.model.parallel + b.model.connection;
+    std::map<std::size_t, ChargeMoment> moments;
+    for (std::size_t k = 0; k < schedule.settings.size(); ++k)
+        for (const Share& share : schedule.settings[k].shares) {
+            if (share.share <= 0 || hours[k] <= 0)
+                continue;
+            if (!moments.contains(share.mode)) {
+                ChargeAsk ask;
+                ask.charger = s.project.stages[b.charger].id;
+                ask.source = s.project.stages[b.source].id;
+                ask.from = kHalfFull;
+                ask.mode = share.mode;
+                if (const auto there = chargeBenchOf(s.project, ask))
+                    moments[share.mode] = there.value()->limits.at(e, r, false);
+            }
+            const double part = share.share * hours[k] / 24;
+            day.takes += part * moments[share.mode].node.loadAmps;
+            day.gives += part * moments[share.mode].chargerAmps;
+        }
+    return day;
+}
+
+} // namespace
+
+void deviceTakesMore(const Solved& s, std::vector<Finding>& out) {
+    eachCharge(s, [&](const ChargeBench& b, const ChargeLook& look) {
+        const Charge& c = look.usual;
+        const OverDay day = overDay(s, b);
+        const bool always = day.gives > 0 && day.takes >= day.gives;
+        const bool inBase = c.never == ChargeNever::deviceTakesMore;
+        const bool slow = c.never == ChargeNever::tooSlow;
+        if (c.never && !inBase && !slow)
+            return;
+        if (!always && !inBase && !slow)
+            return;
+        // The base mode is most of the day; where the rest gives it back it is worth a look only.
+        const bool passing = inBase && day.takes < day.gives && s.project.modes.size() > 1;
+        const double takes = inBase || slow ? c.takesAmps : day.takes;
+        const double gives = inBase || slow ? c.givesAmps : day.gives;
+        const Stage& stage = s.project.stages[b.charger];
+        Finding f = finding(
+            "device_takes_more", passing || (slow && !always) ? Severity::care : Severity::stop,
+            stage.id,
+            slow ? "The charge hardly gains" : "The device takes more than the charger gives",
+            fmt::format("The device takes {} at the cells{}, {} gives {}: the charge gets nowhere "
+                        "while it is on. {}",
+                        amps(takes), inBase || slow ? "" : ", on the mean of the day,",
+                        nameOf(stage), amps(gives), offText(c)),
+            {{"takes_a", takes}, {"gives_a", gives}});
+        if (c.offHoursToFull)
+            f.numbers["off_hours"] = *c.offHoursToFull;
+        if (!hasPowerPath(s.project, stage.id))
+            f.cure = pathCure(stage.id);
+        out.push_back(std::move(f));
+    });
+}
+
+void endsEarly(const Solved& s, std::vector<Finding>& out) {
+    eachCharge(s, [&](const ChargeBench& b, const ChargeLook& look) {
+        const Charge& c = look.usual;
+        if (c.never != ChargeNever::endsEarly || !c.endsAtCharge)
+            return;
+        const Stage& stage = s.project.stages[b.charger];
+        const double twentieth = kEndShare * b.pack.cell.capacity.value() * b.pack.parallel;
+        // At the end current it is the end current; else the clock or the set voltage.
+        const bool byCurrent =
+            c.endAmps >= kOverTwentieth * twentieth || (c.setAmps > 0 && c.endAmps >= c.setAmps);
+        // Set lower on purpose it is gentle, and no fault of the end current.
+        const bool gentle = b.settings.volts > 0 && b.settings.volts < b.restVolts(kFullFrom);
+        Finding f = finding(
+            "ends_early", gentle && !byCurrent ? Severity::note : Severity::stop, stage.id,
+            gentle && !byCurrent ? "It is filled to less than full" : "It ends far from full",
+            chargeHeadline(s.project, c),
+            {{"ends_at_charge", *c.endsAtCharge}, {"end_a", c.endAmps}, {"set_a", c.setAmps}});
+        const double end = std::min(twentieth, c.setAmps > 0 ? c.setAmps / 2 : twentieth);
+        if (byCurrent && end < c.endAmps)
+            f.cure = figureCure(stage, &Charger::endCurrent, Amps{end}, "End it at " + amps(end),
+                                fmt::format("let {} end at {}", nameOf(stage), amps(end)));
+        out.push_back(std::move(f));
+    });
+}
+
 void endTrap(const Solved& s, std::vector<Finding>& out) {
-    eachCharge(s, [&](const ChargeBench& b, const ChargeLook&) {
+    eachCharge(s, [&](const ChargeBench& b, const ChargeLook& look) {
         const ChargeSettings& set = b.settings;
+        if (look.usual.never == ChargeNever::deviceTakesMore ||
+            b.part.endsBy.value_or(ChargeEnd::endCurrent) != ChargeEnd::endCurrent)
+            return;
         if (set.volts <= 0 || set.endCurrent <= 0 || !canRecharge(b.pack.cell))
             return;
         const auto [takes, mode] = hungriest(s, b, set.volts);

@@ -74,8 +74,7 @@ void pack(const Solved& s, std::vector<Finding>& out) {
     const double worst = over(most.value, limit) ? most.value : need.lasting;
     const double may = over(most.value, limit) ? limit : lasting;
     const Spell spell =
-        spellOf(s.project, typicalConditions(s.project), *s.survey,
-                [&](const Flows& f, std::size_t, bool) { return over(f.sourceAmps, may); });
+        s.spellOf([&](const Flows& f, std::size_t, bool) { return over(f.sourceAmps, may); });
     Finding f;
     f.rule = "over_current";
     f.severity = spell.share < kSliver ? Severity::care : Severity::stop;
@@ -151,12 +150,9 @@ void overCurrent(const Solved& s, std::vector<Finding>& out) {
                     continue;
                 Spell spell;
                 if (seenBy == s.survey)
-                    spell = spellOf(s.project, typicalConditions(s.project), *s.survey,
-                                    [&](const Flows& f, std::size_t, bool) {
-                                        return over(limit.inductor ? f.stages[i].inductor
-                                                                   : f.stages[i].iOut,
-                                                    most);
-                                    });
+                    spell = s.spellOf([&](const Flows& f, std::size_t, bool) {
+                        return over(limit.inductor ? f.stages[i].inductor : f.stages[i].iOut, most);
+                    });
                 Finding f;
                 f.rule = "over_current";
                 f.severity =

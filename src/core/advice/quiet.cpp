@@ -10,7 +10,7 @@ namespace sipper {
 namespace {
 
 constexpr double kAfterDropout =
-    0.35; ///< V that a small linear regulator wants, with a little over
+    0.35;                           ///< V that a small linear regulator wants, with a little over
 constexpr double kFilterOhms = 0.2; ///< of a small choke and capacitor
 
 } // namespace

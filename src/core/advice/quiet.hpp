@@ -10,8 +10,8 @@ struct QuietWay {
     Project project;
 };
 
-/// A small filter for what dislikes switching noise, as a stage with an id free in `project`: a choke
-/// and a capacitor, 0.2 ohm.
+/// A small filter for what dislikes switching noise, as a stage with an id free in `project`: a
+/// choke and a capacitor, 0.2 ohm.
 [[nodiscard]] Stage quietFilter(const Project& project, const Load& load);
 
 /// What could be done for a load that hangs on a switching regulator: a filter; a linear regulator

@@ -91,6 +91,8 @@ void chargeInput(const Solved& s, std::vector<Finding>& out);
 void chargeSource(const Solved& s, std::vector<Finding>& out);
 void freezingCharge(const Solved& s, std::vector<Finding>& out);
 void recoveryTrap(const Solved& s, std::vector<Finding>& out);
+void deviceTakesMore(const Solved& s, std::vector<Finding>& out);
+void endsEarly(const Solved& s, std::vector<Finding>& out);
 void endTrap(const Solved& s, std::vector<Finding>& out);
 void chargeHeat(const Solved& s, std::vector<Finding>& out);
 void chargeLimited(const Solved& s, std::vector<Finding>& out);

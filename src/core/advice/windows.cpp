@@ -114,7 +114,6 @@ bool dropsOnTheWay(const Project& p, const Survey& survey, const std::string& id
 void windowLow(const Solved& s, std::vector<Finding>& out) {
     if (!s.survey)
         return;
-    const Conditions usual = typicalConditions(s.project);
     for (std::size_t i = 0; i < s.project.loads.size(); ++i) {
         const Load& load = s.project.loads[i];
         const double min = load.window.min.value();
@@ -124,10 +123,9 @@ void windowLow(const Solved& s, std::vector<Finding>& out) {
         if (!steady && !inBurst)
             continue;
         const Sighting& low = steady ? s.survey->loadLow[i] : s.survey->loadBurst[i];
-        const Spell spell =
-            spellOf(s.project, usual, *s.survey, [&](const Flows& f, std::size_t, bool burst) {
-                return burst == inBurst && under(f.loads[i].v, min);
-            });
+        const Spell spell = s.spellOf([&](const Flows& f, std::size_t, bool burst) {
+            return burst == inBurst && under(f.loads[i].v, min);
+        });
         const bool cut = dropsOnTheWay(s.project, *s.survey, load.id);
         Finding f;
         f.rule = "window_low";
@@ -167,14 +165,19 @@ void burstReset(const Solved& s, std::vector<Finding>& out) {
         if (load.inputCap)
             resurveyed = survey(held, typicalConditions(held));
         const Survey& seen = resurveyed ? *resurveyed : *s.survey;
-        const Spell spell = spellOf(held, typicalConditions(held), seen,
-                                    [&](const Flows& f, std::size_t, bool burst) {
-                                        return burst && under(f.loads[i].v, min);
-                                    });
-        const Spell alone = spellOf(held, typicalConditions(held), seen,
-                                    [&](const Flows& f, std::size_t, bool burst) {
-                                        return !burst && under(f.loads[i].v, min);
-                                    });
+        const auto short_ = [&](bool inBurst) -> SeenIn {
+            return [=](const Flows& f, std::size_t, bool burst) {
+                return burst == inBurst && under(f.loads[i].v, min);
+            };
+        };
+        std::optional<Spells> own;
+        if (resurveyed)
+            own.emplace(held, *resurveyed);
+        const auto spellIn = [&](bool inBurst) {
+            return own ? own->of(short_(inBurst)) : s.spellOf(short_(inBurst));
+        };
+        const Spell spell = spellIn(true);
+        const Spell alone = spellIn(false);
         // Where its mode alone is short too, that is said elsewhere.
         const double share = spell.share - alone.share;
         if (share <= kSliver)
@@ -223,8 +226,7 @@ void windowHigh(const Solved& s, std::vector<Finding>& out) {
         if (!over(seen, max))
             continue;
         const Spell spell =
-            spellOf(s.project, typicalConditions(s.project), *s.survey,
-                    [&](const Flows& f, std::size_t, bool) { return over(f.loads[i].v, max); });
+            s.spellOf([&](const Flows& f, std::size_t, bool) { return over(f.loads[i].v, max); });
         Finding f;
         f.rule = "window_high";
         f.severity = spell.share < kSliver && hoursAbove(s, spell.share) < kSliver ? Severity::care

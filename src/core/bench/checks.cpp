@@ -24,11 +24,11 @@ constexpr double kTwoSigma = 2;
 constexpr int kHalvings = 60;
 constexpr std::size_t kMovers = 3;
 
-/// A project as it stands on the bench, asked for figures. Modes are solved when first asked for.
+/// A project as it stands on the bench, asked for figures. Its modes are solved when the first is
+/// asked for; that needs a pack.
 class Probe {
   public:
-    Probe(const OnBench& bench, Celsius ambient)
-        : m_bench(bench), m_ambient(ambient), m_modes(bench.project.modes.size()) {}
+    Probe(const OnBench& bench, Celsius ambient) : m_bench(bench), m_ambient(ambient) {}
 
     /// Nothing on a collapse, and where the part is not there.
     std::optional<double> read(const BenchCheck& c) {
@@ -58,10 +58,11 @@ class Probe {
         return std::nullopt;
     }
     const OperatingPoint& mode(std::size_t index) {
-        auto& point = m_modes[index];
-        if (!point)
-            point = operate(m_bench.project, conditions(), m_bench.charge, index);
-        return *point;
+        if (m_modes.empty()) {
+            Line line(m_bench.project, conditions());
+            m_modes = operateEach(m_bench.project, line, m_ambient, m_bench.charge);
+        }
+        return m_modes[index];
     }
 
   private:
@@ -145,7 +146,7 @@ class Probe {
 
     const OnBench& m_bench;
     Celsius m_ambient;
-    std::vector<std::optional<OperatingPoint>> m_modes;
+    std::vector<OperatingPoint> m_modes;
     std::optional<OperatingPoint> m_unloaded;
 };
 

@@ -16,16 +16,24 @@
 namespace sipper {
 namespace {
 
-constexpr double kLongest = 4000;         ///< h; what takes longer never ends
-constexpr double kHoldStep = 20.0 / 3600; ///< h, at the set voltage (design: charging)
-constexpr double kHoldShare = 0.05;       ///< by which the current may move in a step there
+constexpr double kLongest = 60 * 24;        ///< h; no charge is followed further (design: charging)
+constexpr std::size_t kMostSteps = 100'000; ///< nor in more steps
+constexpr double kHoldStep = 20.0 / 3600;   ///< h, at the set voltage (design: charging)
+constexpr double kHoldShare = 0.05;         ///< by which the current may move in a step there
 constexpr double kMostlyFull = 0.8;
-constexpr double kTrapShown = 1;  ///< h of a charge that stays in recovery, to be seen
-constexpr double kTrickle = 2e-3; ///< of the capacity per hour: so little that it has settled
+constexpr double kTrapShown = 1;   ///< h of a charge that stays in recovery, to be seen
+constexpr double kTrickle = 2e-3;  ///< of the capacity per hour: so little that it has settled
+constexpr double kHoldHours = 24;  ///< at the set voltage in the short steps
+constexpr double kHoldLong = 0.01; ///< of the hours at the set voltage: a longer step there
+constexpr double kFullFrom = 0.97; ///< charge under which nothing is called full
+constexpr double kLike = 1e-4;     ///< of the charge: two states no further apart are like
+constexpr int kMostCycles = 60;     ///< that are followed while each gains a little
+constexpr double kMoment = 1e-3;   ///< h in which a device that comes and goes was on
+constexpr double kGains = 1e-3;    ///< of what the charger gives: less into the pack is nothing
 
-constexpr std::array<std::string_view, 7> kNevers{
-    "not_rechargeable", "too_cold",      "wrong_topology", "input_too_high",
-    "source_too_weak",  "recovery_trap", "end_trap"};
+constexpr std::array<std::string_view, 10> kNevers{
+    "not_rechargeable", "too_cold", "wrong_topology",    "input_too_high", "source_too_weak",
+    "recovery_trap",    "end_trap", "device_takes_more", "too_slow",       "ends_early"};
 
 Error wrong(const std::string& where, const std::string& found, const std::string& expected) {
     return Error{"charge", where, found, expected, ""};
@@ -51,6 +59,12 @@ class Run {
             m_until = bench.part.timer->value();
         m_recovering = bench.settings.recoveryBelow > 0 && bench.settings.recoveryCurrent > 0;
         m_out.peakPart = bench.ambient.value();
+        m_out.endAmps = bench.settings.endCurrent;
+        m_out.setAmps = bench.settings.current;
+        m_budget.steps = kMostSteps;
+        m_budget.stop = ask.stop;
+        if (ask.off)
+            bench.node.switchOff();
     }
 
     Charge go() {
@@ -64,8 +78,8 @@ class Run {
             return -m_now.node.packAmps;
         };
         driver.regime = [&] {
-            return static_cast<int>(m_now.limit) * 2 +
-                   (m_bench.node.heldOpen() && m_bench.node.wouldClose(m_now.node.volts) ? 1 : 0);
+            return (static_cast<int>(m_now.limit) * 2 + (wouldSwitch() ? 1 : 0)) * 64 +
+                   static_cast<int>(std::min<std::size_t>(m_now.node.under(), 63));
         };
         driver.happened = [&](const PackState& state, double since, double) {
             return over(state, m_base + since);
@@ -83,11 +97,25 @@ class Run {
         for (const bool holding : {false, true}) {
             m_untilHeld = !holding;
             m_base = hours;
-            driver.until = m_until - hours;
+            driver.until = holding ? std::min(m_until - hours, kHoldHours) : m_until - hours;
             driver.ampsShare = holding ? kHoldShare * m_ask.stepShare : 0;
             driver.longest = holding ? kHoldStep * m_ask.stepShare : 0;
-            const DriveResult driven = drive(m_bench.model, state, driver, rule);
+            driver.budget = m_budget;
+            DriveResult driven = drive(m_bench.model, state, driver, rule);
             hours += driven.hours;
+            m_budget.steps -= std::min(m_budget.steps, driven.steps);
+            // What is held for long moves little: its steps grow with the hours held.
+            for (double held = driven.hours; holding && driven.end == DriveEnd::time &&
+                                             hours < m_until && !m_ask.stop.stop_requested();
+                 held += driven.hours) {
+                m_base = hours;
+                driver.longest = std::max(driver.longest, kHoldLong * held);
+                driver.until = std::min(m_until - hours, std::max(kHoldHours, held));
+                driver.budget = m_budget;
+                driven = drive(m_bench.model, driven.state, driver, rule);
+                hours += driven.hours;
+                m_budget.steps -= std::min(m_budget.steps, driven.steps);
+            }
             state = driven.state;
             if (driven.end == DriveEnd::happened && m_untilHeld && !m_done)
                 continue;
@@ -107,6 +135,10 @@ class Run {
         const double height = m.height(state.wells);
         return {m.series * (m.openCircuitAt(height) - state.slow),
                 m.series * m.resistanceAt(height) / m.parallel + m.connection};
+    }
+    [[nodiscard]] bool wouldSwitch() const {
+        const auto [e, r] = inside(*m_asked);
+        return m_bench.node.wouldSwitch(m_now.node, {m_now.chargerAmps, e, r});
     }
     [[nodiscard]] ChargeMoment momentAt(const PackState& state) const {
         const auto [e, r] = inside(state);
@@ -128,7 +160,7 @@ class Run {
     /// Is it over, or at least something new, with `m_now` of this state?
     bool over(const PackState& state, double hours) {
         m_done = true;
-        if (m_now.starved)
+        if (m_now.starved || m_cycled)
             return true;
         if (trapped() && !m_trappedAt)
             m_trappedAt = hours;
@@ -137,8 +169,9 @@ class Run {
         if (holds() && !endless() && m_now.chargerAmps <= m_bench.settings.endCurrent)
             return true;
         const double ampHours = m_bench.model.usable * m_bench.model.parallel;
-        if (endless() && m_now.node.packAmps < kTrickle * ampHours &&
-            m_bench.model.charge(state.wells) > kMostlyFull)
+        const bool topped = m_now.node.packAmps < kTrickle * ampHours &&
+                            m_bench.model.charge(state.wells) > kMostlyFull;
+        if (topped && (endless() || (holds() && !endsByCurrent())))
             return true;
         m_done = false;
         return m_untilHeld && holds();
@@ -148,9 +181,13 @@ class Run {
         return m_now.limit == ChargeLimit::recovery &&
                m_now.node.loadAmps >= m_bench.settings.recoveryCurrent * (1 - kSlack);
     }
+    [[nodiscard]] bool endsByCurrent() const {
+        return m_bench.part.endsBy.value_or(ChargeEnd::endCurrent) == ChargeEnd::endCurrent;
+    }
     /// At the set voltage, with the load taking the end current or more.
     [[nodiscard]] bool endless() const {
-        return holds() && m_now.node.loadAmps >= m_bench.settings.endCurrent * (1 - kSlack);
+        return holds() && endsByCurrent() &&
+               m_now.node.loadAmps >= m_bench.settings.endCurrent * (1 - kSlack);
     }
 
     void record(double sinceDrive, const PackState& state) {
@@ -174,6 +211,9 @@ class Run {
             m_out.phases.push_back({hours, std::nullopt, m_now.limit});
         }
         reach80(p);
+        if (m_out.curve.empty())
+            m_wasOn = connected();
+        sum(hours);
         book(p, state);
         m_out.peakLoss = std::max(m_out.peakLoss, p.loss);
         m_out.curve.push_back(p);
@@ -181,10 +221,56 @@ class Run {
             m_recovering = false; // left for good
             m_asked.reset();
         }
-        if (m_bench.node.heldOpen() && m_bench.node.wouldClose(p.packVolts)) {
-            m_bench.node.close(p.packVolts);
+        if (m_bench.node.switchAt(m_now.node, {m_now.chargerAmps, e, r})) {
             m_asked.reset();
+            askAt(state);
         }
+        watchCycle(p);
+    }
+
+    /// Amp-hours at the node since the start, and the hours in which the device was on.
+    struct Sums {
+        double hours = 0;
+        double onHours = 0;
+        double given = 0;
+        double givenOn = 0;
+        double taken = 0;
+        Sums operator-(const Sums& o) const {
+            return {hours - o.hours, onHours - o.onHours, given - o.given, givenOn - o.givenOn,
+                    taken - o.taken};
+        }
+    };
+    [[nodiscard]] bool connected() const {
+        return !m_bench.node.heldOpen() && m_now.node.under() == 0;
+    }
+    /// A device that comes back at a charge no higher than the last time goes round for ever.
+    void watchCycle(const ChargePoint& p) {
+        const bool on = connected();
+        if (on && !m_wasOn && m_switched) {
+            if (m_cycles++ > 0 && m_recovering == m_cycleRecovering) {
+                m_cycle = m_sums - m_cycleSums;
+                // While it is off the pack gains anyway: what counts is when it is on.
+                const bool gains = m_onAmps && *m_onAmps < *m_onGives * (1 - kGains);
+                m_cycled = (p.charge <= m_cycleCharge + kLike && !gains) || m_cycles > kMostCycles;
+            }
+            m_cycleSums = m_sums;
+            m_cycleCharge = p.charge;
+            m_cycleRecovering = m_recovering;
+        }
+        m_switched = m_switched || on != m_wasOn;
+        m_wasOn = on;
+    }
+    void sum(double hours) {
+        if (connected()) {
+            m_onAmps = m_now.node.loadAmps;
+            m_onGives = m_now.chargerAmps;
+        }
+        const double dt = hours - m_sums.hours;
+        m_sums.hours = hours;
+        m_sums.onHours += m_wasOn ? dt : 0;
+        m_sums.given += m_now.chargerAmps * dt;
+        m_sums.givenOn += m_wasOn ? m_now.chargerAmps * dt : 0;
+        m_sums.taken += m_now.node.loadAmps * dt;
     }
     void reach80(const ChargePoint& p) {
         if (m_out.hoursTo80 || p.charge < kMostlyFull)
@@ -209,12 +295,12 @@ class Run {
         now.stored = rest * p.packAmps * kept;
         now.packHeat = p.packVolts * p.packAmps - now.stored;
         if (m_ask.ledger)
-            shares(p, now);
+            shares(now);
         if (!m_out.curve.empty())
             add(m_before, now, p.hours - m_out.curve.back().hours);
         m_before = std::move(now);
     }
-    void shares(const ChargePoint& p, ChargeLedger& now) {
+    void shares(ChargeLedger& now) {
         const Project& way = m_bench.feed.project();
         if (m_bench.feed.flowsAt(m_now.inputAmps, m_flows)) {
             for (const std::size_t i : m_bench.feed.network().order())
@@ -224,7 +310,7 @@ class Run {
                     now.loads[way.loads[i].id] += m_flows.loads[i].v * m_flows.loads[i].i;
         }
         const Project& all = m_bench.project;
-        if (!m_bench.node.flowsAt(p.packVolts, m_flows))
+        if (!m_bench.node.flowsAt(m_now.node, m_flows))
             return;
         for (const std::size_t i : m_bench.node.network().order())
             now.stages[all.stages[i].id] += m_flows.stages[i].loss();
@@ -252,24 +338,51 @@ class Run {
         m_out.peakPart =
             m_bench.ambient.value() + m_bench.limits.converter().theta * m_out.peakLoss;
         m_out.afterAmps = std::max(0.0, m_now.node.packAmps);
-        const bool timed = end == DriveEnd::time && m_bench.part.timer;
-        const bool full = timed || (end == DriveEnd::full && !endless());
-        if (m_now.starved)
-            m_out.never = ChargeNever::sourceTooWeak;
-        else if (m_trappedAt)
-            m_out.never = ChargeNever::recoveryTrap;
-        else if (endless())
-            m_out.never = ChargeNever::endTrap;
-        else if (!full && end != DriveEnd::happened)
-            m_out.never =
-                m_now.limit == ChargeLimit::source || m_now.limit == ChargeLimit::inputLimit
-                    ? ChargeNever::sourceTooWeak
-                    : ChargeNever::endTrap;
-        if (m_out.never)
+        const Sums& over = m_cycled && m_cycle.hours > 0 ? m_cycle : m_sums;
+        m_out.givesAmps = m_cycled && over.onHours > kMoment ? over.givenOn / over.onHours
+                          : m_cycled && m_onGives            ? *m_onGives
+                          : over.hours > 0                   ? over.given / over.hours
+                                                             : m_now.chargerAmps;
+        // A device that is on for moments only is told by what it takes in one of them.
+        m_out.takesAmps = over.onHours > kMoment ? over.taken / over.onHours
+                          : m_onAmps             ? *m_onAmps
+                                                 : m_now.node.loadAmps;
+        m_out.never = whyNever(end, over);
+        if (m_out.never || m_out.cutShort)
             return;
-        m_out.hoursToFull = hours;
+        const double charge = m_out.curve.empty() ? 0 : m_out.curve.back().charge;
+        m_out.endsAtCharge = charge;
+        m_out.endsAtHours = hours;
         if (!m_out.phases.empty())
             m_out.phases.back().to = hours;
+        if (charge < kFullFrom)
+            m_out.never = ChargeNever::endsEarly;
+        else
+            m_out.hoursToFull = hours;
+    }
+    [[nodiscard]] std::optional<ChargeNever> whyNever(DriveEnd end, const Sums& over) {
+        const bool timed =
+            end == DriveEnd::time && m_bench.part.timer && m_sums.hours < kLongest * (1 - kSlack);
+        if (m_now.starved)
+            return ChargeNever::sourceTooWeak;
+        if (m_trappedAt)
+            return ChargeNever::recoveryTrap;
+        if (endless())
+            return ChargeNever::endTrap;
+        if (!m_cycled && (timed || end == DriveEnd::full || end == DriveEnd::happened))
+            return std::nullopt;
+        m_out.cutShort = end == DriveEnd::gaveUp && m_ask.stop.stop_requested();
+        if (m_out.cutShort)
+            return std::nullopt;
+        const bool weak =
+            m_now.limit == ChargeLimit::source || m_now.limit == ChargeLimit::inputLimit;
+        if (weak && over.taken <= 0)
+            return ChargeNever::sourceTooWeak;
+        const bool gains = !m_cycled && end != DriveEnd::empty && end != DriveEnd::noAnswer &&
+                           m_now.node.packAmps > kGains * m_now.chargerAmps;
+        const bool cycleGains =
+            m_cycled && over.given - over.taken > kGains * over.given && m_cycles > kMostCycles;
+        return gains || cycleGains ? ChargeNever::tooSlow : ChargeNever::deviceTakesMore;
     }
 
     ChargeBench& m_bench;
@@ -282,6 +395,18 @@ class Run {
     double m_until = kLongest;
     double m_base = 0;
     std::optional<double> m_trappedAt; ///< hours
+    WorkBudget m_budget;
+    Sums m_sums;
+    Sums m_cycleSums;                ///< when the device last came back
+    Sums m_cycle;                    ///< of one full cycle
+    std::optional<double> m_onAmps;  ///< what the device took when it was last on
+    std::optional<double> m_onGives; ///< and the charger gave
+    double m_cycleCharge = 0;
+    int m_cycles = 0;
+    bool m_cycleRecovering = false;
+    bool m_cycled = false; ///< it goes round and gets nowhere
+    bool m_switched = false;
+    bool m_wasOn = true;
     bool m_recovering = false;
     bool m_untilHeld = true;
     bool m_done = false;
@@ -402,7 +527,20 @@ Outcome<Charge> chargeOf(const Project& project, const ChargeAsk& ask) {
     auto bench = chargeBenchOf(project, ask);
     if (!bench)
         return bench.error();
-    return Run(*bench.value(), ask).go();
+    Charge charge = Run(*bench.value(), ask).go();
+    if (!ask.besideOff || ask.off)
+        return charge;
+    if (!charge.never && bench.value()->node.loadAt(bench.value()->restVolts(ask.from)) == 0 &&
+        !bench.value()->node.heldOpen()) {
+        charge.offHoursToFull = charge.hoursToFull; // nothing hangs on it
+        return charge;
+    }
+    ChargeAsk off = ask;
+    off.off = true;
+    off.ledger = false;
+    if (auto without = chargeBenchOf(project, off))
+        charge.offHoursToFull = Run(*without.value(), off).go().hoursToFull;
+    return charge;
 }
 
 ChargeAsk refillAsk(const Project& project) {

@@ -6,6 +6,7 @@
 #include "quantity/outcome.hpp"
 
 #include <map>
+#include <stop_token>
 
 namespace sipper {
 
@@ -17,7 +18,10 @@ enum class ChargeNever {
     inputTooHigh,
     sourceTooWeak,
     recoveryTrap,
-    endTrap
+    endTrap,
+    deviceTakesMore, ///< what hangs on the node takes as much as the charger gives, or more
+    tooSlow,         ///< it gains, but is not full after 60 days
+    endsEarly        ///< it ends far from full
 };
 [[nodiscard]] std::string_view neverName(ChargeNever never);
 
@@ -31,6 +35,9 @@ struct ChargeAsk {
     int alike = 1;                   ///< chargers like this one, with packs like its, on the source
     bool ledger = true;              ///< with every part's share
     double stepShare = 1;            ///< of the usual steps; halves them for tests
+    bool off = false;                ///< the output switched off meanwhile
+    bool besideOff = true;           ///< and say beside it how long it takes with the output off
+    std::stop_token stop = {};       ///< asked to stop, the charge answers with what is known
 };
 
 struct ChargePhase {
@@ -75,6 +82,18 @@ struct Charge {
     std::optional<double> hoursTo80;
     std::optional<double> hoursToFull;
     std::optional<ChargeNever> never;
+    std::optional<double>
+        offHoursToFull;                 ///< with the output switched off; nothing: never so either
+    std::optional<double> endsAtCharge; ///< 0 to 1, where the charger ends it
+    std::optional<double> endsAtHours;
+    /// Amps at the pack's node, means over the whole charge, or over a full cycle where a guard or
+    /// an input minimum opens and closes: what the device takes while it is on, what the charger
+    /// gives.
+    double takesAmps = 0;
+    double givesAmps = 0;
+    double endAmps = 0;    ///< at which the charger ends it
+    double setAmps = 0;    ///< that it is set to
+    bool cutShort = false; ///< the budget was used up first: what is known by then
     std::vector<ChargePhase> phases;
     double inputWh = 0;
     double storedWh = 0;

@@ -41,6 +41,7 @@ void answer(ChargeChoice& choice, const ChargeAsk& ask) {
 ChargeAsk quick(const ChargeAsk& ask) {
     ChargeAsk plain = ask;
     plain.ledger = false;
+    plain.besideOff = false;
     plain.lifted.clear();
     return plain;
 }
@@ -105,12 +106,15 @@ std::optional<Lift> liftOf(const Project& project, const ChargeAsk& ask, const C
     return lift;
 }
 
-std::vector<ChargeLook> lookAtCharges(const Project& project) {
+std::vector<ChargeLook> lookAtCharges(const Project& project, const std::stop_token& stop) {
     std::vector<ChargeLook> looks;
     const ChargeAsk refill = refillAsk(project);
     for (const std::string& id : chargersOf(project)) {
+        if (stop.stop_requested())
+            return looks;
         ChargeAsk ask;
         ask.charger = id;
+        ask.stop = stop;
         if (id == refill.charger)
             ask.source = refill.source;
         const auto sources = chargeSources(project, id);
@@ -131,6 +135,7 @@ std::vector<ChargeLook> lookAtCharges(const Project& project) {
         if (!look.usual.never) {
             look.lift = liftOf(project, ask, look.usual);
             ask.ledger = false;
+            ask.besideOff = false;
             ask.ambient = project.brief.air().high;
             if (auto hot = chargeOf(project, ask))
                 look.hot = std::move(hot).value();

@@ -44,7 +44,8 @@ struct ChargeLook {
     std::optional<Lift> lift;
 };
 /// One for each charger that has a source and a pack. The first is `refillOf`.
-[[nodiscard]] std::vector<ChargeLook> lookAtCharges(const Project& project);
+[[nodiscard]] std::vector<ChargeLook> lookAtCharges(const Project& project,
+                                                    const std::stop_token& stop = {});
 
 /// The same charger on each of these sources (stages of the library); where its topology does not
 /// fit, a buck with the same settings in its place. The project's own source comes first.

@@ -101,7 +101,7 @@ void Feed::lookForPlainWay() {
 
 const Demand& Feed::demandOf(double inputAmps) const {
     m_demand.draws[m_asLoad] = {Demand::Kind::current, inputAmps};
-    if (m_regulated) // its cached set-point current has the charger's in it
+    if (m_regulated || !m_demand.together.empty()) // what it caches has the charger's in it
         m_network.prepare(m_demand);
     return m_demand;
 }

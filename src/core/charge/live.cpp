@@ -39,7 +39,7 @@ void bookWay(const Project& p, const ChargeBench& bench, const ChargeMoment& now
 void bookNode(const Project& p, const ChargeBench& bench, const NodePoint& at,
               OperatingPoint& point) {
     Flows node;
-    if (!bench.node.flowsAt(at.volts, node))
+    if (!bench.node.flowsAt(at, node))
         return;
     for (std::size_t i = 0; i < p.stages.size(); ++i)
         if (i != bench.packAt && bench.node.network().reachesStage(i))

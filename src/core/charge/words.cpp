@@ -111,13 +111,53 @@ std::string neverText(const Project& p, const Charge& c) {
                            "current{}.",
                            c.hoursTo80 ? ", though 80 % come after " + writeHours(*c.hoursTo80)
                                        : "");
+    case ChargeNever::deviceTakesMore:
+        return fmt::format("Never: the device takes {} at the cells, {} gives {}. {}",
+                           writeQuantity(c.takesAmps, Unit::ampere), name,
+                           writeQuantity(c.givesAmps, Unit::ampere), offText(c));
+    case ChargeNever::tooSlow:
+        return fmt::format("Too slow: the device takes {} at the cells of the {} that {} gives; it "
+                           "is not full after 60 days. {}",
+                           writeQuantity(c.takesAmps, Unit::ampere),
+                           writeQuantity(c.givesAmps, Unit::ampere), name, offText(c));
+    case ChargeNever::endsEarly:
+        return fmt::format("Not full: {} ends at {} of the charge, after {}. {}", name,
+                           percent(c.endsAtCharge.value_or(0)),
+                           writeHours(c.endsAtHours.value_or(0)),
+                           c.endAmps >= c.setAmps && c.setAmps > 0
+                               ? fmt::format("Its end current of {} is not under the {} that it is "
+                                             "set to.",
+                                             writeQuantity(c.endAmps, Unit::ampere),
+                                             writeQuantity(c.setAmps, Unit::ampere))
+                               : fmt::format("At its set {} what reaches the pack has fallen to "
+                                             "the end current of {} by then.",
+                                             writeQuantity(plain(part.chargeVoltage), Unit::volt),
+                                             writeQuantity(c.endAmps, Unit::ampere)));
     }
     return "";
+}
+
+std::string neverShort(const Charge& c) {
+    if (c.never == ChargeNever::endTrap)
+        return "No end";
+    if (c.never == ChargeNever::endsEarly)
+        return "Not full";
+    if (c.never == ChargeNever::tooSlow)
+        return "Too slow";
+    return c.never ? "Never" : "Not known";
+}
+
+std::string offText(const Charge& c) {
+    return c.offHoursToFull ? fmt::format("Switch the output off while it charges: {} with it off.",
+                                          writeHours(*c.offHoursToFull))
+                            : "It is not filled with the output off either.";
 }
 
 std::string chargeHeadline(const Project& p, const Charge& c) {
     if (c.never)
         return neverText(p, c);
+    if (!c.hoursToFull)
+        return "Not worked out to its end.";
     std::string text =
         fmt::format("{} to full from {}", writeHours(*c.hoursToFull), percent(c.from));
     if (c.hoursTo80 && c.from < 0.8)

@@ -15,6 +15,10 @@ namespace sipper {
 /// The same within a sentence: `the input limit`, `heat`.
 [[nodiscard]] std::string limitNamed(ChargeLimit limit, const Part& source);
 /// Why it never ends, as a sentence with its numbers.
+/// The answer in two words where it is no number of hours: `Never`, `No end`, `Not full`.
+[[nodiscard]] std::string neverShort(const Charge& charge);
+/// What switching the output off while it charges would make of it.
+[[nodiscard]] std::string offText(const Charge& charge);
 [[nodiscard]] std::string neverText(const Project& project, const Charge& charge);
 /// `5 h 40 to full from 10 %, 3 h 50 to 80 %. The socket holds it back for 3 h 20 of it.`
 [[nodiscard]] std::string chargeHeadline(const Project& project, const Charge& charge);

@@ -130,7 +130,8 @@ double Line::modeMean(const ModeCases& m, const PackView& v, const ModeMoment* b
     }
     const auto [eb, rb] = burstSource(m, v, plain);
     for (std::size_t k = 0; k < m.singles.size(); ++k) {
-        const double hint = before ? before->singles[k].flows.sourceAmps : 0;
+        const double hint =
+            before && k < before->singles.size() ? before->singles[k].flows.sourceAmps : 0;
         mean += m.singles[k].share * (m_network.current(m.singles[k].demand, eb, rb, hint) - plain);
     }
     return mean;
@@ -271,6 +272,16 @@ Line::Solved Line::solveMode(const ModeCases& m, const PackView& view, double op
     const auto bursting = burstSource(m, view, mode.plain.sourceAmps);
     if (!solveCase(m.burst, bursting, mode.burst))
         return Solved::collapsesInBurst;
+    if (!m_energies) {
+        mode.singles.clear();
+        for (const Case& one : m.singles) {
+            const double amps = m_network.current(one.demand, bursting.first, bursting.second);
+            if (!std::isfinite(amps))
+                return Solved::collapsesInBurst;
+            mode.meanAmps += one.share * (amps - mode.plain.sourceAmps);
+        }
+        return Solved::whole;
+    }
     for (std::size_t k = 0; k < m.singles.size(); ++k) {
         ModeMoment::Single& single = mode.singles[k];
         single.share = m.singles[k].share;

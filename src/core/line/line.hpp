@@ -72,6 +72,10 @@ class Line {
     void solvePushed(std::size_t setting, double cellVolts, double r0, double r1, Moment& moment,
                      double guess = 0) const;
 
+    /// From here on bursts count in the mean current alone: none is kept by itself, so that
+    /// energies are not those of the day. Where many loads burst this is most of the work.
+    void leaveOutEnergies() { m_energies = false; }
+
     /// Does anything draw at all, in any mode?
     [[nodiscard]] bool drawsAnything() const;
 
@@ -122,6 +126,7 @@ class Line {
     Network m_network;
     Schedule m_schedule;
     std::size_t m_packIndex;
+    bool m_energies = true;
     std::vector<std::vector<ModeCases>> m_settings;
 };
 

@@ -63,6 +63,7 @@ Network::Network(const Project& project, Celsius ambient, const LineScale& scale
     const std::vector<std::size_t> lead = leadingFeeds(project, root.present);
     std::vector<std::size_t> front{m_pack};
     m_nodes[m_pack].reached = true;
+    m_root.place = m_pack;
     while (!front.empty()) {
         std::vector<std::size_t> next;
         for (const std::size_t at : front) {
@@ -73,6 +74,7 @@ Network::Network(const Project& project, Celsius ambient, const LineScale& scale
                 m_nodes[i].reached = true;
                 m_nodes[i].parent = at;
                 m_nodes[i].children.shunt = m_nodes[i].outShunt;
+                m_nodes[i].children.place = i;
                 children.stages.push_back(static_cast<std::uint32_t>(i));
                 m_order.push_back(i);
                 next.push_back(i);
@@ -173,7 +175,53 @@ double Network::demandAt(const Children& c, const Demand& d, double v) const {
     return nested(c) ? Tree(*this, d).current(c, v, 0) : sum(c, d, v);
 }
 
+double Demand::Together::at(double v, const std::vector<Draw>& draws) const {
+    double sum = amps;
+    if ((amps != 0 || watts != 0) && !(v > 0))
+        return kNone;
+    if (v > 0)
+        sum += watts / v + siemens * v;
+    for (const std::uint32_t i : lights)
+        sum += v > draws[i].from ? draws[i].value * (v - draws[i].from) : 0;
+    return sum;
+}
+
+void Network::sumUp(const Children& c, Demand& d) const {
+    if (c.loads.size() >= kManyLoads) {
+        d.together.resize(m_nodes.size());
+        Demand::Together& all = d.together[c.place];
+        all = {};
+        for (const std::uint32_t i : c.loads)
+            switch (const Demand::Draw& draw = d.draws[i]; draw.kind) {
+            case Demand::Kind::current:
+                all.amps += draw.value;
+                break;
+            case Demand::Kind::power:
+                all.watts += draw.value;
+                break;
+            case Demand::Kind::resistance:
+                all.siemens += 1 / draw.value;
+                break;
+            case Demand::Kind::light:
+                all.lights.push_back(i);
+                break;
+            }
+    }
+    for (const std::uint32_t i : c.stages)
+        sumUp(m_nodes[i].children, d);
+}
+
+double Network::loadsAt(const Children& c, const Demand& d, double v) const {
+    if (c.loads.size() >= kManyLoads)
+        return d.together[c.place].at(v, d.draws);
+    double amps = 0;
+    for (const std::uint32_t i : c.loads)
+        amps += loadCurrent(d.draws[i], v, 0);
+    return amps;
+}
+
 void Network::prepare(Demand& d) const {
+    sumUp(m_root, d);
     d.atSetPoint.assign(m_nodes.size(), 0);
     for (auto at = m_order.rbegin(); at != m_order.rend(); ++at) {
         const Node& n = m_nodes[*at];
@@ -199,9 +247,7 @@ double Network::loadCurrent(const Demand::Draw& draw, double e, double r) {
 }
 
 double Network::sum(const Children& c, const Demand& d, double v) const {
-    double amps = c.shunt * v;
-    for (const std::uint32_t i : c.loads)
-        amps += loadCurrent(d.draws[i], v, 0);
+    double amps = c.shunt * v + loadsAt(c, d, v);
     for (const std::uint32_t i : c.stages)
         amps += stageCurrent(m_nodes[i], i, d, v, 0);
     return amps;
@@ -223,6 +269,10 @@ double Network::fork(const Children& c, const Demand& d, double e, double r, dou
     double constant = 0;
     std::size_t others = c.stages.size();
     std::size_t load = 0;
+    if (c.loads.size() >= kManyLoads)
+        return smallestFixedPoint([&](double i) { return sum(c, d, e - r * i); },
+                                  std::max(0.0, hint), std::max(0.0, e / r))
+            .value_or(kNone);
     for (const std::uint32_t i : c.loads)
         if (d.draws[i].kind == Demand::Kind::current) {
             constant += d.draws[i].value;
@@ -456,9 +506,8 @@ void Network::flowStage(const Node& n, std::size_t index, const Demand& d, doubl
         f.state = StageState::steppingDown;
         f.vOut = n.set;
         if (!(v * n.duty - n.drop - set * n.resistance >= n.set * (1 - kEdge))) {
-            f.iOut = f.inductor =
-                tree ? tree->outputAmps(index)
-                     : branch(n.children, d, v * n.duty - n.drop, n.resistance);
+            f.iOut = f.inductor = tree ? tree->outputAmps(index)
+                                       : branch(n.children, d, v * n.duty - n.drop, n.resistance);
             f.vOut = v * n.duty - n.drop - n.resistance * f.iOut;
             f.state = StageState::droppingOut;
         }

@@ -62,6 +62,15 @@ struct Demand {
     };
     std::vector<Draw> draws;
     std::vector<double> atSetPoint;
+    /// The loads of one place together, where there are many: they see the same volts.
+    struct Together {
+        double amps = 0;
+        double watts = 0;
+        double siemens = 0;
+        std::vector<std::uint32_t> lights;
+        [[nodiscard]] double at(double v, const std::vector<Draw>& draws) const;
+    };
+    std::vector<Together> together; ///< by stage; empty where no place has many
     /// What a capacitor does in a burst, per stage; empty where none helps: its input takes
     /// `(1 - k) I_out + k modeOut + more`, or, at the limit of what feeds it, `input`, its output
     /// `extra` volts lower.
@@ -136,7 +145,7 @@ class Network {
     /// Is the stage over its limit (a guard's trip, a fuse's rating, output, power or switch)?
     [[nodiscard]] bool overLimit(std::size_t stage, const StageFlow& flow, bool inBurst) const;
 
-    /// Recomputes the cached set-point currents; needed after `setOpen`.
+    /// Recomputes what a demand caches; needed after `setOpen`, and after a change of its draws.
     void prepare(Demand& demand) const;
 
   private:
@@ -144,9 +153,13 @@ class Network {
     struct Children {
         std::vector<std::uint32_t> stages;
         std::vector<std::uint32_t> loads;
-        double shunt = 0; ///< 1/ohm from here to ground
-        int forks = 0;    ///< one behind the other, from here outwards
+        double shunt = 0;      ///< 1/ohm from here to ground
+        int forks = 0;         ///< one behind the other, from here outwards
+        std::size_t place = 0; ///< the stage at whose output they hang
     };
+    static constexpr std::size_t kManyLoads = 8; ///< of one place, from which they are summed up
+    [[nodiscard]] double loadsAt(const Children& c, const Demand& d, double v) const;
+    void sumUp(const Children& c, Demand& d) const;
     /// From so many on each search of a fork has another inside, and the tree is solved as a whole.
     static constexpr int kNestedForks = 2;
     struct Node : Physics {

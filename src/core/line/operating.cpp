@@ -96,9 +96,31 @@ bool opens(const Part& part, const StageFlow& flow, double seconds) {
     return isRegulator(part) && under(flow.vIn, inputMinOf(part));
 }
 
+namespace {
+
+/// The first stage on the way outwards that this mode opens; kNowhere where none does.
+std::size_t opening(const Project& project, const Line& line, const ModeMoment& here) {
+    const auto& order = line.network().order();
+    const auto next = std::find_if(order.begin(), order.end(), [&](std::size_t i) {
+        const StageFlow& f = here.plain.stages[i];
+        return f.state != StageState::off && opens(project.stages[i].part, f, here.seconds);
+    });
+    return next == order.end() ? kNowhere : *next;
+}
+
+OperatingPoint pointOf(const Project& project, const Line& line, Celsius ambient,
+                       const Moment& moment, const ModeMoment& here) {
+    OperatingPoint point;
+    point.flows = here.plain;
+    judge(project, line.network(), Celsius{ambient.value() + boxKelvin(project, line, moment)},
+          point);
+    return point;
+}
+
+} // namespace
+
 OperatingPoint operate(const Project& project, Line& line, Celsius ambient, double charge,
                        std::size_t mode) {
-    OperatingPoint point;
     const std::size_t setting = line.schedule().settingOf(project, mode);
     const Wells wells = line.pack().level(charge);
     std::vector<std::size_t> opened;
@@ -107,28 +129,36 @@ OperatingPoint operate(const Project& project, Line& line, Celsius ambient, doub
     for (std::size_t round = 0; round <= project.stages.size(); ++round) {
         line.solve(setting, wells, moment);
         here = moment.collapsed ? nullptr : find(moment, mode);
-        if (!here)
+        const std::size_t next = here ? opening(project, line, *here) : kNowhere;
+        if (next == kNowhere)
             break;
-        const auto& order = line.network().order();
-        const auto next = std::find_if(order.begin(), order.end(), [&](std::size_t i) {
-            const StageFlow& f = here->plain.stages[i];
-            return f.state != StageState::off && opens(project.stages[i].part, f, here->seconds);
-        });
-        if (next == order.end())
-            break;
-        line.setOpen(*next, true);
-        opened.push_back(*next);
+        line.setOpen(next, true);
+        opened.push_back(next);
     }
     for (const std::size_t i : opened)
         line.setOpen(i, false);
-    if (!here) {
-        point.collapse = true;
-        return point;
-    }
-    point.flows = here->plain;
-    judge(project, line.network(), Celsius{ambient.value() + boxKelvin(project, line, moment)},
-          point);
+    if (here)
+        return pointOf(project, line, ambient, moment, *here);
+    OperatingPoint point;
+    point.collapse = true;
     return point;
+}
+
+std::vector<OperatingPoint> operateEach(const Project& project, Line& line, Celsius ambient,
+                                        double charge) {
+    std::vector<OperatingPoint> points;
+    std::vector<std::optional<Moment>> moments(line.schedule().settings.size());
+    for (std::size_t mode = 0; mode < project.modes.size(); ++mode) {
+        const std::size_t setting = line.schedule().settingOf(project, mode);
+        auto& moment = moments[setting];
+        if (!moment)
+            line.solve(setting, line.pack().level(charge), moment.emplace());
+        const ModeMoment* here = moment->collapsed ? nullptr : find(*moment, mode);
+        points.push_back(here && opening(project, line, *here) == kNowhere
+                             ? pointOf(project, line, ambient, *moment, *here)
+                             : operate(project, line, ambient, charge, mode));
+    }
+    return points;
 }
 
 OperatingPoint operate(const Project& project, const Conditions& conditions, double charge,

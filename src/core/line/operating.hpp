@@ -32,4 +32,8 @@ struct OperatingPoint {
 [[nodiscard]] OperatingPoint operate(const Project& project, Line& line, Celsius ambient,
                                      double charge, std::size_t mode);
 
+/// Every mode of the project so, the line solved once for all modes that share a setting.
+[[nodiscard]] std::vector<OperatingPoint> operateEach(const Project& project, Line& line,
+                                                      Celsius ambient, double charge);
+
 } // namespace sipper

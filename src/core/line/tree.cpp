@@ -7,8 +7,8 @@ namespace sipper {
 namespace {
 
 constexpr double kNoAnswer = std::numeric_limits<double>::quiet_NaN();
-constexpr double kAtEdge = 1e-10; ///< relative slack where two regimes meet, as in the network
-constexpr double kOverSet = 1e-6; ///< by which one that dropped out may seem over its set-point
+constexpr double kAtEdge = 1e-10;  ///< relative slack where two regimes meet, as in the network
+constexpr double kOverSet = 1e-6;  ///< by which one that dropped out may seem over its set-point
 constexpr double kReached = 1e-12; ///< of an edge: a shortened step ends on it
 constexpr double kStill = 1e-10;   ///< relative move after which the next is under rounding
 constexpr int kNewtonRounds = 120; ///< at a double root each step halves the distance
@@ -58,8 +58,21 @@ Network::Tree::Slope Network::Tree::gone() {
     return {};
 }
 
-Network::Tree::Slope Network::Tree::demandOf(const Children& c, double v) {
+Network::Tree::Slope Network::Tree::loadsAt(const Children& c, double v) {
     Slope sum{c.shunt * v, c.shunt};
+    const auto lit = [&](const Demand::Draw& draw) { return v > draw.from ? draw.value : 0; };
+    if (c.loads.size() >= kManyLoads) {
+        const Demand::Together& all = m_demand.together[c.place];
+        const double amps = all.at(v, m_demand.draws);
+        if (!std::isfinite(amps))
+            return gone();
+        sum.amps += amps;
+        if (v > 0)
+            sum.perVolt += all.siemens - all.watts / (v * v);
+        for (const std::uint32_t i : all.lights)
+            sum.perVolt += lit(m_demand.draws[i]);
+        return sum;
+    }
     for (const std::uint32_t i : c.loads) {
         const Demand::Draw& draw = m_demand.draws[i];
         const double amps = loadCurrent(draw, v, 0);
@@ -76,10 +89,17 @@ Network::Tree::Slope Network::Tree::demandOf(const Children& c, double v) {
             sum.perVolt += v > 0 ? 1 / draw.value : 0;
             break;
         case Demand::Kind::light:
-            sum.perVolt += v > draw.from ? draw.value : 0;
+            sum.perVolt += lit(draw);
             break;
         }
     }
+    return sum;
+}
+
+Network::Tree::Slope Network::Tree::demandOf(const Children& c, double v) {
+    Slope sum = loadsAt(c, v);
+    if (m_gone)
+        return {};
     for (const std::uint32_t i : c.stages) {
         At& at = m_at[i];
         at.visited = true;
@@ -99,9 +119,7 @@ Network::Tree::Slope Network::Tree::stageAt(std::size_t index, double u) {
     at.held = false;
     at.coupled = false;
     if (n.open)
-        return n.kind == Way::guard
-                   ? Slope{openCurrent(n, u, 0), u > 0 ? n.shunt : 0}
-                   : Slope{};
+        return n.kind == Way::guard ? Slope{openCurrent(n, u, 0), u > 0 ? n.shunt : 0} : Slope{};
     Slope in;
     switch (n.kind) {
     case Way::series:
@@ -167,9 +185,8 @@ double Network::Tree::edgeOf(std::size_t index) const {
     const double set = m_demand.atSetPoint[index];
     if (!std::isfinite(set))
         return std::numeric_limits<double>::infinity();
-    return n.kind == Way::linear
-               ? (n.set + n.dropout) * (1 - kAtEdge) + set * n.dropoutPerAmp
-               : (n.set * (1 - kAtEdge) + n.drop + set * n.resistance) / n.duty;
+    return n.kind == Way::linear ? (n.set + n.dropout) * (1 - kAtEdge) + set * n.dropoutPerAmp
+                                 : (n.set * (1 - kAtEdge) + n.drop + set * n.resistance) / n.duty;
 }
 
 Network::Tree::Slope Network::Tree::linearAt(std::size_t index, double u) {
@@ -219,8 +236,8 @@ Network::Tree::Slope Network::Tree::stepUpAt(const Node& n, double set, double u
         return gone();
     const bool skips = n.skipBelow > 0 && j < n.skipBelow;
     const double scale = skips ? j / n.skipBelow : 1;
-    const double bend = u - n.drop - 2 * n.resistance * j -
-                        (skips ? (n.fixed + n.switching * u) / n.skipBelow : 0);
+    const double bend =
+        u - n.drop - 2 * n.resistance * j - (skips ? (n.fixed + n.switching * u) / n.skipBelow : 0);
     return {j + n.quiescent, bend > 0 ? -(j - n.switching * scale) / bend : 0};
 }
 

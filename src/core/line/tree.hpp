@@ -55,6 +55,7 @@ class Network::Tree {
         Slope out; ///< amps out of it over u, while coupled
     };
     [[nodiscard]] double attempt(const Children& c, double e, double r);
+    [[nodiscard]] Slope loadsAt(const Children& c, double v);
     [[nodiscard]] Slope demandOf(const Children& c, double v);
     [[nodiscard]] Slope stageAt(std::size_t index, double u);
     /// Amps out of a stage whose output follows its input, over u.

@@ -156,9 +156,19 @@ std::optional<Error> writeFile(const std::filesystem::path& path, std::string_vi
     return std::nullopt;
 }
 
+/// What would be refused when it is opened is refused now, while the old file is still there.
 std::optional<Error> saveProject(const std::filesystem::path& path, const Project& project,
                                  bool keepOld) {
     std::error_code code;
+    const std::string text = projectText(project);
+    if (const auto back = loadProjectText(text); !back) {
+        Error trouble = back.error();
+        if (trouble.file.empty())
+            trouble.file = path.string();
+        trouble.code = "unsaved";
+        trouble.expected += "; nothing was written, the file is as it was";
+        return trouble;
+    }
     if (keepOld && std::filesystem::exists(path, code)) {
         auto kept = path;
         kept += ".bak";
@@ -168,7 +178,7 @@ std::optional<Error> saveProject(const std::filesystem::path& path, const Projec
             return Error{"unwritable", "", code.message(), "a copy of the older file",
                          kept.string()};
     }
-    return writeFile(path, projectText(project));
+    return writeFile(path, text);
 }
 
 std::filesystem::path dataFolder() {

@@ -22,7 +22,8 @@ namespace sipper {
 [[nodiscard]] std::optional<Error> writeFile(const std::filesystem::path& path,
                                              std::string_view text);
 
-/// As `writeFile`. `keepOld`: what is there is of an older version of the format and is kept beside
+/// As `writeFile`, after what is to be written has been read back and found to open again: code
+/// "unsaved" where it would not, and nothing is touched. `keepOld`: what is there is of an older version of the format and is kept beside
 /// it as `.bak`.
 [[nodiscard]] std::optional<Error> saveProject(const std::filesystem::path& path,
                                                const Project& project, bool keepOld = false);

@@ -46,11 +46,11 @@ std::string recoveryText(const Recovery& r) {
     return out.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
-Outcome<Recovery> readRecovery(std::string_view text) {
-    auto parsed = parseJson(text);
-    if (!parsed)
-        return parsed.error();
-    const Json& object = parsed.value();
+namespace {
+
+constexpr int kMostLost = 64; ///< parts that are left out of a rescued one
+
+Outcome<Recovery> recoveryOf(const Json& object) {
     if (!object.is_object() || textAt(object, "format") != kFormat || !object.contains("document"))
         return Error{"not_recovery", "/format", "something else", std::string(kFormat), ""};
     auto read = readProject(object["document"]);
@@ -70,6 +70,64 @@ Outcome<Recovery> readRecovery(std::string_view text) {
         std::min(numberAt<std::size_t>(object, "variant"), read.value().project.variants.size());
     r.document = std::move(read).value().project;
     return r;
+}
+
+/// Takes the smallest part out that a pointer leads to: the member itself, else the nearest thing
+/// on the way that is there. False where nothing is.
+bool takeOut(Json& object, const std::string& pointer) {
+    std::string at = pointer;
+    while (at.size() > std::string("/document").size()) {
+        const auto slash = at.rfind('/');
+        const Json::json_pointer place(at);
+        const Json::json_pointer parent(at.substr(0, slash));
+        if (object.contains(parent)) {
+            Json& in = object[parent];
+            const std::string key = place.back();
+            if (in.is_object() && in.contains(key)) {
+                in.erase(key);
+                return true;
+            }
+            if (in.is_array() && object.contains(place)) {
+                in.erase(static_cast<std::size_t>(std::stoul(key)));
+                return true;
+            }
+        }
+        at.resize(slash);
+    }
+    return false;
+}
+
+} // namespace
+
+Outcome<Recovery> readRecovery(std::string_view text) {
+    auto parsed = parseJson(text);
+    if (!parsed)
+        return parsed.error();
+    return recoveryOf(parsed.value());
+}
+
+Outcome<Recovery> rescueRecovery(std::string_view text) {
+    auto parsed = parseJson(text);
+    if (!parsed)
+        return parsed.error();
+    Json object = std::move(parsed).value();
+    std::vector<std::string> lost;
+    for (int round = 0;; ++round) {
+        auto read = recoveryOf(object);
+        if (read) {
+            Recovery r = std::move(read).value();
+            r.lost = std::move(lost);
+            return r;
+        }
+        const std::string where = read.error().where;
+        // A part that went for its figure, and is missed for it, goes whole.
+        const bool again =
+            !lost.empty() && where.starts_with(lost.back().substr(0, lost.back().rfind('/')));
+        const std::string out = again ? where.substr(0, where.rfind('/')) : where;
+        if (round >= kMostLost || !where.starts_with("/document/") || !takeOut(object, out))
+            return read.error();
+        lost.push_back(out);
+    }
 }
 
 } // namespace sipper

@@ -5,6 +5,7 @@
 
 #include <cstdint>
 #include <filesystem>
+#include <vector>
 
 namespace sipper {
 
@@ -24,11 +25,16 @@ struct Recovery {
     int edits = 0;      ///< since the last save
     std::size_t variant = 0;
     Project document;
+    std::vector<std::string> lost; ///< JSON pointers of what could not be read and is left out
 };
 
 /// One JSON object, `"format": "sipper-recovery"`, around the document as its own file has it.
 [[nodiscard]] std::string recoveryText(const Recovery& recovery);
 /// Read and checked as a project is; code "not_recovery" for another file.
 [[nodiscard]] Outcome<Recovery> readRecovery(std::string_view text);
+/// What can be read of one that `readRecovery` refuses: the parts that it stumbles over are left
+/// out, one after the other, and named in `lost`. An Error where too little is left to be a
+/// project.
+[[nodiscard]] Outcome<Recovery> rescueRecovery(std::string_view text);
 
 } // namespace sipper

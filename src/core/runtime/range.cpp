@@ -117,7 +117,9 @@ std::optional<RangeResult> predictRange(const Project& project, const Runtime& t
     if (!typical.hours || !project.pack())
         return std::nullopt;
     const double middle = typical.hours->value();
-    const Stepping coarse = coarseStepping();
+    Stepping coarse = coarseStepping();
+    coarse.energies = false;
+    coarse.budget.stop = stop;
     const Conditions usual = typicalConditions(project);
     const std::vector<Axis> axes = axesOf(project);
     const auto count = static_cast<std::size_t>(std::max(1, builds));

@@ -11,7 +11,6 @@ namespace {
 
 constexpr double kBracket = 1e-10; ///< of a step: where an end is called found
 constexpr int kBracketRounds = 60;
-constexpr std::size_t kMostSteps = 4'000'000; ///< more than a century of daily windows
 
 class Run {
   public:
@@ -19,7 +18,10 @@ class Run {
         : m_project(project), m_line(project, conditions), m_stepping(stepping),
           m_stepper(m_line.pack(), stepping),
           m_startCharge(conditions.charge.value_or(project.pack()->charge.value_or(1.0))),
-          m_start(m_line.pack().level(m_startCharge)) {}
+          m_start(m_line.pack().level(m_startCharge)) {
+        if (!stepping.energies)
+            m_line.leaveOutEnergies();
+    }
 
     Runtime go() {
         if (!m_line.drawsAnything()) {
@@ -65,7 +67,7 @@ class Run {
     void runOn() {
         const int start = m_project.brief.startMinutes();
         double minute = std::fmod(start + m_hours * 60, 1440.0);
-        while (!m_done && m_steps < kMostSteps) {
+        while (!m_done && !m_over) {
             const Schedule::Now now = m_line.schedule().at(minute);
             stretch(now.setting, now.minutesLeft / 60);
             minute = std::fmod(start + m_hours * 60, 1440.0);
@@ -79,6 +81,7 @@ class Run {
         m_runtime = {};
         m_windows = false;
         m_done = false;
+        m_over = false;
         openCharts();
         runOn();
         answer.tail = std::move(m_runtime.curve);
@@ -96,7 +99,9 @@ class Run {
         if (here->ended())
             return end(setting, *here, height);
         record(chart, *here, height);
-        while (left > 0 && ++m_steps < kMostSteps) {
+        while (left > 0 && !m_over) {
+            if ((m_over = m_stepping.budget.spent(++m_steps, m_hours)))
+                break;
             const double before = chart.cellAmps(*here, height);
             double reached = 0;
             const Step step = m_stepper.next(
@@ -222,7 +227,7 @@ class Run {
 
     void finishNever() {
         m_runtime.ending.reason = EndReason::never;
-        m_steps = kMostSteps;
+        m_over = true;
     }
 
     void noteWorst(double amps, std::size_t mode) {
@@ -327,6 +332,7 @@ class Run {
     double m_hours = 0;
     double m_terminalWh = 0;
     std::size_t m_steps = 0;
+    bool m_over = false; ///< nothing flows any more, or the budget is used up
     bool m_done = false;
     bool m_windows = true;       ///< loads' windows count
     std::vector<Chart> m_charts; ///< one for each setting

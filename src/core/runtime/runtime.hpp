@@ -2,6 +2,7 @@
 #pragma once
 
 #include "line/line.hpp"
+#include "quantity/workbudget.hpp"
 
 #include <map>
 
@@ -60,6 +61,8 @@ struct Stepping {
     double voltsPerCell = 0.005; ///< largest move of a cell's voltage in a step
     double tolerance = 1e-5;     ///< of the mean current, between the heights that are solved
     bool record = true;          ///< keep the curve
+    bool energies = true;        ///< keep the ledger; without it hours alone are meant
+    WorkBudget budget = {};      ///< used up, the run answers `never` for what it has not reached
     bool tail = false; ///< after a load has left its window, go on to what stops the pack itself
 };
 

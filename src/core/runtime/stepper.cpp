@@ -5,8 +5,7 @@
 namespace sipper {
 namespace {
 
-constexpr int kDriveRounds = 30;               ///< of a step: to 1e-9 of it
-constexpr std::size_t kDriveSteps = 4'000'000; ///< more than a century of days
+constexpr int kDriveRounds = 30; ///< of a step: to 1e-9 of it
 constexpr double kFull = 1e-12;
 constexpr int kMostTurns = 200; ///< met at their moment; more is chatter, and only stepped through
 constexpr double kPastTurn = 0x1p-29; ///< of a step: past the bracket of a change of regime
@@ -24,24 +23,26 @@ class Driver {
         if (!amps)
             return ended(DriveEnd::noAnswer);
         note(*amps);
-        for (std::size_t steps = 0; steps < kDriveSteps; ++steps) {
+        for (; !m_drive.budget.spent(m_out.steps, m_out.hours); ++m_out.steps) {
             if (m_drive.happened && m_drive.happened(m_out.state, m_out.hours, *amps))
                 return ended(DriveEnd::happened);
             if (const auto edge = atAnEdge(*amps))
                 return ended(*edge);
             if (!(m_out.hours < m_drive.until))
                 return ended(DriveEnd::time);
-            const int before = regime();
+            const int before = m_ahead = regime();
             const Step step = plan(*amps);
             if (!std::isfinite(step.hours))
                 return ended(DriveEnd::time);
             const PackState next = stateAfter(step.hours, step.cellAmps, step.next);
             const auto there = ask(next, m_out.hours + step.hours);
-            const bool turned = there && m_turns < kMostTurns && regime() != before;
+            const bool late = m_ahead != before && regime() == before;
+            const bool turned =
+                there && m_turns < kMostTurns && (regime() != before || m_ahead != before);
             if (!turned && endOf(next, m_out.hours + step.hours, there))
                 return endWithin(step, *amps);
             if (turned) {
-                amps = turnWithin(step, *amps, before);
+                amps = turnWithin(step, *amps, before, late);
                 if (!amps)
                     return ended(DriveEnd::noAnswer);
                 continue;
@@ -69,7 +70,7 @@ class Driver {
             return DriveEnd::full;
         return std::nullopt;
     }
-    [[nodiscard]] Step plan(double amps) const {
+    [[nodiscard]] Step plan(double amps) {
         double left = m_drive.until - m_out.hours;
         if (m_drive.longest > 0)
             left = std::min(left, m_drive.longest);
@@ -84,6 +85,7 @@ class Driver {
             [&](const Wells& wells, double hours) {
                 there = ask({wells, slowAfter(amps / parallel, hours)}, m_out.hours + hours)
                             .value_or(amps);
+                m_ahead = regime();
                 return there / parallel;
             },
             [&](const Wells& wells, double hours) {
@@ -111,11 +113,14 @@ class Driver {
         note(after);
     }
     [[nodiscard]] int regime() const { return m_drive.regime ? m_drive.regime() : 0; }
-    /// The regime changes within this step: up to there, and just past it.
-    std::optional<double> turnWithin(const Step& step, double before, int regimeBefore) {
+    /// The regime changes within this step: up to there, and just past it. `late`: it does with the
+    /// current of before, and no more with the step's mean, which would never get there.
+    std::optional<double> turnWithin(const Step& step, double before, int regimeBefore, bool late) {
         ++m_turns;
         // The step's mean has the current of after the turn in it: once more with that of before.
         Step until = step;
+        if (late)
+            until.cellAmps = before / pack().parallel;
         double good = 0;
         double held = before;
         for (const bool again : {false, true}) {
@@ -127,7 +132,14 @@ class Driver {
             });
             held = ask(stateWithin(until, good), m_out.hours + good).value_or(before);
         }
-        const double past = std::min(until.hours, good + until.hours * kPastTurn);
+        // So near that rounding may leave it on this side: then further.
+        double past = std::min(until.hours, good + until.hours * kPastTurn);
+        while (past < until.hours) {
+            const auto there = ask(stateWithin(until, past), m_out.hours + past);
+            if (!there || regime() != regimeBefore)
+                break;
+            past = std::min(until.hours, good + 4 * (past - good));
+        }
         const PackState last = stateWithin(until, good);
         const PackState next = stateWithin(until, past);
         advance(good, until.cellAmps, last, before, held);
@@ -186,6 +198,7 @@ class Driver {
     const Drive& m_drive;
     DriveResult m_out;
     int m_turns = 0;
+    int m_ahead = 0; ///< the regime at a step's end, were the current to stay
 };
 
 } // namespace

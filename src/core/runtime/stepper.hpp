@@ -3,6 +3,7 @@
 #pragma once
 
 #include "line/packmodel.hpp"
+#include "quantity/workbudget.hpp"
 #include "runtime/runtime.hpp"
 
 #include <algorithm>
@@ -108,6 +109,7 @@ struct Drive {
     double ampsShare = 0;
     /// Share of a charging current that stays in the wells.
     double acceptance = 1;
+    WorkBudget budget = {};
 };
 
 enum class DriveEnd { happened, time, empty, full, noAnswer, gaveUp };
@@ -115,13 +117,15 @@ enum class DriveEnd { happened, time, empty, full, noAnswer, gaveUp };
 struct DriveResult {
     DriveEnd end = DriveEnd::time;
     double hours = 0;
+    std::size_t steps = 0;
     PackState state;
     double ampHours = 0; ///< out of the pack's node, negative into it
     double wattHours = 0;
 };
 
 /// Drives a pack from a state until something happens, the time is over, or a well is empty or
-/// both are full. The moment of what happens is halved to 1e-9 of its step.
+/// both are full, or the budget is used up (`gaveUp`). The moment of what happens is halved to 1e-9
+/// of its step.
 [[nodiscard]] DriveResult drive(const PackModel& pack, const PackState& start, const Drive& drive,
                                 const Stepping& rule = {});
 

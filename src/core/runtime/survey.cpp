@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 namespace sipper {
 namespace {
@@ -43,15 +44,20 @@ std::optional<Ending> stopOf(const Project& p, const Line& line, const Moment& m
     return std::nullopt;
 }
 
+} // namespace
+
+/// The line over the charge: what was solved at one charge is kept, so that the next question about
+/// it costs a look.
 class Surveyor {
   public:
     Surveyor(const Project& project, const Conditions& conditions)
-        : m_project(project), m_line(project, conditions) {
+        : m_project(project), m_line(project, conditions),
+          m_moments(m_line.schedule().settings.size()) {
         m_out.resize(project.stages.size(), project.loads.size());
+        m_line.leaveOutEnergies();
     }
 
     Survey go() {
-        m_moments.resize(m_line.schedule().settings.size());
         double good = 1;
         for (int i = 0; i <= kSurveyPoints; ++i) {
             const double charge = 1 - static_cast<double>(i) / kSurveyPoints;
@@ -82,7 +88,6 @@ class Surveyor {
     }
 
     Spell spell(const Survey& known, const SeenIn& holds) {
-        m_moments.resize(m_line.schedule().settings.size());
         Spell out;
         const double low = known.neverRuns ? 1 : known.stopCharge;
         const auto at = [&](double charge) {
@@ -131,15 +136,37 @@ class Surveyor {
     }
 
   private:
+    /// Every mode and burst at one charge.
+    struct There {
+        struct One {
+            std::size_t mode;
+            bool burst;
+            Flows flows;
+        };
+        std::vector<One> all;
+        std::optional<Ending> stop;
+    };
     /// Solves every setting at this charge; what stops everything there, if anything does.
     std::optional<Ending> solve(double charge) {
-        std::optional<Ending> stop;
+        const auto [at, fresh] = m_solved.try_emplace(charge);
+        m_now = &at->second;
+        if (!fresh)
+            return m_now->stop;
         for (std::size_t s = 0; s < m_moments.size(); ++s) {
             m_line.solve(s, m_line.pack().level(charge), m_moments[s]);
-            if (!stop)
-                stop = stopOf(m_project, m_line, m_moments[s]);
+            if (!m_now->stop)
+                m_now->stop = stopOf(m_project, m_line, m_moments[s]);
+            if (m_moments[s].collapsed)
+                continue;
+            for (const ModeMoment& m : m_moments[s].modes) {
+                if (m.share <= 0)
+                    continue;
+                m_now->all.push_back({m.mode, false, m.plain});
+                if (m.hasBurst)
+                    m_now->all.push_back({m.mode, true, m.burst});
+            }
         }
-        return stop;
+        return m_now->stop;
     }
     void narrow(double good, double bad) {
         m_out.stopCharge = lastGood(good, bad, kNarrowRounds, [&](double charge) {
@@ -178,17 +205,8 @@ class Surveyor {
     }
     template <class F>
     void visit(F each) {
-        for (const Moment& moment : m_moments) {
-            if (moment.collapsed)
-                continue;
-            for (const ModeMoment& m : moment.modes) {
-                if (m.share <= 0)
-                    continue;
-                each(m.plain, m.mode, false);
-                if (m.hasBurst)
-                    each(m.burst, m.mode, true);
-            }
-        }
+        for (const There::One& one : m_now->all)
+            each(one.flows, one.mode, one.burst);
     }
     void lookAround(double charge) {
         visit([&](const Flows& f, std::size_t mode, bool burst) { look(f, charge, mode, burst); });
@@ -205,11 +223,11 @@ class Surveyor {
 
     const Project& m_project;
     Line m_line;
-    std::vector<Moment> m_moments; ///< one a setting, so that each starts near its last answer
+    std::vector<Moment> m_moments;    ///< one a setting, so that each starts near its last answer
+    std::map<double, There> m_solved; ///< by charge
+    There* m_now = nullptr;
     Survey m_out;
 };
-
-} // namespace
 
 void Survey::resize(std::size_t stages, std::size_t loadCount) {
     stageIn.resize(stages);
@@ -279,9 +297,12 @@ Survey survey(const Project& project, const Conditions& conditions) {
     return Surveyor(project, conditions).go();
 }
 
-Spell spellOf(const Project& project, const Conditions& conditions, const Survey& known,
-              const SeenIn& holds) {
-    return Surveyor(project, conditions).spell(known, holds);
+Spells::Spells(const Project& project, const Survey& known)
+    : m_surveyor(std::make_unique<Surveyor>(project, typicalConditions(project))), m_known(known) {}
+Spells::~Spells() = default;
+
+Spell Spells::of(const SeenIn& holds) const {
+    return m_surveyor->spell(m_known, holds);
 }
 
 } // namespace sipper

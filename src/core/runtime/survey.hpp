@@ -6,6 +6,7 @@
 #include "runtime/runtime.hpp"
 
 #include <functional>
+#include <memory>
 
 namespace sipper {
 
@@ -85,7 +86,20 @@ struct Spell {
     double share = 0;
     [[nodiscard]] bool seen() const { return first.seen; }
 };
-[[nodiscard]] Spell spellOf(const Project& project, const Conditions& conditions,
-                            const Survey& survey, const SeenIn& holds);
+class Surveyor;
+/// Spells of one project in its typical air: what was solved for one is kept for the next. It looks
+/// at a project and a survey that outlive it.
+class Spells {
+  public:
+    Spells(const Project& project, const Survey& known);
+    ~Spells();
+    Spells(const Spells&) = delete;
+    Spells& operator=(const Spells&) = delete;
+    [[nodiscard]] Spell of(const SeenIn& holds) const;
+
+  private:
+    std::unique_ptr<Surveyor> m_surveyor;
+    const Survey& m_known;
+};
 
 } // namespace sipper

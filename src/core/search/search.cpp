@@ -53,7 +53,7 @@ Project settled(Project p) {
         auto* guard = std::get_if<Guard>(&stage.part);
         if (!guard || !p.pack())
             continue;
-        const Quick quick = quickOf(p);
+        const Quick quick = quickOf(p, {.bench = false});
         for (const GuardLook& look : quick.protect->guards) {
             const double apart = isRechargeableLithium(p.pack()->cell.chemistry)
                                      ? kLithiumApart * p.pack()->series
@@ -68,7 +68,7 @@ Project settled(Project p) {
 }
 
 Candidate::Advice adviceOf(const Project& p) {
-    const std::vector<Finding> findings = quickOf(p).findings;
+    const std::vector<Finding> findings = quickOf(p, {.bench = false}).findings;
     Candidate::Advice a;
     a.stop = countOf(findings, Severity::stop);
     a.care = countOf(findings, Severity::care);

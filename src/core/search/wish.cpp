@@ -43,7 +43,7 @@ Error outOfRange(const std::string& where, double found, Unit unit, const std::s
 }
 
 bool mends(const Project& p) {
-    return countOf(quickOf(p).findings, Severity::stop) > 0;
+    return countOf(quickOf(p, {.bench = false}).findings, Severity::stop) > 0;
 }
 
 /// A supply to be opened, with what it is best at.

@@ -2,7 +2,7 @@
 
 namespace sipper {
 
-Quick quickOf(const Project& project) {
+Quick quickOf(const Project& project, const QuickDepth& depth, const std::stop_token& stop) {
     Quick q;
     Stepping whole;
     whole.tail = true;
@@ -12,16 +12,22 @@ Quick quickOf(const Project& project) {
     q.budget = budgetOf(project);
     q.envelope = envelopes(project, q.runtime, q.budget);
     q.worth = worthOf(project, q.runtime);
-    Looked looked = lookAt(project, q.runtime);
-    q.findings = advise(solved(project, q.runtime, std::nullopt, looked));
-    q.survey = std::move(looked.survey);
-    q.tethers = std::move(looked.tethers);
-    q.charges = std::move(looked.charges);
-    q.protect = std::make_shared<const ProtectLook>(std::move(looked.protect));
+    if (depth.advice) {
+        Looked looked = lookAt(project, q.runtime, stop);
+        if (depth.rules && !stop.stop_requested())
+            q.findings = advise(solved(project, q.runtime, std::nullopt, looked), stop);
+        q.survey = std::move(looked.survey);
+        q.tethers = std::move(looked.tethers);
+        q.charges = std::move(looked.charges);
+        q.protect = std::make_shared<const ProtectLook>(std::move(looked.protect));
+    } else if (project.pack()) {
+        q.survey = survey(project, typicalConditions(project));
+    }
     if (q.survey)
         q.shelf = shelfOf(project, q.survey->stopCharge);
     q.cycles = cycleLife(project, q.runtime);
-    q.bench = std::make_shared<const BenchLook>(lookAtBench(project));
+    if (depth.bench && !stop.stop_requested())
+        q.bench = std::make_shared<const BenchLook>(lookAtBench(project));
     return q;
 }
 
@@ -40,7 +46,8 @@ std::shared_ptr<const Deep> deepOf(const Project& project, const Quick& quick,
     if (depth.findings)
         deep->findings =
             advise({project, quick.runtime, deep->range, quick.survey ? &*quick.survey : nullptr,
-                    quick.tethers, quick.charges, deep->sun.get(), quick.protect.get()});
+                    quick.tethers, quick.charges, deep->sun.get(), quick.protect.get()},
+                   stop);
     if (depth.gains)
         weighCures(project, quick.runtime, deep->findings, stop);
     if (depth.schools && !stop.stop_requested())

@@ -57,7 +57,15 @@ struct Depth {
     int builds = kBuilds; ///< of the range
 };
 
-[[nodiscard]] Quick quickOf(const Project& project);
+/// How much of it: what is left out stays empty.
+struct QuickDepth {
+    bool advice = true; ///< sources, charges, protection, and what the rules say of all
+    bool rules = true;  ///< with the rules themselves
+    bool bench = true;
+};
+/// `stop` is looked at between its parts, none of which is long; what is known by then is answered.
+[[nodiscard]] Quick quickOf(const Project& project, const QuickDepth& depth = {},
+                            const std::stop_token& stop = {});
 
 /// Nothing when `stop` was asked for. `crew` shares out the builds of the range.
 [[nodiscard]] std::shared_ptr<const Deep> deepOf(const Project& project, const Quick& quick,

@@ -339,15 +339,14 @@ void ChargingView::solveChoices() {
 QString ChargingView::lead(const Charge& c) const {
     if (c.hoursToFull)
         return hours(*c.hoursToFull);
-    return c.never == ChargeNever::endTrap ? tr("No end") : tr("Never");
+    return qs(neverShort(c));
 }
 
 QString ChargingView::why(const Charge& c) const {
     QString says = qs(chargeHeadline(m_session.project(), c));
     // The answer stands large beside it already.
-    const QString own = c.hoursToFull                     ? hours(*c.hoursToFull) + QLatin1Char(' ')
-                        : c.never == ChargeNever::endTrap ? QString()
-                                                          : tr("Never: ");
+    const QString own = c.hoursToFull ? hours(*c.hoursToFull) + QLatin1Char(' ')
+                                      : qs(neverShort(c)) + QStringLiteral(": ");
     if (!own.isEmpty() && says.startsWith(own))
         says = says.mid(own.size());
     return says;

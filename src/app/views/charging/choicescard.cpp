@@ -37,6 +37,12 @@ QString reason(ChargeNever never) {
         return ChoicesCard::tr("never leaves recovery");
     case ChargeNever::endTrap:
         return ChoicesCard::tr("never ends");
+    case ChargeNever::deviceTakesMore:
+        return ChoicesCard::tr("the device takes more");
+    case ChargeNever::tooSlow:
+        return ChoicesCard::tr("hardly gains");
+    case ChargeNever::endsEarly:
+        return ChoicesCard::tr("ends far from full");
     }
     return {};
 }

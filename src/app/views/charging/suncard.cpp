@@ -118,12 +118,14 @@ void SunCard::tryPair(std::size_t panel, std::size_t pack) {
     if (!stage || !packStage || !m_map)
         return;
     auto& source = std::get<sipper::Panel>(stage->part);
-    source.countParallel = source.countParallel.value_or(1) * SunMap::scaleOf(panel);
+    const double wanted = source.countParallel.value_or(1) * SunMap::scaleOf(panel);
+    // Panels and cells come whole.
+    source.countParallel = std::max(1.0, std::round(wanted));
+    const double watts = m_map->panelW[panel] * *source.countParallel / wanted;
     auto& cells = std::get<Pack>(p.stage(packStage->id)->part);
-    // Cells come whole; a panel's size is looked for by its watts.
     cells.parallel = std::max(1.0, std::round(cells.parallel * SunMap::scaleOf(pack)));
     tryOut(tr("%1 of panel, %2 in parallel")
-               .arg(quantity(m_map->panelW[panel], Unit::watt))
+               .arg(quantity(watts, Unit::watt))
                .arg(cells.parallel),
            p);
 }

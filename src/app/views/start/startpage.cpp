@@ -226,18 +226,38 @@ QWidget* StartPage::leftRow(const RecoveryKeeper::Left& left, int number) {
     line->setSpacing(t.ipx(10));
     const QString name = r.document.name.empty() ? tr("Untitled") : qs(tame(r.document.name));
     const QString file = r.path.empty() ? qs(tame(r.origin)) : QFileInfo(qs(r.path)).fileName();
+    QString trouble;
+    if (left.trouble) {
+        QStringList gone;
+        for (const std::string& pointer : r.lost)
+            gone << qs(tame(pointer)).toHtmlEscaped();
+        Error why = *left.trouble;
+        why.file.clear();
+        trouble = tr("It can't be read as it stands: %1. It lies at %2.")
+                      .arg(qs(tame(why.message())).toHtmlEscaped(),
+                           qs(tame(left.file.string())).toHtmlEscaped());
+        if (left.any)
+            trouble +=
+                tr(" Everything else of it can be opened; left out: %1.").arg(gone.join(", "));
+    }
     auto* says = new QLabel(
-        tr("<b>%1</b> was not saved when Sipper ended: %2, the last at %3%4.")
-            .arg(name.toHtmlEscaped(), r.edits == 1 ? tr("one edit") : tr("%1 edits").arg(r.edits),
-                 qs(tame(r.when)).toHtmlEscaped(),
-                 file.isEmpty() ? QString() : QStringLiteral(" (%1)").arg(file.toHtmlEscaped())),
+        !left.any
+            ? tr("<b>A recovery was left.</b> ") + trouble
+            : tr("<b>%1</b> was not saved when Sipper ended: %2, the last at %3%4.")
+                      .arg(name.toHtmlEscaped(),
+                           r.edits == 1 ? tr("one edit") : tr("%1 edits").arg(r.edits),
+                           qs(tame(r.when)).toHtmlEscaped(),
+                           file.isEmpty() ? QString()
+                                          : QStringLiteral(" (%1)").arg(file.toHtmlEscaped())) +
+                  (trouble.isEmpty() ? QString() : QStringLiteral(" ") + trouble),
         row);
     says->setObjectName(QStringLiteral("left.%1.says").arg(number));
     says->setTextFormat(Qt::RichText);
     says->setFont(t.font(12.5));
     says->setWordWrap(true);
     line->addWidget(says, 1);
-    auto* take = new QPushButton(tr("Open it"), row);
+    auto* take = new QPushButton(left.trouble ? tr("Open what can be read") : tr("Open it"), row);
+    take->setVisible(left.any);
     take->setObjectName(QStringLiteral("left.%1.take").arg(number));
     take->setProperty("accent", true);
     take->setToolTip(tr("Opens it as changed and not saved; the file on disk stays as it is"));

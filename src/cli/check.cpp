@@ -1,5 +1,7 @@
 #include "command.hpp"
 
+#include "project/json.hpp"
+
 #include "quantity/write.hpp"
 #include "solved/solved.hpp"
 #include "words/words.hpp"
@@ -14,7 +16,7 @@ Json findingsJson(const std::vector<Finding>& findings) {
     for (const Finding& f : findings) {
         Json numbers = Json::object();
         for (const auto& [key, value] : f.numbers)
-            numbers[key] = value;
+            numbers[key] = number(value);
         Json one{{"rule", f.rule},       {"severity", severityName(f.severity)},
                  {"subject", f.subject}, {"title", f.title},
                  {"says", f.says},       {"numbers", numbers}};

@@ -5,6 +5,7 @@
 
 #include "project/file.hpp"
 #include "project/variants.hpp"
+#include "sun/weather.hpp"
 #include "words/words.hpp"
 
 #include <cstdio>
@@ -24,6 +25,13 @@ Outcome<Project> askedDocument(const Asked& asked) {
 
 Outcome<Project> askedProject(const Asked& asked) {
     auto document = askedDocument(asked);
+    // A climate that is not there would let the sun's rules fall silent.
+    if (document && document.value().brief.climate)
+        if (const auto climate = climateOf(document.value().brief.climate, 0); !climate) {
+            Error error = climate.error();
+            error.file = asked.file;
+            return error;
+        }
     if (!document || asked.variant.empty())
         return document ? Outcome<Project>(variantProject(document.value(), 0)) : document;
     std::string names;
@@ -38,7 +46,6 @@ Outcome<Project> askedProject(const Asked& asked) {
 
 void addFile(CLI::App& app, Asked& asked) {
     app.add_option("FILE", asked.file, "a project, *.sipper")->required();
-    app.add_flag("--json", asked.json, "print one JSON object");
 }
 
 void addVariant(CLI::App& app, Asked& asked) {

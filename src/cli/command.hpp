@@ -49,6 +49,7 @@ struct Asked {
     std::string hours = "8";
     std::string wishFrom = "cells";
     std::string setting = "portable";
+    bool rechargeable = false;
     std::vector<std::string> only;
     std::string timeUnit;
     std::string currentUnit;
@@ -73,6 +74,7 @@ struct Command {
     const char* help;
     void (*options)(CLI::App& app, Asked& asked);
     Outcome<Answer> (*answer)(const Asked& asked);
+    bool json = true; ///< it takes --json; false: what it prints is a document of its own
 };
 
 /// The project that `asked.file` and `asked.variant` name; for a text answer with its labels tamed.

@@ -1,5 +1,7 @@
 #include "command.hpp"
 
+#include "project/json.hpp"
+
 #include "project/file.hpp"
 #include "project/writer.hpp"
 #include "quantity/read.hpp"
@@ -20,11 +22,16 @@ Json candidateJson(const Candidate& c) {
                          {"kind", r.kind},
                          {"part", r.part.empty() ? Json() : Json(r.part)},
                          {"behind", r.behind ? Json(*r.behind) : Json()}});
-    Json out{{"n", c.number},          {"says", c.says},
-             {"cell", c.cell},         {"series", c.series},
-             {"parallel", c.parallel}, {"rails", std::move(rails)},
-             {"runtime_h", c.hours},   {"mass_g", c.grams},
-             {"price", c.price},       {"worst_share", c.worstShare}};
+    Json out{{"n", c.number},
+             {"says", c.says},
+             {"cell", c.cell},
+             {"series", number(c.series)},
+             {"parallel", number(c.parallel)},
+             {"rails", std::move(rails)},
+             {"runtime_h", c.hours},
+             {"mass_g", c.grams},
+             {"price", c.price},
+             {"worst_share", c.worstShare}};
     out["refill"] = c.refill
                         ? Json{{"by", c.refill->by},
                                {"part", c.refill->part.empty() ? Json() : Json(c.refill->part)},

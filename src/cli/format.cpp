@@ -27,7 +27,8 @@ void schemaOptions(CLI::App&, Asked&) {}
 
 } // namespace
 
-const Command kTidy{"tidy", "print the project as Sipper saves it", tidyOptions, tidy};
-const Command kSchema{"schema", "print the JSON Schema of a project file", schemaOptions, schema};
+const Command kTidy{"tidy", "print the project as Sipper saves it", tidyOptions, tidy, false};
+const Command kSchema{"schema", "print the JSON Schema of a project file", schemaOptions, schema,
+                      false};
 
 } // namespace sipper::cli

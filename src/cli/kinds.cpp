@@ -27,9 +27,7 @@ Outcome<Answer> answerKinds(const Asked&) {
     return a;
 }
 
-void optionsKinds(CLI::App& app, Asked& asked) {
-    app.add_flag("--json", asked.json, "print one JSON object");
-}
+void optionsKinds(CLI::App& /*app*/, Asked& /*asked*/) {}
 
 } // namespace
 

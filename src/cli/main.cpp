@@ -55,6 +55,8 @@ int main(int argc, char** argv) {
     for (const Command& command : commands) {
         CLI::App* sub = app.add_subcommand(command.name, command.help);
         command.options(*sub, asked);
+        if (command.json)
+            sub->add_flag("--json", asked.json, "print one JSON object");
         names += (names.empty() ? "" : ", ") + std::string(command.name);
     }
     const bool unknown = argc > 1 && argv[1][0] != '-' &&

@@ -52,7 +52,6 @@ void optionsSum(CLI::App& app, Asked& asked) {
                    "bank, pack, charger, wire, divider, linear, panel, sky, life or led")
         ->required();
     app.add_option("KEY=VALUE", asked.arguments, "its fields");
-    app.add_flag("--json", asked.json, "print one JSON object with exact figures");
 }
 
 } // namespace

@@ -93,7 +93,6 @@ Outcome<Answer> answerTrace(const Asked& asked) {
 
 void optionsTrace(CLI::App& app, Asked& asked) {
     app.add_option("CSV", asked.file, "time and current, any separator")->required();
-    app.add_flag("--json", asked.json, "print one JSON object");
     app.add_option("--time-unit", asked.timeUnit,
                    "where the header does not say: s, ms, us, min, h");
     app.add_option("--current-unit", asked.currentUnit,

@@ -154,7 +154,7 @@ TEST_CASE("each rule about guards, cells and wiring speaks of its case", "[advic
          }},
         {"fuse_window", "fuse", "a fuse carries three quarters of its rating", Severity::stop,
          [](Project& p) { fuseOf(p).rating = Amps{0.5}; }},
-        {"fuse_window", "fuse", "they burn first", Severity::stop,
+        {"fuse_window", "fuse", "pass for ever, and the leads behind it", Severity::stop,
          [](Project& p) { fuseOf(p).rating = Amps{40}; }},
         {"fuse_window", "fuse", "go on burning as an arc", Severity::care,
          [](Project& p) { fuseOf(p).ratedVoltage = Volts{3}; }},

@@ -416,6 +416,16 @@ void Inspector::addEditor(const Row& row) {
     }
     case FieldKind::text:
         return;
+    case FieldKind::names: {
+        auto* edit = new QLineEdit;
+        edit->setPlaceholderText(tr("any"));
+        connect(edit, &QLineEdit::editingFinished, this, [this, index, edit] {
+            const QString text = edit->text().trimmed();
+            apply(m_rows[index], text.isEmpty() ? FieldValue{} : FieldValue{text.toStdString()});
+        });
+        editor = edit;
+        break;
+    }
     }
     editor->setObjectName(row.key);
     editor->setAccessibleName(qs(row.facts.label));

@@ -90,6 +90,9 @@ void setBeforeConnect(const Solved& s, std::vector<Finding>& out) {
         const Stage* stage = s.project.stage(fault.stage);
         if (fault.kind != FaultKind::misSet || !stage || !isRegulator(stage->part))
             continue;
+        // Two resistors set it: no trimmer is turned.
+        if (const ActivePart* a = active(stage->part); a && a->reference && !a->setMax)
+            continue;
         for (std::size_t i = 0; i < s.project.loads.size(); ++i) {
             const Load& load = s.project.loads[i];
             const double never = plain(load.window.neverAbove);

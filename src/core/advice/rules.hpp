@@ -2,6 +2,7 @@
 #pragma once
 
 #include "advice/advice.hpp"
+#include "project/library.hpp"
 
 namespace sipper::rules {
 
@@ -24,6 +25,14 @@ using Look = void (*)(const Solved&, std::vector<Finding>&);
 [[nodiscard]] std::optional<Cure> otherCellCure(const Solved& s, Look rule);
 /// `, from 34 % of the charge down`; empty from full on.
 [[nodiscard]] std::string fromCharge(const Spell& spell);
+
+/// The shipped parts, read once: they do not change while the program runs.
+[[nodiscard]] const Library& shippedLibrary();
+
+// madeas.cpp
+void setOutOfRange(const Solved& s, std::vector<Finding>& out);
+void guardNotMadeFor(const Solved& s, std::vector<Finding>& out);
+void currentDriverOnVolts(const Solved& s, std::vector<Finding>& out);
 
 // regulation.cpp
 void dropOut(const Solved& s, std::vector<Finding>& out);

@@ -21,12 +21,6 @@ constexpr double kEnoughOver = 1.1; ///< of what it has to give: a larger part's
 constexpr double kSameVolts = 0.02;
 constexpr std::size_t kTried = 6; ///< parts, the smallest first
 
-/// Read once; the shipped parts do not change while the program runs.
-const Library& shipped() {
-    static const Library library = loadLibrary();
-    return library;
-}
-
 bool sameKind(const Stage& a, const Stage& b) {
     if (a.part.index() != b.part.index())
         return false;
@@ -63,6 +57,11 @@ bool stopsEarlier(const Solved& s, const Project& changed) {
 
 } // namespace
 
+const Library& shippedLibrary() {
+    static const Library library = loadLibrary();
+    return library;
+}
+
 bool silentOn(const Solved& s, const Project& changed, Look rule, const std::string& subject) {
     std::optional<Survey> seen;
     if (changed.pack())
@@ -82,7 +81,7 @@ std::optional<Cure> largerPartCure(const Solved& s, const Stage& stage, double a
     const double set = plain(setPointOf(stage.part));
     const double sees = neverAboveOf(stage.part);
     std::vector<std::pair<double, const LibraryPart*>> list;
-    for (const LibraryPart& part : shipped().parts) {
+    for (const LibraryPart& part : shippedLibrary().parts) {
         const double gives = labelAmps(part.stage.part).value_or(0);
         if (sameKind(part.stage, stage) && gives >= kEnoughOver * amps &&
             reaches(part.stage.part, set) && neverAboveOf(part.stage.part) >= sees)
@@ -144,7 +143,7 @@ std::optional<Cure> otherCellCure(const Solved& s, Look rule) {
     if (!s.cures || !stage || !pack)
         return std::nullopt;
     for (const Chemistry wanted : {Chemistry::nickelMetalHydride, Chemistry::ironDisulphide})
-        for (const LibraryPart& part : shipped().parts) {
+        for (const LibraryPart& part : shippedLibrary().parts) {
             const auto* other = std::get_if<Pack>(&part.stage.part);
             if (!other || other->cell.chemistry != wanted || other->cell.size != pack->cell.size ||
                 other->series * other->parallel > 1)

@@ -4,6 +4,7 @@
 #include "line/wiring.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
+#include "parts/madeas.hpp"
 #include "project/edits.hpp"
 #include "quantity/write.hpp"
 
@@ -29,6 +30,18 @@ struct Candidate {
 
 /// Does the unloaded, full line already break something that it did not break before?
 bool harms(const Project& before, const Project& after) {
+    // Nothing is set where it can't be set.
+    for (const Stage& stage : after.stages)
+        if (const auto range = setRangeOf(stage.part);
+            range && !range->holds(setVoltsOf(stage.part)))
+            if (const Stage* was = before.stage(stage.id);
+                !was || setVoltsOf(was->part) != setVoltsOf(stage.part))
+                return true;
+    for (const Stage& stage : after.stages)
+        if (const auto* guard = std::get_if<Guard>(&stage.part); guard && after.pack())
+            if (!guardMadeFor(*guard, *after.pack()) &&
+                (!before.pack() || guardMadeFor(*guard, *before.pack())))
+                return true;
     return idleExcesses(after, unloadedAtFull(after)).size() >
            idleExcesses(before, unloadedAtFull(before)).size();
 }

@@ -4,6 +4,7 @@
 #include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
+#include "parts/madeas.hpp"
 #include "project/build.hpp"
 #include "project/tree.hpp"
 #include "quantity/slack.hpp"
@@ -33,17 +34,27 @@ std::string trouble(const Project& p, const Flows& idle) {
                                           writeQuantity(excesses.front().sees, Unit::volt));
 }
 
-std::string whyNotSet(const Part& part) {
-    const ActivePart* a = active(part);
-    if (!a)
+/// Why the part, in its place, can't be what it is to be; empty where it can.
+std::string whyNotSet(const Project& with, const Stage& before, const Stage& stage) {
+    if (regulatesCurrent(before.part) != regulatesCurrent(stage.part))
+        return regulatesCurrent(stage.part)
+                   ? "it holds a current, for strings of lights"
+                   : "it holds volts, and strings of lights want a current";
+    if (const auto* guard = std::get_if<Guard>(&stage.part))
+        if (const Pack* pack = with.pack(); pack && !guardMadeFor(*guard, *pack))
+            return "it is made for other cells";
+    const auto range = setRangeOf(stage.part);
+    const double set = setVoltsOf(stage.part);
+    if (!range || set <= 0 || range->holds(set))
         return {};
-    const double set = plain(setPointOf(part));
-    const double least = plain(a->adjustMin);
-    if (least > 0 && under(set, least))
-        return "its output starts at " + writeQuantity(least, Unit::volt);
-    if (const double most = plain(a->adjustMax); overSet(set, most))
-        return "its output ends at " + writeQuantity(most, Unit::volt);
-    return {};
+    const bool cuts = std::holds_alternative<Guard>(stage.part);
+    if (range->least == range->most)
+        return fmt::format("it {} at {} alone", cuts ? "opens" : "comes",
+                           writeQuantity(range->least, Unit::volt));
+    return set < range->least ? fmt::format("its {} starts at {}", cuts ? "cut-off" : "output",
+                                            writeQuantity(range->least, Unit::volt))
+                              : fmt::format("its {} ends at {}", cuts ? "cut-off" : "output",
+                                            writeQuantity(range->most, Unit::volt));
 }
 
 } // namespace
@@ -107,7 +118,7 @@ class Solver {
             swap.series = pack->series;
         swap.gramsMore = with.massGrams() - m_grams;
         swap.priceMore = with.totalPrice() - m_price;
-        swap.why = whyNotSet(with.stage(m_id)->part);
+        swap.why = whyNotSet(with, *m_project.stage(m_id), *with.stage(m_id));
         if (swap.why.empty())
             swap.why = trouble(with, unloaded(with));
         if (swap.why.empty() && with.pack())

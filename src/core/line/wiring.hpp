@@ -24,11 +24,13 @@ namespace sipper {
 [[nodiscard]] std::optional<double> thickerLead(double area,
                                                 const std::function<bool(double)>& enough);
 
-/// Standard fuse ratings in amps, rising (IEC 60127 and blade).
-[[nodiscard]] std::span<const double> fuseRatings();
+/// Standard fuse ratings in amps, rising: of glass IEC 60127, of blade ISO 8820, of resettable ones
+/// what is usual; without a form all of glass and blade. The shipped library has each of them.
+[[nodiscard]] std::span<const double> fuseRatings(std::optional<FuseForm> form = std::nullopt);
 
 /// The smallest standard rating from `least` to `most`; nothing when there is none between.
-[[nodiscard]] std::optional<double> chooseFuse(double least, double most);
+[[nodiscard]] std::optional<double> chooseFuse(double least, double most,
+                                               std::optional<FuseForm> form = std::nullopt);
 
 /// What a fuse must stand: the larger of the greatest lasting current over 0.75, and the burst
 /// peak, of which a slow fuse carries twice its rating (design: protection).

@@ -18,6 +18,32 @@ struct Inner<std::optional<T>> {
     static constexpr bool optional = true;
 };
 
+/// A list of names of an enumeration.
+template <class V>
+inline constexpr bool isNames = false;
+template <class E>
+inline constexpr bool isNames<std::vector<E>> = std::is_enum_v<E>;
+
+template <class E>
+std::string joinedNames(const std::vector<E>& names) {
+    std::string text;
+    for (const E name : names)
+        text += (text.empty() ? "" : ", ") + std::string(nameOf(name));
+    return text;
+}
+/// What is no name of it is left out: the reader has refused it.
+template <class E>
+std::vector<E> splitNames(const std::string& text) {
+    std::vector<E> names;
+    for (std::size_t at = 0; at < text.size();) {
+        const std::size_t end = std::min(text.find(", ", at), text.size());
+        if (const auto name = valueOf<E>(text.substr(at, end - at)))
+            names.push_back(*name);
+        at = end + 2;
+    }
+    return names;
+}
+
 template <class V>
 FieldValue toValue(const V& value) {
     if constexpr (std::is_same_v<V, bool> || std::is_same_v<V, std::string> ||
@@ -25,6 +51,8 @@ FieldValue toValue(const V& value) {
         return value;
     else if constexpr (std::is_enum_v<V>)
         return std::string(nameOf(value));
+    else if constexpr (isNames<V>)
+        return joinedNames(value);
     else
         return value.value();
 }
@@ -37,6 +65,8 @@ V fromValue(const FieldValue& value) {
         return valueOf<V>(std::get<std::string>(value)).value();
     else if constexpr (std::is_same_v<V, std::string>)
         return std::get<std::string>(value);
+    else if constexpr (isNames<V>)
+        return splitNames<typename V::value_type>(std::get<std::string>(value));
     else
         return V(std::get<double>(value));
 }
@@ -56,6 +86,9 @@ Field<T> field(std::string_view key, std::string_view label, std::string_view he
     } else if constexpr (std::is_enum_v<V>) {
         f.kind = FieldKind::choice;
         f.names = namesOf<V>();
+    } else if constexpr (isNames<V>) {
+        f.kind = FieldKind::names;
+        f.names = namesOf<typename V::value_type>();
     } else if constexpr (std::is_same_v<V, std::string>) {
         f.kind = FieldKind::text;
     } else {

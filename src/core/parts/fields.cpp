@@ -34,6 +34,8 @@ std::string expectedOf(const FieldFacts& facts) {
         return "one of " + listed(facts.names);
     case FieldKind::text:
         return "text";
+    case FieldKind::names:
+        return "a list of some of " + listed(facts.names);
     }
     return {};
 }

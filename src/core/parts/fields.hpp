@@ -12,9 +12,9 @@
 
 namespace sipper {
 
-enum class FieldKind { number, flag, choice, text };
+enum class FieldKind { number, flag, choice, text, names };
 
-/// Nothing (left out), a figure in the field's unit, yes or no, a name or text.
+/// Nothing (left out), a figure in the field's unit, yes or no, a name or text, names as `a, b`.
 using FieldValue = std::variant<std::monostate, double, bool, std::string>;
 
 struct Limits {

@@ -34,6 +34,7 @@ enum class FuseSpeed { fast, slow };
 /// How a fuse is built; one that resets itself limits, and closes again when it has cooled.
 enum class FuseForm { glass, blade, resettable };
 enum class DropoutKind { bipolar, fet };
+enum class Regulates { volts, current };
 enum class BeyondLimit { hiccup, hold, fold, latch };
 enum class Origin { fresh, salvaged };
 enum class Holder { none, bare, protectedCell };

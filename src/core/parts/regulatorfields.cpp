@@ -26,6 +26,19 @@ std::vector<Field<P>> activeFields() {
     };
 }
 
+/// What a regulator holds: volts, or the current of light strings (design: current regulator).
+template <class P>
+std::vector<Field<P>> regulatesFields() {
+    return {
+        preset(field<P, &P::regulates>("regulates", "Holds",
+                                       "Its output voltage, or the current of light strings"),
+               std::string("volts")),
+        field<P, &P::setAmps>("set_a", "Set current", "Of one that holds a current, in A"),
+        field<P, &P::outputMax>("output_max_v", "Output at most",
+                                "Of one that holds a current, with nothing on it, in V"),
+    };
+}
+
 template <class P>
 std::vector<Field<P>> lossFields() {
     return {
@@ -83,6 +96,7 @@ std::span<const Field<Linear>> fieldsOf<Linear>() {
           field<Linear, &Linear::powerLimit>("power_limit_w", "Power limit",
                                              "Output power limit, in W")},
          activeFields<Linear>(),
+         regulatesFields<Linear>(),
          dividerFields<Linear>()});
     return fields;
 }
@@ -103,6 +117,7 @@ std::span<const Field<Switcher>> fieldsOf<Switcher>() {
               "holds_when_above", "Holds when above",
               "A boost that burns the difference when its input is above the set-point"))},
          activeFields<Switcher>(),
+         regulatesFields<Switcher>(),
          dividerFields<Switcher>()});
     return fields;
 }

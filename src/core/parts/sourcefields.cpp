@@ -19,7 +19,13 @@ std::span<const Field<Adapter>> fieldsOf<Adapter>() {
           field<Adapter, &Adapter::rated>("rated_v", "Rated", "Voltage at the rated current, in V"),
           field<Adapter, &Adapter::ratedCurrent>("rated_a", "Rated current",
                                                  "Rated current, in A")},
-         sleepFields<Adapter>()});
+         sleepFields<Adapter>(),
+         {off(field<Adapter, &Adapter::adjustable>("adjustable", "Adjustable",
+                                                   "A supply with a knob")),
+          field<Adapter, &Adapter::adjustMin>("adjust_min_v", "Adjusts from",
+                                              "Lowest setting, in V"),
+          field<Adapter, &Adapter::adjustMax>("adjust_max_v", "Adjusts to",
+                                              "Highest setting, in V")}});
     return fields;
 }
 template <>
@@ -73,7 +79,20 @@ std::span<const Field<Guard>> fieldsOf<Guard>() {
                                                "What it draws itself, in A")),
           field<Guard, &Guard::maxCurrent>("max_current_a", "Trips at",
                                            "Current at which it trips, in A")},
-         dividerFields<Guard>()});
+         dividerFields<Guard>(),
+         {off(field<Guard, &Guard::adjustable>("adjustable", "Adjustable",
+                                               "Its thresholds can be set")),
+          field<Guard, &Guard::adjustMin>("adjust_min_v", "Adjusts from", "Lowest cut-off, in V"),
+          field<Guard, &Guard::adjustMax>("adjust_max_v", "Adjusts to", "Highest cut-off, in V"),
+          field<Guard, &Guard::madeFor>("made_for", "Made for",
+                                        "Chemistries that it guards; left out: any"),
+          field<Guard, &Guard::seriesMin>("series_min", "Cells from",
+                                          "Fewest cells in series that it is made for",
+                                          Unit::count),
+          field<Guard, &Guard::seriesMax>("series_max", "Cells to",
+                                          "Most cells in series that it is made for", Unit::count),
+          field<Guard, &Guard::inputNeverAbove>("input_never_above_v", "Input never above",
+                                                "Input voltage that damages it, in V")}});
     return fields;
 }
 template <>

@@ -32,6 +32,9 @@ struct ActivePart : SetByDivider {
     std::optional<bool> adjustable;
     std::optional<Volts> adjustMin;
     std::optional<Volts> adjustMax;
+    std::optional<Regulates> regulates; ///< nothing: volts
+    std::optional<Amps> setAmps;        ///< of one that regulates current
+    std::optional<Volts> outputMax;     ///< of it, open circuit
     bool operator==(const ActivePart&) const = default;
 };
 
@@ -45,6 +48,9 @@ struct Adapter {
     std::optional<Amps> ratedCurrent;
     std::optional<Amps> sleepsBelow = std::nullopt; ///< it goes to sleep under this, at its output
     std::optional<Seconds> sleepsAfter = std::nullopt;
+    std::optional<bool> adjustable = std::nullopt;
+    std::optional<Volts> adjustMin = std::nullopt;
+    std::optional<Volts> adjustMax = std::nullopt;
     bool operator==(const Adapter&) const = default;
 };
 struct Usb {
@@ -76,6 +82,13 @@ struct Guard : SetByDivider {
     std::optional<Ohms> resistance;
     std::optional<Amps> quiescent;
     std::optional<Amps> maxCurrent;
+    std::optional<bool> adjustable;
+    std::optional<Volts> adjustMin; ///< of the cut-off
+    std::optional<Volts> adjustMax;
+    std::optional<std::vector<Chemistry>> madeFor; ///< nothing: any
+    std::optional<double> seriesMin;
+    std::optional<double> seriesMax;
+    std::optional<Volts> inputNeverAbove;
     bool operator==(const Guard&) const = default;
 };
 struct Fuse {

@@ -125,6 +125,19 @@ class ObjectReader {
             if (!found.is_string())
                 refuse("type", at, foundText(found), expectedOf(f));
             return found.get<std::string>();
+        case FieldKind::names: {
+            if (!found.is_array())
+                refuse("type", at, foundText(found), expectedOf(f));
+            std::string all;
+            for (std::size_t i = 0; i < found.size(); ++i) {
+                if (!found[i].is_string() ||
+                    std::find(f.names.begin(), f.names.end(), found[i].get<std::string>()) ==
+                        f.names.end())
+                    refuse("name", fmt::format("{}/{}", at, i), foundText(found[i]), expectedOf(f));
+                all += (all.empty() ? "" : ", ") + found[i].get<std::string>();
+            }
+            return all;
+        }
         }
         return {};
     }

@@ -34,6 +34,10 @@ Json fieldSchema(const FieldFacts& f) {
     case FieldKind::text:
         out["type"] = "string";
         break;
+    case FieldKind::names:
+        out["type"] = "array";
+        out["items"] = {{"enum", std::vector<std::string>(f.names.begin(), f.names.end())}};
+        break;
     }
     out["description"] = f.help;
     return out;

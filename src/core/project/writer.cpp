@@ -8,6 +8,16 @@
 namespace sipper {
 namespace {
 
+Json namesList(const std::string& joined) {
+    Json list = Json::array();
+    for (std::size_t at = 0; at < joined.size();) {
+        const std::size_t end = std::min(joined.find(", ", at), joined.size());
+        list.push_back(joined.substr(at, end - at));
+        at = end + 2;
+    }
+    return list;
+}
+
 template <class T>
 void putFields(Json& out, const T& owner) {
     for (const Field<T>& f : fieldsOf<T>()) {
@@ -16,7 +26,10 @@ void putFields(Json& out, const T& owner) {
             out[std::string(f.key)] = number(*figure);
         else if (const bool* flag = std::get_if<bool>(&value))
             out[std::string(f.key)] = *flag;
-        else if (const std::string* text = std::get_if<std::string>(&value))
+        else if (const std::string* text = std::get_if<std::string>(&value);
+                 text && f.kind == FieldKind::names)
+            out[std::string(f.key)] = namesList(*text);
+        else if (text)
             if (!text->empty() || f.required)
                 out[std::string(f.key)] = *text;
     }

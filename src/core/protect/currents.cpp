@@ -319,7 +319,8 @@ std::vector<FuseChoice> fuseChoices(const Stretch& s, double volts) {
         const double least =
             resets ? s.need.lasting / kResetHoldsAt40
                    : leastFuse(s.need.lasting, s.need.burst, form.speed == FuseSpeed::slow);
-        const auto rating = chooseFuse(std::max(least, form.least), std::min(most, form.most));
+        const auto rating =
+            chooseFuse(std::max(least, form.least), std::min(most, form.most), form.form);
         c.ratedVolts = form.volts;
         c.standsVolts = !over(volts, form.volts);
         if (!rating) {

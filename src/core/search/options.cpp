@@ -57,11 +57,12 @@ Sieve::Look Sieve::lookAt(const Stage& stage, const RailNeed& need, double set, 
             fet ? plain(p->dropout) * steady / p->ratedCurrent->value() : plain(p->dropout);
         fall(Fell::noRoom, need.low - std::min(set, low - drop));
         if (p->ratedCurrent)
-            fall(Fell::overCurrent, steady - p->ratedCurrent->value());
+            fall(Fell::overCurrent, m_headroom * steady - p->ratedCurrent->value());
         if (p->outputLimit)
-            fall(Fell::overCurrent, burst - p->outputLimit->value());
+            fall(Fell::overCurrent, std::max(burst, m_headroom * steady) - p->outputLimit->value());
         if (p->powerLimit)
-            fall(Fell::overCurrent, burst - p->powerLimit->value() / set);
+            fall(Fell::overCurrent,
+                 std::max(burst, m_headroom * steady) - p->powerLimit->value() / set);
         for (std::size_t m = 0; m < kSlots; ++m)
             l.amps[m] = need.slots[m].amps + plain(p->ground);
         l.steady = steady + plain(p->ground);
@@ -95,11 +96,12 @@ Sieve::Look Sieve::lookAt(const Stage& stage, const RailNeed& need, double set, 
         fall(Fell::noRoom, out - need.high);
     }
     if (p.outputLimit)
-        fall(Fell::overCurrent, burst - p.outputLimit->value());
+        fall(Fell::overCurrent, std::max(burst, m_headroom * steady) - p.outputLimit->value());
     if (p.powerLimit)
-        fall(Fell::overCurrent, burst - p.powerLimit->value() / set);
+        fall(Fell::overCurrent, std::max(burst, m_headroom * steady) - p.powerLimit->value() / set);
     const bool passes = p.topology == Topology::boost && low >= set;
-    const double most = stepsUp && !passes ? inductor(burst) : burst;
+    const double asked = std::max(burst, m_headroom * steady);
+    const double most = stepsUp && !passes ? inductor(asked) : asked;
     if (p.switchLimit)
         fall(Fell::overCurrent, most - p.switchLimit->value());
     else if (!std::isfinite(most))
@@ -122,7 +124,7 @@ Sieve::Look Sieve::lookAt(const Stage& stage, const RailNeed& need, double set, 
     }
     const double least = std::max(low, 1e-3);
     l.steady = stepsUp && !passes ? inductor(steady) : passes ? steady : set * steady / least;
-    l.burst = stepsUp && !passes ? most : passes ? burst : set * burst / least;
+    l.burst = stepsUp && !passes ? inductor(burst) : passes ? burst : set * burst / least;
     return l;
 }
 

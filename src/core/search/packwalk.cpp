@@ -309,7 +309,7 @@ void PackWalk::descend(std::size_t depth, std::uint64_t branch) {
 
 bool PackWalk::carried(double steady, double burst) const {
     return (!m_sieve.m_fuse || m_sieve.fuseFor(steady / kGuess, burst / kGuess, m_high)) &&
-           (!m_sieve.m_guard || m_sieve.guardFor(burst / kGuess));
+           (!m_sieve.m_guard || m_sieve.guardFor(burst / kGuess, m_low, m_high));
 }
 
 double PackWalk::overBy(double steady, double burst, bool carried) const {

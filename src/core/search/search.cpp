@@ -26,6 +26,7 @@ constexpr std::size_t kBatch = 128;     ///< run before the front is looked at a
 constexpr std::size_t kGroupBatch = 16; ///< of packs, sieved before what is left of them runs
 constexpr std::size_t kShort = 5;
 constexpr double kTooLong = 6; ///< times the hours asked for, past which nobody asked for more
+constexpr double kLeastApart = 0.05;  ///< of the cut-off: closer, noise alone closes it again
 constexpr double kLithiumApart = 0.2; ///< V a cell, that a guard closes over its cut-off at least
 constexpr std::size_t kTooShort = static_cast<std::size_t>(Fell::tooShort);
 constexpr std::size_t kBeaten = static_cast<std::size_t>(Fell::beaten);
@@ -59,7 +60,8 @@ Project settled(Project p) {
                                      ? kLithiumApart * p.pack()->series
                                      : 0;
             // To the next hundredth of a volt upwards.
-            const double over = std::max(look.leastDifference, apart);
+            const double over =
+                std::max({look.leastDifference, apart, kLeastApart * guard->cutoff.value()});
             guard->reconnect = Volts{std::ceil((guard->cutoff.value() + over) * 100 - 1e-6) / 100};
         }
         break;

@@ -7,6 +7,7 @@
 #include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
+#include "parts/madeas.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -118,6 +119,7 @@ Sieve::Sieve(const Project& project, const Library& library, const SearchAsk& as
                brief.weightLimit ? std::optional(brief.weightLimit->value()) : std::nullopt);
     m_mostPrice = lesser(ask.mostPrice, brief.priceLimit);
     m_ambient = typicalConditions(project).ambient;
+    m_headroom = std::max(1.0, brief.headroom.value_or(1));
     for (const Stage& s : m_kept.line) {
         m_fuse = m_fuse || std::holds_alternative<Fuse>(s.part);
         m_guard = m_guard || std::holds_alternative<Guard>(s.part);
@@ -287,7 +289,10 @@ void Sieve::readParts() {
         if (const auto* fuse = std::get_if<Fuse>(&part.stage.part);
             fuse && fuse->form != FuseForm::resettable)
             m_fuses.push_back(&part.stage);
-        if (std::holds_alternative<Guard>(part.stage.part))
+        // Any cells, any number of them: those whose thresholds can be set.
+        if (const auto* guard = std::get_if<Guard>(&part.stage.part);
+            guard && guard->adjustable.value_or(false) && !guard->madeFor && !guard->seriesMin &&
+            !guard->seriesMax)
             m_guards.push_back(&part.stage);
     }
     std::stable_sort(m_fuses.begin(), m_fuses.end(), [](const Stage* a, const Stage* b) {
@@ -307,9 +312,9 @@ void Sieve::readParts() {
         RailWay lower;
         for (std::size_t i = 0; i < m_library.parts.size(); ++i) {
             const Part& part = m_library.parts[i].stage.part;
-            const ActivePart* a = isRegulator(part) ? active(part) : nullptr;
-            if (!a || (a->adjustMin && set < a->adjustMin->value() - kSieveEps) ||
-                (a->adjustMax && set > a->adjustMax->value() + kSieveEps))
+            // What holds a current takes no voltage rail, and a part only what it can be set to.
+            const auto range = setRangeOf(part);
+            if (!isRegulator(part) || regulatesCurrent(part) || (range && !range->holds(set)))
                 continue;
             regulators.parts.push_back(i);
             const auto* switcher = std::get_if<Switcher>(&part);

@@ -4,6 +4,7 @@
 #include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
+#include "parts/madeas.hpp"
 #include "quantity/write.hpp"
 
 #include <algorithm>
@@ -322,7 +323,7 @@ Sieve::Guarded Sieve::guarded(const Structure& structure, const Chosen& looks,
         if (!(fuse ? m_fuse : m_guard))
             continue;
         const Stage* stage = fuse ? fuseFor(out.sum.steady / kGuess, out.sum.burst / kGuess, high)
-                                  : guardFor(out.sum.burst / kGuess);
+                                  : guardFor(out.sum.burst / kGuess, low, high);
         if (!stage)
             continue; // none carries it: that is over what there is
         out.sum.grams += plain(stage->mass);
@@ -357,10 +358,13 @@ const Stage* Sieve::fuseFor(double steady, double burst, double volts) const {
     return nullptr;
 }
 
-const Stage* Sieve::guardFor(double amps) const {
+const Stage* Sieve::guardFor(double amps, double low, double high) const {
     for (const Stage* stage : m_guards) {
         const auto& guard = std::get<Guard>(stage->part);
-        if (!guard.maxCurrent || guard.maxCurrent->value() >= amps)
+        const auto range = setRangeOf(stage->part);
+        if ((!guard.maxCurrent || guard.maxCurrent->value() >= amps) &&
+            (!range || range->holds(low)) &&
+            (!guard.inputNeverAbove || guard.inputNeverAbove->value() >= high))
             return stage;
     }
     return nullptr;
@@ -421,7 +425,7 @@ Project Sieve::projectOf(const Place& place) const {
         if (const Stage* fuse = fuseFor(c.steady / kGuess, c.burst / kGuess, high))
             supply.fuse = *fuse;
     if (m_guard)
-        if (const Stage* guard = guardFor(c.burst / kGuess)) {
+        if (const Stage* guard = guardFor(c.burst / kGuess, low, high)) {
             supply.guard = *guard;
             auto& g = std::get<Guard>(supply.guard->part);
             static_cast<SetByDivider&>(g) = {};

@@ -243,11 +243,13 @@ class Sieve {
                                      const SlotLevels& watts, const Slots& amps,
                                      double ohms = 0) const;
     [[nodiscard]] const Stage* fuseFor(double steady, double burst, double volts) const;
-    [[nodiscard]] const Stage* guardFor(double amps) const;
+    /// The first that carries it, opens there and bears full cells.
+    [[nodiscard]] const Stage* guardFor(double amps, double low, double high) const;
 
     const Library& m_library;
     Kept m_kept;
     double m_least = 0;
+    double m_headroom = 1;  ///< of the brief, over what parts are asked for
     double m_mostGrams = 0; ///< 0: none
     double m_mostPrice = 0;
     bool m_draws = false;

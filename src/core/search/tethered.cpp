@@ -3,6 +3,7 @@
 #include "line/sources.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
+#include "parts/madeas.hpp"
 #include "project/tree.hpp"
 #include "quantity/slack.hpp"
 #include "quantity/write.hpp"
@@ -32,8 +33,9 @@ std::optional<TiedFed> tiedBy(const LibraryPart& part, const SourceModel& m, con
     const Part& kind = part.stage.part;
     const ActivePart* a = isRegulator(kind) ? active(kind) : nullptr;
     if (!a || overSet(m.high, plain(a->inputNeverAbove)) || m.low < plain(a->inputMin) ||
-        (a->adjustMin && rail.set < a->adjustMin->value() - kSlack) ||
-        (a->adjustMax && rail.set > a->adjustMax->value() + kSlack))
+        regulatesCurrent(kind))
+        return {};
+    if (const auto range = setRangeOf(kind); range && !range->holds(rail.set))
         return {};
     const OutputLimits limits = limitsOf(kind);
     for (const double limit : {limits.amps, limits.rated, limits.watts / rail.set})

@@ -1,5 +1,6 @@
 #include "search/wish.hpp"
 
+#include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
 #include "parts/madefor.hpp"
 #include "project/build.hpp"
@@ -15,6 +16,7 @@
 #include <array>
 #include <cmath>
 #include <fmt/format.h>
+#include <tuple>
 
 namespace sipper {
 namespace {
@@ -25,16 +27,17 @@ constexpr double kMostVolts = 48; ///< under what is dangerous to touch
 constexpr double kMostAmps = 20;
 constexpr double kLeastHours = 0.01;
 constexpr double kMostHours = 87600;
-constexpr double kWishLogic = 4.9;    ///< V: what takes less is logic
-constexpr std::size_t kWishTries = 6; ///< of one kind, to find one with nothing to mend
-constexpr double kNoMore = 2;         ///< times the least weight and price, for the one that lasts
-constexpr double kWishLatitude = 50;  ///< degrees, until somebody says
+constexpr double kWishLogic = 4.9;     ///< V: what takes less is logic
+constexpr std::size_t kWishTries = 12; ///< of one kind, to find one with nothing to mend
+constexpr double kNoMore = 2;          ///< times the least weight and price, for the one that lasts
+constexpr double kWishLatitude = 50;   ///< degrees, until somebody says
 
 std::string needsName(const Wish& wish) {
     std::string name;
     for (const WishNeed& need : wish.needs)
         name += (name.empty() ? "" : " and ") + writeQuantity(need.volts, Unit::volt) + ", " +
-                writeQuantity(need.amps, Unit::ampere);
+                (need.watts > 0 ? writeQuantity(need.watts, Unit::watt)
+                                : writeQuantity(need.amps, Unit::ampere));
     return name;
 }
 
@@ -51,7 +54,17 @@ struct WishPick {
     std::string name;
     std::string says;
     Project project;
+    bool bad = false; ///< something has to be mended in it
 };
+
+/// Nobody lines up that many cells that are thrown away: only where nothing else does it.
+bool crowded(const Candidate& c) {
+    constexpr double kMostPrimary = 8;
+    constexpr double kMostBeside = 4;
+    Cell cell;
+    cell.chemistry = c.chemistry;
+    return !canRecharge(cell) && (c.series * c.parallel > kMostPrimary || c.parallel > kMostBeside);
+}
 
 /// Tries them in turn; the first in which nothing has to be mended, else the first of all.
 template <class Make>
@@ -68,7 +81,7 @@ std::optional<WishPick> firstFine(const std::string& name, const std::vector<std
         if (!made)
             continue;
         const bool bad = mends(made->second);
-        WishPick pick{name, made->first, std::move(made->second)};
+        WishPick pick{name, made->first, std::move(made->second), bad};
         if (!bad) {
             taken.push_back(i);
             return pick;
@@ -129,10 +142,12 @@ std::vector<WishPick> picksOf(const Project& base, const Search& found, const Li
             picks.push_back(std::move(*pick));
     };
     add("Lightest", ordered(count, [&](std::size_t a, std::size_t b) {
-            return std::pair(at(a).grams, at(a).price) < std::pair(at(b).grams, at(b).price);
+            return std::tuple(crowded(at(a)), at(a).grams, at(a).price) <
+                   std::tuple(crowded(at(b)), at(b).grams, at(b).price);
         }));
     add("Cheapest", ordered(count, [&](std::size_t a, std::size_t b) {
-            return std::pair(at(a).price, at(a).grams) < std::pair(at(b).price, at(b).grams);
+            return std::tuple(crowded(at(a)), at(a).price, at(a).grams) <
+                   std::tuple(crowded(at(b)), at(b).price, at(b).grams);
         }));
     if (picks.size() < 2)
         return picks;
@@ -144,7 +159,8 @@ std::vector<WishPick> picksOf(const Project& base, const Search& found, const Li
     }
     const auto inHand = [&](std::size_t i) { return at(i).grams <= grams && at(i).price <= price; };
     add("Longest", ordered(count, [&](std::size_t a, std::size_t b) {
-            return std::pair(!inHand(a), -at(a).hours) < std::pair(!inHand(b), -at(b).hours);
+            return std::tuple(crowded(at(a)), !inHand(a), -at(a).hours) <
+                   std::tuple(crowded(at(b)), !inHand(b), -at(b).hours);
         }));
     return picks;
 }
@@ -239,6 +255,9 @@ Outcome<Project> projectOf(const Wish& wish) {
     p.brief.shelfMonths = 3;
     if (!tethered(wish))
         p.brief.targetRuntime = Hours{wish.hours};
+    if (wish.mostGrams)
+        p.brief.weightLimit = Grams{*wish.mostGrams};
+    p.brief.priceLimit = wish.mostPrice;
     if (wish.setting == Setting::outdoor)
         p.brief.ambient = Ambient{Celsius{-5}, Celsius{12}, Celsius{35}, {}};
     else
@@ -277,8 +296,9 @@ Outcome<Project> projectOf(const Wish& wish) {
         const WishNeed& need = wish.needs[i];
         if (!(need.volts >= kLeastVolts && need.volts <= kMostVolts))
             return outOfRange("volts", need.volts, Unit::volt, "0.8 to 48 V");
-        if (!(need.amps > 0 && need.amps <= kMostAmps))
-            return outOfRange("amps", need.amps, Unit::ampere, "over 0, to 20 A");
+        const double amps = need.watts > 0 ? need.watts / need.volts : need.amps;
+        if (!(amps > 0 && amps <= kMostAmps))
+            return outOfRange("amps", amps, Unit::ampere, "over 0, to 20 A");
         Load load;
         load.id = i == 0 ? "device" : "device" + std::to_string(i + 1);
         load.label = i == 0 ? "Device" : "Device " + std::to_string(i + 1);
@@ -287,9 +307,18 @@ Outcome<Project> projectOf(const Wish& wish) {
         if (!window)
             return window.error();
         load.window = window.value();
+        if (need.lowest > 0 && need.highest > need.lowest) {
+            load.window = {};
+            load.window.min = Volts{need.lowest};
+            load.window.nominal = Volts{need.volts};
+            load.window.max = Volts{need.highest};
+        }
         Draw draw;
         draw.mode = on.id;
-        draw.current = Amps{need.amps};
+        if (need.watts > 0)
+            draw.power = Watts{need.watts};
+        else
+            draw.current = Amps{need.amps};
         draw.basis = Basis::guess;
         load.draws.push_back(draw);
         // Each voltage has a regulator to itself, for the finder to replace.
@@ -337,6 +366,11 @@ Outcome<Granted> grant(const Wish& wish, const Library& library, const std::vect
             if (ask.cells.empty())
                 return Error{"no_cells", "from", "no tool pack in the library", "one at least", ""};
         }
+        if (wish.rechargeable && ask.cells.empty() && ask.hand.empty())
+            for (const LibraryPart& part : library.parts)
+                if (const auto* pack = std::get_if<Pack>(&part.stage.part);
+                    pack && canRecharge(pack->cell))
+                    ask.cells.push_back(part.name);
         const auto found = findSupplies(base.value(), library, ask, stop, progress, crew);
         if (!found)
             return found.error();
@@ -348,6 +382,9 @@ Outcome<Granted> grant(const Wish& wish, const Library& library, const std::vect
         if (picks.empty())
             out.says = whyNone(found.value());
     }
+    // Where one can be built as it stands, none is shown that can't.
+    if (std::any_of(picks.begin(), picks.end(), [](const WishPick& p) { return !p.bad; }))
+        std::erase_if(picks, [](const WishPick& p) { return p.bad; });
     if (stop.stop_requested() && picks.empty())
         return Error{"stopped", "", "a search that was stopped", "its end", ""};
     if (picks.empty()) {

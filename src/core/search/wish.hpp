@@ -15,14 +15,20 @@ inline constexpr std::size_t kWishFroms = 7;
 struct WishNeed {
     double volts = 5;
     double amps = 0.2;
+    double watts = 0;   ///< over 0: it draws these in place of amps
+    double lowest = 0;  ///< V that it still takes; 0: what things for these volts do
+    double highest = 0; ///< V
     bool operator==(const WishNeed&) const = default;
 };
 
 struct Wish {
-    std::vector<WishNeed> needs{WishNeed{}};
+    std::vector<WishNeed> needs = std::vector<WishNeed>(1);
     double hours = 8;
     WishFrom from = WishFrom::cells;
     Setting setting = Setting::portable;
+    bool rechargeable = false; ///< only cells that can be charged
+    std::optional<double> mostGrams;
+    std::optional<double> mostPrice;
     bool operator==(const Wish&) const = default;
 };
 

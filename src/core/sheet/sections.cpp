@@ -82,9 +82,9 @@ SheetSection wiresSection(const Sheet& sheet) {
         }
     }
     if (proposed)
-        s.note =
-            "* a proposal for 0.2 m, thick enough for the fuse before it: the project has no lead "
-            "there.";
+        s.note = "* a proposal for 0.2 m: the project has no lead there. Where a fuse stands "
+                 "before it, it "
+                 "carries what that lets through.";
     return s;
 }
 

@@ -46,12 +46,21 @@ struct SheetWire {
     bool proposed = false; ///< the project has no lead there: the size is a proposal
     std::string colours;   ///< `red/black`
     std::optional<double> metres;
-    std::string plug;     ///< connector and polarity; empty where the project has none there
-    bool askPlug = false; ///< two things meet at a plug whose polarity is not stated
-    double amps = 0;      ///< the most that flows, bursts included
-    double dropVolts = 0; ///< at that
-    std::string remark;   ///< `fuse within a hand's breadth of the pack`
+    std::string plug;          ///< connector and polarity; empty where the project has none there
+    bool askPlug = false;      ///< two things meet at a plug whose polarity is not stated
+    double amps = 0;           ///< the most that flows, bursts included
+    double dropVolts = 0;      ///< at that
+    double areaMm2 = 0;        ///< of copper; 0: several in parallel
+    double fuseAmps = 0;       ///< of the fuse that protects it, there or proposed; 0: none does
+    bool fuseProposed = false; ///< the project has no such fuse: it goes in with the lead
+    double shortAmps = 0;      ///< that a source can push into a short of it; 0: not told
+    std::string remark;        ///< `fuse within a hand's breadth of the pack`
 };
+
+/// Why a connection must not be built as it stands, by its own figures alone; empty where it may.
+/// Written apart from what proposes it: ampacity over what flows, fuse under the ampacity, what a
+/// short lets flow over the fuse.
+[[nodiscard]] std::string wireFault(const SheetWire& wire);
 
 /// Something to set or to fit before anything hangs on it.
 struct SheetSet {

@@ -1,9 +1,11 @@
 // The wiring table: every connection with its lead, or a proposal for one.
 #include "sheet/sheet.hpp"
 
+#include "charge/limits.hpp"
 #include "line/physics.hpp"
 #include "line/unloaded.hpp"
 #include "line/wiring.hpp"
+#include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
@@ -11,7 +13,9 @@
 #include "quantity/write.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <fmt/format.h>
+#include <functional>
 
 namespace sipper {
 namespace {
@@ -33,8 +37,12 @@ class Wiring {
             if (const auto* charger = std::get_if<Charger>(&stage.part))
                 if (const Stage* pack = m_project.stage(charger->charges))
                     charging(stage, *pack);
-        for (std::size_t i = 0; i < m_list.size(); ++i)
-            m_list[i].label = fmt::format("W{}", i + 1);
+        for (std::size_t i = 0; i < m_list.size(); ++i) {
+            SheetWire& w = m_list[i];
+            w.label = fmt::format("W{}", i + 1);
+            if (const std::string fault = wireFault(w); !fault.empty())
+                w.remark = "stop: " + fault + (w.remark.empty() ? "" : "; " + w.remark);
+        }
         return std::move(m_list);
     }
 
@@ -68,6 +76,7 @@ class Wiring {
         w.size = leadSizeText(wire);
         w.metres = wire.length.value();
         w.amps = into(stage.id);
+        w.areaMm2 = areaOf(wire);
         w.dropVolts = w.amps * wireOhms(wire, m_project.brief.air().usual());
         const auto fed = m_project.fedFrom(stage.id);
         finish(w, start, fed.size() == 1 ? fed.front() : std::string(), stage.connector);
@@ -88,15 +97,61 @@ class Wiring {
         w.id = charger.id;
         w.from = nameOf(charger);
         w.to = nameOf(pack);
-        for (const ChargeLook& look : m_quick.charges)
-            if (look.usual.charger == charger.id)
-                for (const ChargePoint& point : look.usual.curve)
-                    w.amps = std::max(w.amps, point.packAmps);
-        propose(w, fullVolts(std::get<Pack>(pack.part)));
+        const Pack& cells = std::get<Pack>(pack.part);
+        w.amps = legAmps(charger, cells);
+        w.shortAmps = shortAmps(pack.part);
+        proposeLeg(w, cells);
         w.colours = m_colours.charge + "/" + m_colours.minus;
         m_list.push_back(std::move(w));
     }
-    void propose(SheetWire& w, double volts, double carries = 0) const {
+    /// What the leg from a charger to its pack may carry: what it is set to or limited to,
+    /// whichever is more; of one that states neither what its panel or its run gives.
+    [[nodiscard]] double legAmps(const Stage& stage, const Pack& pack) const {
+        const auto& charger = std::get<Charger>(stage.part);
+        const ChargeSettings set(charger, pack);
+        double most = std::max(set.current, set.outputLimit);
+        for (const ChargeLook& look : m_quick.charges)
+            if (look.usual.charger == stage.id)
+                for (const ChargePoint& point : look.usual.curve)
+                    most = std::max(most, point.packAmps);
+        if (set.current > 0 || set.outputLimit > 0)
+            return most;
+        for (const std::string& id : sourcesOf(m_project, stage))
+            if (const auto* panel = std::get_if<Panel>(&m_project.stage(id)->part)) {
+                const double amps = plain(panel->shortCircuit) * panel->countParallel.value_or(1);
+                const double volts = plain(panel->openCircuit) * panel->countSeries.value_or(1);
+                // A converter gives fewer volts and more amps, at the same watts.
+                const bool converts =
+                    charger.topology != Topology::linear && charger.topology != Topology::direct;
+                const double low =
+                    pack.series *
+                    pack.cell.empty.value_or(Volts{voltsOf(pack.cell.chemistry).empty}).value();
+                most =
+                    std::max(most, amps * (converts && low > 0 ? std::max(1.0, volts / low) : 1));
+            }
+        return most;
+    }
+    /// The leg faces the pack: a lead, and at the pack's end a fuse that it can bear and that a
+    /// short opens; none where the cells can't push more than the lead carries.
+    void proposeLeg(SheetWire& w, const Pack& pack) const {
+        const double volts = fullVolts(pack);
+        propose(w, volts, 0, [&](double area) {
+            const double most = ampacity(area, false);
+            if (w.shortAmps <= most)
+                return true;
+            return chooseFuse(leastFuse(w.amps, 0, true), std::min(most, w.shortAmps)).has_value();
+        });
+        if (w.areaMm2 <= 0 || w.shortAmps <= ampacity(w.areaMm2, false))
+            return;
+        w.fuseAmps = *chooseFuse(leastFuse(w.amps, 0, true),
+                                 std::min(ampacity(w.areaMm2, false), w.shortAmps));
+        w.fuseProposed = true;
+        w.remark = fmt::format("with a fuse of {} at the cells' end: into a short they push {}",
+                               writeQuantity(w.fuseAmps, Unit::ampere),
+                               writeQuantity(w.shortAmps, Unit::ampere));
+    }
+    void propose(SheetWire& w, double volts, double carries = 0,
+                 const std::function<bool(double)>& bears = {}) const {
         w.proposed = true;
         carries = std::max(carries, w.amps);
         Wire wire;
@@ -106,13 +161,15 @@ class Wiring {
             return wireOhms(wire, m_project.brief.air().usual());
         };
         const auto area = thickerLead(0, [&](double a) {
-            return ampacity(a, false) >= carries && ohms(a) * w.amps <= kDropShareOf * volts;
+            return ampacity(a, false) >= carries && ohms(a) * w.amps <= kDropShareOf * volts &&
+                   (!bears || bears(a));
         });
         if (!area) {
             w.size = "several in parallel";
             return;
         }
         w.size = writeExact(*area, Unit::squareMillimetre);
+        w.areaMm2 = *area;
         w.dropVolts = ohms(*area) * w.amps;
     }
     /// Plug, colours, and what is to be kept in mind.
@@ -146,8 +203,51 @@ class Wiring {
                      : switchedBehind(start) ? m_colours.switched
                                              : m_colours.plus) +
                     "/" + m_colours.minus;
-        if (beforeFuse(start, end))
+        w.fuseAmps = fuseBefore(start);
+        if (beforeFuse(start, end)) {
             w.remark = "before the fuse: as short as can be, for nothing protects it";
+            return;
+        }
+        const Stage* source = sourceAt(start);
+        if (!source || w.fuseAmps > 0)
+            return;
+        w.shortAmps = shortAmps(source->part);
+        if (!std::isfinite(w.shortAmps))
+            w.shortAmps = 0;
+        if (w.areaMm2 > 0 && w.shortAmps > ampacity(w.areaMm2, false))
+            w.remark =
+                fmt::format("no fuse protects it: {} pushes {} into a short, and it carries {}",
+                            nameOf(*source), writeQuantity(w.shortAmps, Unit::ampere),
+                            writeQuantity(ampacity(w.areaMm2, false), Unit::ampere));
+    }
+    /// The source whose volts stand here, with no converter between; null behind one.
+    [[nodiscard]] const Stage* sourceAt(const Stage& start) const {
+        const Stage* at = &start;
+        if (converts(*at))
+            return nullptr;
+        for (const Stage* s : wayBack(m_project, start.id)) {
+            if (converts(*s))
+                return nullptr;
+            at = s;
+        }
+        return isSource(at->part) ? at : nullptr;
+    }
+    /// The smallest fuse between here and the source at the same volts; 0 where none is.
+    [[nodiscard]] double fuseBefore(const Stage& start) const {
+        double least = 0;
+        const auto look = [&](const Stage& s) {
+            if (const auto* fuse = std::get_if<Fuse>(&s.part))
+                least = least > 0 ? std::min(least, fuse->rating.value()) : fuse->rating.value();
+        };
+        look(start);
+        if (converts(start))
+            return least;
+        for (const Stage* s : wayBack(m_project, start.id)) {
+            if (converts(*s))
+                break;
+            look(*s);
+        }
+        return least;
     }
     /// Does a connection lie between a source and the fuse that is to protect it?
     [[nodiscard]] bool beforeFuse(const Stage& start, const std::string& end) const {
@@ -210,6 +310,14 @@ class Wiring {
             look(*m_quick.survey);
         for (const Tether& t : m_quick.tethers)
             look(t.seen);
+        // On the way from a panel what it gives in full sun.
+        const auto back = wayBack(m_project, id);
+        if (!back.empty())
+            if (const auto* panel = std::get_if<Panel>(&back.back()->part);
+                panel &&
+                std::none_of(back.begin(), back.end(), [](const Stage* s) { return converts(*s); }))
+                most =
+                    std::max(most, plain(panel->shortCircuit) * panel->countParallel.value_or(1));
         // On the way to a charger what it takes.
         for (const ChargeLook& c : m_quick.charges) {
             const auto way = wayBack(m_project, c.usual.charger);

@@ -2,6 +2,7 @@
 #include "driven.hpp"
 
 #include "project/recovery.hpp"
+#include "project/tree.hpp"
 #include "shell/viewtable.hpp"
 #include "views/start/startpage.hpp"
 
@@ -12,6 +13,12 @@ using namespace sipper;
 using namespace sipper::app;
 
 namespace {
+
+/// Sessions made while it stands wait no longer than a window does.
+struct Impatient {
+    Impatient() { Session::setPatience(Session::kWaits); }
+    ~Impatient() { Session::setPatience(std::chrono::seconds(20)); }
+};
 
 /// Never ends but by being asked to stop.
 void plantEndless(Session& session, std::atomic<int>& asked) {
@@ -26,6 +33,7 @@ void plantEndless(Session& session, std::atomic<int>& asked) {
 } // namespace
 
 TEST_CASE("while an analysis never ends the window saves, undoes and closes", "[late]") {
+    const Impatient impatient;
     std::atomic<int> asked{0};
     auto d = std::make_unique<Driven>();
     const double before = d->session.results().runtime.hours->value();
@@ -69,6 +77,7 @@ TEST_CASE("while an analysis never ends the window saves, undoes and closes", "[
 }
 
 TEST_CASE("an analysis that comes late is taken, and the next one at once", "[late]") {
+    const Impatient impatient;
     Driven d;
     std::atomic<bool> let{false};
     d.session.setAnalysis([&let](const Project& project, const std::stop_token& stop) {
@@ -123,4 +132,31 @@ TEST_CASE("a recovery that can't be read is named, and what can be read of it of
     CHECK(session.modified());
     CHECK(std::filesystem::exists(part->file)); // what was left out is still in it
     qunsetenv("XDG_STATE_HOME");
+}
+
+TEST_CASE("figures that arrive late take nothing from what is being typed", "[late]") {
+    const Impatient impatient;
+    Driven d;
+    d.window.showView(QStringLiteral("loads"));
+    std::atomic<bool> let{false};
+    d.session.setAnalysis([&let](const Project& project, const std::stop_token& stop) {
+        while (!let && !stop.stop_requested())
+            std::this_thread::sleep_for(std::chrono::milliseconds(1));
+        return quickOf(project, {}, stop);
+    });
+    Project p = d.session.project();
+    p.loads[0].label = "Another name";
+    REQUIRE_FALSE(d.session.edit("a name", p));
+    REQUIRE(d.session.late());
+    auto* cell = d.find<QLineEdit>("draw.recorder.rest");
+    cell->setFocus();
+    cell->selectAll();
+    QTest::keyClicks(cell, "7 mA");
+    let = true;
+    d.session.settle();
+    CHECK(cell->text() == "7 mA");
+    QTest::keyClick(cell, Qt::Key_Return);
+    const std::size_t rest = modeIndex(d.session.project(), "rest");
+    CHECK(drawIn(d.session.project(), *d.session.project().load("recorder"), rest)
+              ->current->value() == Approx(7e-3));
 }

@@ -1,5 +1,6 @@
 // The window's tests run in one real application, with settings of their own.
 #include "runner.hpp"
+#include "session/session.hpp"
 #include "theme/theme.hpp"
 
 #include <QApplication>
@@ -24,5 +25,7 @@ int main(int argc, char** argv) {
     if (!sipper::app::loadFonts())
         return 3;
     sipper::app::Theme::use(false, 1.0);
+    // What an edit shows at once is waited for, however busy the machine is; late_test has its own.
+    sipper::app::Session::setPatience(std::chrono::seconds(20));
     return runTests(argc, argv);
 }

@@ -149,7 +149,7 @@ void Session::compute(bool anew) {
                             };
                         });
     std::unique_lock lock(underway->mutex);
-    underway->there.wait_for(lock, kWaits, [&] { return underway->answer.has_value(); });
+    underway->there.wait_for(lock, m_patience, [&] { return underway->answer.has_value(); });
     if (underway->answer) {
         underway->taken = true;
         takeQuick(std::move(*underway->answer));

@@ -38,6 +38,8 @@ class Session : public QObject {
     [[nodiscard]] bool late() const { return m_late; }
     /// How long the window's thread waits for what an edit shows at once.
     static constexpr std::chrono::milliseconds kWaits{14};
+    /// Another patience for sessions made from now on; for tests on a busy machine.
+    static void setPatience(std::chrono::milliseconds patience) { s_patience = patience; }
     /// What works it out, beside the window; tests put their own here.
     using Analyse = std::function<Quick(const Project&, const std::stop_token&)>;
     void setAnalysis(Analyse analyse) { m_analyse = std::move(analyse); }
@@ -144,6 +146,8 @@ class Session : public QObject {
     bool m_late = false;
     Project m_shape; ///< whose places the results have
     Analyse m_analyse;
+    std::chrono::milliseconds m_patience{s_patience};
+    static inline std::chrono::milliseconds s_patience{kWaits};
 };
 
 } // namespace sipper::app

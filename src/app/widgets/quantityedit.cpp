@@ -41,6 +41,9 @@ QString QuantityEdit::shown() const {
 }
 
 void QuantityEdit::setValue(std::optional<double> value) {
+    // Figures that arrive late take nothing from what is being typed.
+    if (value == m_value && hasFocus() && isModified())
+        return;
     m_value = value;
     if (!hasFocus() || m_complaint.isEmpty())
         setText(shown());

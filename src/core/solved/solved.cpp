@@ -20,8 +20,10 @@ Quick quickOf(const Project& project, const QuickDepth& depth, const std::stop_t
         q.tethers = std::move(looked.tethers);
         q.charges = std::move(looked.charges);
         q.protect = std::make_shared<const ProtectLook>(std::move(looked.protect));
-    } else if (project.pack()) {
-        q.survey = survey(project, typicalConditions(project));
+    } else {
+        if (project.pack())
+            q.survey = survey(project, typicalConditions(project));
+        q.tethers = tethersOf(project);
     }
     if (q.survey)
         q.shelf = shelfOf(project, q.survey->stopCharge);

@@ -15,6 +15,7 @@
 #include <QScrollArea>
 #include <QStyle>
 #include <QToolButton>
+#include <utility>
 
 namespace sipper::app {
 namespace {
@@ -178,6 +179,9 @@ void DrawEdit::refresh() {
     const Draw* draw = drawIn(p, p.loads[m_load], m_mode);
     const bool own = draw && draw->mode == p.modes[m_mode].id;
     setStyleSheet(own ? QString() : QStringLiteral("color: %1").arg(colour(Role::muted).name()));
+    const bool same = std::exchange(m_known, shown()) == shown();
+    if (same && hasFocus() && isModified())
+        return; // figures that arrive late take nothing from what is being typed
     if (!hasFocus() || m_complaint.isEmpty())
         setText(shown());
 }

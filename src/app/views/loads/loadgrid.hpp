@@ -42,6 +42,7 @@ class DrawEdit : public QLineEdit {
     std::size_t m_mode;
     std::string m_loadId;
     std::string m_modeId;
+    QString m_known; ///< shown when it was refreshed last
     QString m_complaint;
 };
 

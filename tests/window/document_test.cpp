@@ -304,9 +304,14 @@ TEST_CASE("what was not saved is offered after a crash, taken as changed or decl
         CHECK(d.window.save());
         CHECK_FALSE(std::filesystem::exists(left[0].file));
     }
-    SECTION("a damaged one is passed over") {
+    SECTION("a damaged one is named behind it and offers nothing") {
         std::ofstream(folder / "2-1.recovery") << "{\"format\": \"sipper-rec";
-        CHECK(RecoveryKeeper::left().size() == 1);
+        const auto both = RecoveryKeeper::left();
+        REQUIRE(both.size() == 2);
+        CHECK(both[0].any);
+        CHECK_FALSE(both[1].any);
+        REQUIRE(both[1].trouble);
+        CHECK(both[1].file.filename() == "2-1.recovery");
         d.find<QPushButton>("left.0.take")->click();
         CHECK(d.session.project().notes == "2");
     }

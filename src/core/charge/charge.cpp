@@ -137,8 +137,7 @@ class Run {
                 m.series * m.resistanceAt(height) / m.parallel + m.connection};
     }
     [[nodiscard]] bool wouldSwitch() const {
-        const auto [e, r] = inside(*m_asked);
-        return m_bench.node.wouldSwitch(m_now.node, {m_now.chargerAmps, e, r});
+        return m_bench.node.wouldSwitch(m_now.node, {m_now.chargerAmps, m_inside.e, m_inside.r});
     }
     [[nodiscard]] ChargeMoment momentAt(const PackState& state) const {
         const auto [e, r] = inside(state);
@@ -152,6 +151,7 @@ class Run {
         };
         if (same())
             return;
+        m_inside = inside(state);
         m_now = momentAt(state);
         m_asked = state;
     }
@@ -390,6 +390,7 @@ class Run {
     Charge m_out;
     ChargeMoment m_now;
     std::optional<PackState> m_asked; ///< the state of `m_now`
+    Inside m_inside{0, 0};            ///< of that state
     ChargeLedger m_before;
     Flows m_flows;
     double m_until = kLongest;

@@ -148,7 +148,11 @@ class Wiring {
         w.fuseProposed = true;
         w.remark = fmt::format("with a fuse of {} at the cells' end: into a short they push {}",
                                writeQuantity(w.fuseAmps, Unit::ampere),
-                               writeQuantity(w.shortAmps, Unit::ampere));
+                               std::isfinite(w.shortAmps)
+                                   ? writeQuantity(w.shortAmps, Unit::ampere)
+                                   : "whatever the lead lets through");
+        if (!std::isfinite(w.shortAmps))
+            w.shortAmps = 0; // cells without a resistance: not told
     }
     void propose(SheetWire& w, double volts, double carries = 0,
                  const std::function<bool(double)>& bears = {}) const {

@@ -131,7 +131,9 @@ std::vector<WishPick> picksOf(const Project& base, const Search& found, const Li
         auto taken = takeCandidate(base, library, ask, kept[found.edge[i]].number, true);
         if (!taken)
             return {};
-        return std::pair(kept[found.edge[i]].says, std::move(taken).value());
+        const Candidate& c = kept[found.edge[i]];
+        return std::pair(crowded(c) ? c.says + ", many cells to throw away" : c.says,
+                         std::move(taken).value());
     };
     const auto at = [&](std::size_t i) -> const Candidate& { return kept[found.edge[i]]; };
     const std::size_t count = found.edge.size();
@@ -342,7 +344,11 @@ Outcome<Granted> grant(const Wish& wish, const Library& library, const std::vect
     Granted out;
     std::vector<WishPick> picks;
     if (tethered(wish)) {
-        const std::vector<Tied> tied = tiedSupplies(base.value(), wish.from, library);
+        std::vector<Tied> tied = tiedSupplies(base.value(), wish.from, library);
+        std::erase_if(tied, [&](const Tied& t) {
+            return (wish.mostGrams && t.grams > *wish.mostGrams) ||
+                   (wish.mostPrice && t.price > *wish.mostPrice);
+        });
         out.tried = tied.size();
         out.kept = tied.size();
         picks = picksOf(tied);
@@ -357,6 +363,15 @@ Outcome<Granted> grant(const Wish& wish, const Library& library, const std::vect
                 return Error{"no_cells", "from", "an empty drawer of cells to hand",
                              "cells written down at the bench, page Cells", ""};
             ask.hand = hand;
+            if (wish.rechargeable)
+                std::erase_if(ask.hand, [](const HandCell& owned) {
+                    Cell cell;
+                    cell.chemistry = owned.chemistry;
+                    return !canRecharge(cell);
+                });
+            if (ask.hand.empty())
+                return Error{"no_cells", "from", "a drawer with no cell that can be charged",
+                             "one at least, or any cells", ""};
         }
         if (wish.from == WishFrom::toolPack) {
             for (const LibraryPart& part : library.parts)

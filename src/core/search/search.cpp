@@ -25,7 +25,8 @@ namespace {
 constexpr std::size_t kBatch = 128;     ///< run before the front is looked at again
 constexpr std::size_t kGroupBatch = 16; ///< of packs, sieved before what is left of them runs
 constexpr std::size_t kShort = 5;
-constexpr double kTooLong = 6; ///< times the hours asked for, past which nobody asked for more
+constexpr double kTooLong = 6;   ///< times the hours asked for, past which nobody asked for more
+constexpr int kShortRounds = 12; ///< of looking for a short list with nothing to mend
 constexpr double kLeastApart = 0.05;  ///< of the cut-off: closer, noise alone closes it again
 constexpr double kLithiumApart = 0.2; ///< V a cell, that a guard closes over its cut-off at least
 constexpr std::size_t kTooShort = static_cast<std::size_t>(Fell::tooShort);
@@ -511,16 +512,31 @@ Outcome<Search> findSupplies(const Project& project, const Library& library, con
     Searcher searcher(sieve.value(), ask, stop, progress, crew);
     out.stopped = !searcher.search(out);
     out.edge = edgeOf(out.kept);
-    out.shortList = shortListOf(out.kept, out.edge, out.leastHours);
-    // What is worked out in advance of a choice: of the short list alone, or of the whole edge.
-    const std::vector<std::size_t>& asked = ask.adviseEdge ? out.edge : out.shortList;
-    std::vector<std::optional<Candidate::Advice>> advice(asked.size());
-    crew(asked.size(), [&](std::size_t i) {
-        const Candidate& c = out.kept[asked[i]];
-        advice[i] = adviceOf(settled(sieve.value().projectOf(sieve.value().placeOf(c.number))));
-    });
-    for (std::size_t i = 0; i < asked.size(); ++i)
-        out.kept[asked[i]].advice = advice[i];
+    const auto advised = [&](const std::vector<std::size_t>& list) {
+        crew(list.size(), [&](std::size_t i) {
+            Candidate& c = out.kept[list[i]];
+            if (!c.advice && !stop.stop_requested())
+                c.advice =
+                    adviceOf(settled(sieve.value().projectOf(sieve.value().placeOf(c.number))));
+        });
+    };
+    if (ask.adviseEdge)
+        advised(out.edge);
+    // What has something to mend makes room for the next one, as long as there is one.
+    const auto mends = [&](std::size_t i) {
+        return out.kept[i].advice && out.kept[i].advice->stop;
+    };
+    for (int round = 0; round < kShortRounds; ++round) {
+        std::vector<std::size_t> open = out.edge;
+        std::erase_if(open, mends);
+        out.shortList = shortListOf(out.kept, open.empty() ? out.edge : open, out.leastHours);
+        advised(out.shortList);
+        if (open.empty() || stop.stop_requested() ||
+            std::none_of(out.shortList.begin(), out.shortList.end(), mends))
+            break;
+    }
+    if (!std::all_of(out.shortList.begin(), out.shortList.end(), mends))
+        std::erase_if(out.shortList, mends);
     refill(out, sieve.value(), project, library, crew, stop);
     for (auto& list : out.nearest)
         for (Miss& miss : list)

@@ -1,5 +1,8 @@
 // The charger that fits a pack, as the brief refills it.
 #include "charge/charge.hpp"
+#include "project/build.hpp"
+#include "project/tree.hpp"
+#include "protect/currents.hpp"
 #include "runtime/runtime.hpp"
 #include "search/refill.hpp"
 #include "search/search.hpp"
@@ -99,9 +102,10 @@ TEST_CASE("the sun's charger comes with a panel that the use asks for", "[search
     Project p = test::example("ridge-weather-mast");
     p.brief.refilledBy = {"sun"};
     Project bare = p;
-    std::erase_if(bare.stages, [](const Stage& s) {
-        return std::holds_alternative<Panel>(s.part) || std::holds_alternative<Charger>(s.part);
-    });
+    for (const std::string& charger : chargersOf(p)) // with its leg
+        bare = withoutStage(bare, charger);
+    std::erase_if(bare.stages,
+                  [](const Stage& s) { return std::holds_alternative<Panel>(s.part); });
     for (Stage& s : bare.stages)
         if (std::holds_alternative<Pack>(s.part))
             s.fedBy.clear();
@@ -141,10 +145,12 @@ TEST_CASE("candidates of a brief that is refilled carry their charger", "[search
         REQUIRE(c.refill->hours);
         Project off = taken.value();
         off.loads.clear();
-        std::erase_if(off.stages, [](const Stage& s) {
+        std::erase_if(off.stages, [&](const Stage& s) {
             return !std::holds_alternative<Pack>(s.part) && !std::holds_alternative<Usb>(s.part) &&
-                   !std::holds_alternative<Charger>(s.part);
+                   !std::holds_alternative<Charger>(s.part) && !chargerBefore(taken.value(), s.id);
         });
+        // Its leg has the fuse that the cells want before them, and the figures count it.
+        CHECK(legFuse(off, chargersOf(off).front()));
         const auto charge = chargeOf(off, refillAsk(off));
         REQUIRE(charge);
         CHECK(*charge.value().hoursToFull == Approx(*c.refill->hours).epsilon(1e-6));

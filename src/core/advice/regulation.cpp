@@ -11,9 +11,8 @@
 namespace sipper::rules {
 namespace {
 
-/// V at a linear regulator's or a buck's input that it takes to hold its set-point at this output.
-double needsAtItsInput(const Stage& stage, double amps) {
-    const double set = plain(setPointOf(stage.part));
+/// V at a linear regulator's or a buck's input that it takes to hold `set` at this output.
+double needsAtItsInput(const Stage& stage, double set, double amps) {
     if (const auto* linear = std::get_if<Linear>(&stage.part)) {
         const double rated = plain(linear->ratedCurrent);
         const bool fet = linear->dropoutKind == DropoutKind::fet && rated > 0;
@@ -55,15 +54,18 @@ void dropOut(const Solved& s, std::vector<Finding>& out) {
         const double below = drop.charge - survey.stopCharge;
         if (below < 1e-6 && starved.empty())
             continue;
+        const auto pushes = setCurrentOf(stage.part);
+        const double set = pushes ? survey.stageOut[i].high : plain(setPointOf(stage.part));
         Finding f;
         f.rule = "drop_out";
         f.subject = stage.id;
         f.severity = starved.empty() || lost < kSliver ? Severity::care : Severity::stop;
-        f.title = starved.empty() ? nameOf(stage) + " loses its set-point"
-                                  : starved + " browns out early";
+        f.title = starved.empty()
+                      ? nameOf(stage) + (pushes ? " loses its current" : " loses its set-point")
+                      : starved + " browns out early";
         f.says = fmt::format(
             "Below {} at its input {} has no room left for {}. {}", volts(drop.value),
-            nameOf(stage), volts(plain(setPointOf(stage.part))),
+            nameOf(stage), volts(set) + (pushes ? " of its strings" : ""),
             starved.empty()
                 ? fmt::format("Over the last {} of the charge its output sinks with the "
                               "input; the loads behind it still bear that.",
@@ -74,7 +76,8 @@ void dropOut(const Solved& s, std::vector<Finding>& out) {
                      {"drops_at_charge", drop.charge},
                      {"stop_at_charge", survey.stopCharge},
                      {"charge_lost", starved.empty() ? below : lost}};
-        const double needs = needsAtItsInput(stage, survey.mostOut[i].value);
+        const double needs =
+            needsAtItsInput(stage, set, pushes ? pushes->value() : survey.mostOut[i].value);
         if (needs > 0)
             f.numbers["needs_v"] = needs;
         if (const double full = fullVolts(*s.project.pack()); needs > full)
@@ -97,8 +100,9 @@ void passesThrough(const Solved& s, std::vector<Finding>& out) {
         if (!boost || boost->topology != Topology::boost || boost->holdsWhenAbove.value_or(false))
             continue;
         const double in = std::max(idle.stages[i].vIn, s.survey->stageIn[i].high);
-        const double set = boost->set.value();
-        if (in <= set)
+        const bool pushes = setCurrentOf(stage.part).has_value();
+        const double set = pushes ? s.survey->stageOut[i].low : boost->set.value();
+        if (pushes ? !s.survey->passesAt[i].seen : in <= set)
             continue;
         Finding f;
         f.rule = "passes_through";
@@ -106,10 +110,15 @@ void passesThrough(const Solved& s, std::vector<Finding>& out) {
         f.subject = stage.id;
         f.title = nameOf(stage) + " lets its input through";
         f.says =
-            fmt::format("With full cells its input reaches {}, over the set-point of {}: a boost "
-                        "can't step down, so what hangs on it sees about {}.",
-                        volts(in), volts(set),
-                        volts(std::max(set, in - boost->drop.value_or(Volts{0}).value())));
+            pushes ? fmt::format("With full cells its input reaches {}, over the {} of its "
+                                 "strings: a boost can't step down, so nothing holds their "
+                                 "current.",
+                                 volts(in), volts(set))
+                   : fmt::format(
+                         "With full cells its input reaches {}, over the set-point of {}: a boost "
+                         "can't step down, so what hangs on it sees about {}.",
+                         volts(in), volts(set),
+                         volts(std::max(set, in - boost->drop.value_or(Volts{0}).value())));
         f.numbers = {{"input_v", in}, {"set_v", set}};
         f.cure = switcherCure(s, stage, passesThrough);
         out.push_back(std::move(f));

@@ -32,8 +32,10 @@ void shortOfTarget(const Solved& s, std::vector<Finding>& out) {
                           "for {}.",
                           writeHours(typical), writeHours(low), writeHours(target));
     f.numbers = {{"target_h", target}, {"runtime_h", typical}, {"p10_h", low}};
-    f.cure = figureCure(stage, &Pack::parallel, std::get<Pack>(stage.part).parallel + 1,
-                        "One more in parallel", "add a cell in parallel");
+    Stage more = stage;
+    auto& pack = std::get<Pack>(more.part);
+    countCells(pack, pack.series, pack.parallel + 1);
+    f.cure = replaceCure(more, "One more in parallel", "add a cell in parallel");
     f.cure->forHours = true;
     out.push_back(std::move(f));
 }

@@ -111,6 +111,41 @@ bool dropsOnTheWay(const Project& p, const Survey& survey, const std::string& id
 
 } // namespace
 
+namespace {
+
+/// A light string whose driver can't push its current, at volts that its window would bear.
+void starvedString(const Solved& s, std::size_t i, std::vector<Finding>& out) {
+    const Load& load = s.project.loads[i];
+    const Stage* driver = regulatorBefore(s.project, load.id);
+    const Sighting& from = s.survey->leavesAt[i];
+    if (!from.seen || !driver || !setCurrentOf(driver->part))
+        return;
+    const std::size_t at = stageIndex(s.project, driver->id);
+    const bool cut = s.survey->dropsAt[at].seen;
+    const Spell spell =
+        s.spellOf([&](const Flows& f, std::size_t, bool) { return f.loads[i].starved; });
+    const double most = plain(active(driver->part)->outputMax);
+    double needs = 0;
+    for (const Draw& d : load.draws)
+        needs = std::max(needs, plain(d.lightFrom));
+    Finding f = finding(
+        "window_low", cut ? Severity::note : gravity(s, i, spell.share), load.id,
+        nameOf(load) + " does not get its current",
+        most > 0 && needs > most
+            ? fmt::format("It is lit from {} on; {} gives {} at most.", volts(needs),
+                          nameOf(*driver), volts(most))
+            : fmt::format("{} can't push {} through it from {} down.", nameOf(*driver),
+                          amps(setCurrentOf(driver->part)->value()),
+                          from.charge >= 1 ? "full cells"
+                                           : writeShare(from.charge) + " of the charge"),
+        {{"sees_v", from.value}, {"charge_share", spell.share}, {"from_charge", from.charge}});
+    if (most > 0 && needs > most)
+        f.numbers["limit_v"] = most;
+    out.push_back(std::move(f));
+}
+
+} // namespace
+
 void windowLow(const Solved& s, std::vector<Finding>& out) {
     if (!s.survey)
         return;
@@ -120,8 +155,10 @@ void windowLow(const Solved& s, std::vector<Finding>& out) {
         const bool steady = s.survey->loadLow[i].seen && under(s.survey->loadLow[i].value, min);
         const bool inBurst = !steady && !load.resets() && s.survey->loadBurst[i].seen &&
                              under(s.survey->loadBurst[i].value, min);
-        if (!steady && !inBurst)
+        if (!steady && !inBurst) {
+            starvedString(s, i, out);
             continue;
+        }
         const Sighting& low = steady ? s.survey->loadLow[i] : s.survey->loadBurst[i];
         const Spell spell = s.spellOf([&](const Flows& f, std::size_t, bool burst) {
             return burst == inBurst && under(f.loads[i].v, min);

@@ -2,6 +2,7 @@
 #include "advice/rules.hpp"
 
 #include "advice/words.hpp"
+#include "line/chargeleg.hpp"
 #include "line/wiring.hpp"
 #include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
@@ -21,13 +22,11 @@ namespace {
 constexpr double kSlowMelts = 0.6;  ///< s: usual I2t of a slow fuse over its rating squared
 constexpr double kFastMelts = 0.25; ///< s: of a fast or blade one
 constexpr double kClears = 4;       ///< times its rating, from which I2t tells how long it takes
-constexpr double kFuseFrom = 5;     ///< A into a short from which cells want a fuse
 constexpr double kHurtsFrom = 20;   ///< A from which it is no longer a note
 constexpr double kStrong = 100;     ///< A that another source gives
 constexpr double kSmallNickel = 3;  ///< Ah up to which a nickel cell alone hurts less
 constexpr double kDropShare = 0.03;
 constexpr double kHalfRoom = 0.5;
-constexpr double kFuseOhms = 0.01;
 
 Need needOf(const Solved& s, std::size_t stage) {
     return sipper::needOf(s.project, stage, {s.survey, s.tethers, s.charges});
@@ -62,10 +61,8 @@ std::string areaText(const Wire& wire) {
     return wire.awg ? fmt::format("{:g} AWG ({})", *wire.awg, area) : area;
 }
 
-/// The fuse for a source, with its cure; the leads are thickened first where no rating fits.
-void proposeFuse(const Solved& s, const Stage& source, double most, Finding& f) {
-    const Need need = needOf(s, stageIndex(s.project, source.id));
-    const double least = leastFuse(need.lasting, need.burst, true);
+/// A fuse behind `after`, with its cure; the leads are thickened first where no rating fits.
+void proposeFuse(const Solved& s, const Stage& after, double least, double most, Finding& f) {
     f.numbers["least_a"] = least;
     if (std::isfinite(most))
         f.numbers["most_a"] = most;
@@ -81,13 +78,9 @@ void proposeFuse(const Solved& s, const Stage& source, double most, Finding& f) 
     }
     f.numbers["choose_a"] = *rating;
     f.says += fmt::format(" A fuse of {} at it, by your local rules.", amps(*rating));
-    Stage fuse = freshStage(s.project, Kind::fuse, source.id);
-    fuse.label = fmt::format("Fuse {}", writeExact(*rating, Unit::ampere));
-    auto& part = std::get<Fuse>(fuse.part);
-    part.rating = Amps{*rating};
-    part.speed = FuseSpeed::slow;
-    part.resistance = Ohms{std::min(0.1, kFuseOhms * 10 / *rating)};
-    f.cure = insertCure(fuse, source.id, "Add " + amps(*rating),
+    Stage fuse = fuseOf(*rating);
+    fuse.id = freeId(s.project, "fuse");
+    f.cure = insertCure(fuse, after.id, "Add " + amps(*rating),
                         "add a fuse of " + writeExact(*rating, Unit::ampere));
 }
 
@@ -165,6 +158,39 @@ void fuseVolts(const Solved& s, const Stage& stage, std::vector<Finding>& out) {
         }
 }
 
+/// A charger's output hangs on the cells too: a short there is fed by them.
+void noLegFuse(const Solved& s, std::vector<Finding>& out) {
+    for (const Stage& stage : s.project.stages) {
+        const auto* charger = std::get_if<Charger>(&stage.part);
+        const Stage* pack = charger ? s.project.stage(charger->charges) : nullptr;
+        if (!pack || pack != s.project.packStage())
+            continue;
+        const double gives = shortAmps(pack->part);
+        if (!std::isfinite(gives) || gives <= kFuseFrom)
+            continue;
+        const auto leg = chargeLeg(s.project, stage.id);
+        const bool fused = legFuse(s.project, stage.id) != nullptr;
+        const auto bare = std::find_if(leg.begin(), leg.end(), [&](const Stage* part) {
+            return std::holds_alternative<Wire>(part->part) && !legFuse(s.project, part->id);
+        });
+        if (fused && bare == leg.end())
+            continue;
+        Finding f = finding(
+            "no_fuse", gravity(std::get<Pack>(pack->part), gives), stage.id,
+            "No fuse from " + nameOf(stage) + " to the cells",
+            fmt::format("What leads from it to the cells hangs on them: they can push {} back into "
+                        "a short, and {} stops that.",
+                        amps(gives),
+                        fused ? fmt::format("no fuse between {} and them", nameOf(**bare))
+                              : "nothing there"),
+            {{"short_a", gives}});
+        proposeFuse(s, leg.empty() ? stage : *leg.back(),
+                    leastFuse(legAmps(s.project, stage, s.charges), 0, true),
+                    std::min(mostLegFuse(s.project, stage), gives), f);
+        out.push_back(std::move(f));
+    }
+}
+
 } // namespace
 
 void noFuse(const Solved& s, std::vector<Finding>& out) {
@@ -192,9 +218,12 @@ void noFuse(const Solved& s, std::vector<Finding>& out) {
                 pack ? " and cells vent" : ""));
         if (known)
             f.numbers["short_a"] = gives;
-        proposeFuse(s, stage, mostFuse(s.project, stage.id, pack), f);
+        const Need need = needOf(s, stageIndex(s.project, stage.id));
+        proposeFuse(s, stage, leastFuse(need.lasting, need.burst, true),
+                    mostFuse(s.project, stage.id, pack), f);
         out.push_back(std::move(f));
     }
+    noLegFuse(s, out);
 }
 
 namespace {

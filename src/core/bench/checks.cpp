@@ -210,7 +210,8 @@ class Order {
     }
     void set() {
         for (const Stage* stage : regulators())
-            add(CheckKind::setPoint, stage->id, PointQuantity::vOut);
+            if (!setCurrentOf(stage->part)) // a light driver has no volts of its own
+                add(CheckKind::setPoint, stage->id, PointQuantity::vOut);
         for (const Stage* charger : chargers())
             if (std::get<Charger>(charger->part).chargeVoltage)
                 add(CheckKind::setPoint, charger->id, PointQuantity::vOut);

@@ -113,8 +113,12 @@ class Doubts {
             ofCharger(stage, limit);
             return;
         }
-        add(stage, "set", limit,
-            [](Part& p, double f) { static_cast<void>(setPointTo(p, *setPointOf(p) * f)); });
+        add(stage, "set", limit, [](Part& p, double f) {
+            if (const auto set = setPointOf(p))
+                static_cast<void>(setPointTo(p, *set * f));
+            else if (setCurrentOf(p))
+                scale(active(p)->setAmps, f);
+        });
         add(stage, "limit", kLimit, [](Part& p, double f) {
             if (auto* l = std::get_if<Linear>(&p))
                 scale(l->outputLimit, f);

@@ -22,6 +22,7 @@ struct ChargeBench {
     ChargeSettings settings;
     Feed feed;
     BatteryNode node;
+    ChargeLeg leg;
     ChargeLimits limits;
 
     ChargeBench(const Project& p, std::size_t chargerAt, std::size_t sourceAt,
@@ -33,7 +34,8 @@ struct ChargeBench {
           pack(std::get<Pack>(p.stages[packPlace].part)), model(pack, ambient),
           settings(part, pack), feed(p, chargerAt, sourceAt, mode, ambient, ask.alike),
           node(p, packPlace, sourceAt, mode, ambient, restVolts(ask.from)),
-          limits(part, settings, feed, node, ambient) {
+          leg(legOf(p, p.stages[chargerAt], ambient)),
+          limits(part, settings, feed, node, leg, ambient) {
         for (const ChargeLimit limit : ask.lifted)
             limits.lift(limit);
     }

@@ -27,7 +27,7 @@ constexpr double kHoldHours = 24;  ///< at the set voltage in the short steps
 constexpr double kHoldLong = 0.01; ///< of the hours at the set voltage: a longer step there
 constexpr double kFullFrom = 0.97; ///< charge under which nothing is called full
 constexpr double kLike = 1e-4;     ///< of the charge: two states no further apart are like
-constexpr int kMostCycles = 60;     ///< that are followed while each gains a little
+constexpr int kMostCycles = 60;    ///< that are followed while each gains a little
 constexpr double kMoment = 1e-3;   ///< h in which a device that comes and goes was on
 constexpr double kGains = 1e-3;    ///< of what the charger gives: less into the pack is nothing
 
@@ -309,6 +309,9 @@ class Run {
                 if (m_bench.feed.network().reachesLoad(i))
                     now.loads[way.loads[i].id] += m_flows.loads[i].v * m_flows.loads[i].i;
         }
+        const double amps = m_now.chargerAmps;
+        for (const Stage* s : chargeLeg(m_bench.project, m_out.charger))
+            now.stages[s->id] += legPartOf(*s, m_bench.ambient).volts(amps) * amps;
         const Project& all = m_bench.project;
         if (!m_bench.node.flowsAt(m_now.node, m_flows))
             return;

@@ -1,5 +1,6 @@
 #include "charge/feed.hpp"
 
+#include "line/chargeleg.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
 #include "quantity/slack.hpp"
@@ -35,7 +36,14 @@ Project asLoad(const Project& project, const Stage& charger, const std::string& 
     draw.mode = p.modes[p.baseMode()].id;
     draw.current = Amps{0};
     load.draws = {draw};
-    std::erase_if(p.stages, [](const Stage& s) { return isCharger(s.part); });
+    std::set<std::string> gone;
+    for (const Stage& s : project.stages)
+        if (isCharger(s.part)) {
+            gone.insert(s.id);
+            for (const Stage* leg : chargeLeg(project, s.id))
+                gone.insert(leg->id);
+        }
+    std::erase_if(p.stages, [&](const Stage& s) { return gone.contains(s.id); });
     p.loads.push_back(std::move(load));
     return p;
 }

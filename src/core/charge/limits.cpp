@@ -48,8 +48,8 @@ ChargeSettings::ChargeSettings(const Charger& c, const Pack& pack)
 }
 
 ChargeLimits::ChargeLimits(const Charger& charger, const ChargeSettings& settings, const Feed& feed,
-                           const BatteryNode& node, Celsius ambient)
-    : m_converter(charger), m_set(settings), m_feed(feed), m_node(node),
+                           const BatteryNode& node, const ChargeLeg& leg, Celsius ambient)
+    : m_converter(charger), m_set(settings), m_feed(feed), m_node(node), m_leg(leg),
       m_ambient(ambient.value()) {}
 
 /// The input current, and the volts that it leaves there: from no load to where both agree, with
@@ -86,14 +86,14 @@ std::optional<ChargeLimits::Input> ChargeLimits::inputFor(double amps, double vo
 std::optional<ChargeLimits::Input> ChargeLimits::heldInput(const NodePoint& node,
                                                            double amps) const {
     const double takes = m_feed.source().limit - m_feed.others();
-    const auto feed = m_feed.fallenTo(m_converter.leastInput(node.volts, amps), takes);
+    const auto feed = m_feed.fallenTo(m_converter.leastInput(outputVolts(node, amps), amps), takes);
     if (!feed)
         return std::nullopt;
     return Input{*feed, takes};
 }
 
 double ChargeLimits::lossOf(const Input& in, const NodePoint& node, double amps) const {
-    return in.feed.volts * in.amps - node.volts * amps;
+    return in.feed.volts * in.amps - outputVolts(node, amps) * amps;
 }
 
 bool ChargeLimits::backsOff() const {
@@ -115,7 +115,10 @@ double ChargeLimits::simple(ChargeLimit limit, Here here) const {
         const double into = here.r > 0              ? (m_set.volts - here.e) / here.r
                             : here.e >= m_set.volts ? 0
                                                     : kNever;
-        return std::isfinite(into) ? std::max(0.0, into + m_node.loadAt(m_set.volts)) : kNever;
+        if (!std::isfinite(into))
+            return kNever;
+        const double amps = std::max(0.0, into + m_node.loadAt(m_set.volts));
+        return m_leg.any() && !m_leg.sensed ? heldAtOutput(amps, here) : amps;
     }
     case ChargeLimit::cell:
         return m_set.cellAmps > 0 ? m_set.cellAmps + m_node.loadAt(here.e + here.r * m_set.cellAmps)
@@ -125,10 +128,27 @@ double ChargeLimits::simple(ChargeLimit limit, Here here) const {
     }
 }
 
+/// Amps at which the charger's own output comes to the set voltage; `most` without the leg.
+double ChargeLimits::heldAtOutput(double most, Here here) const {
+    const auto over = [&](double amps) {
+        return m_node.at(amps, here.e, here.r).volts + m_leg.drop + m_leg.ohms * amps - m_set.volts;
+    };
+    const double none = over(0);
+    const double all = over(most);
+    if (none >= 0 || all <= 0)
+        return none >= 0 ? 0 : most;
+    std::uintmax_t rounds = kRounds;
+    return boost::math::tools::toms748_solve(
+               over, 0.0, most, none, all,
+               [](double a, double b) { return std::abs(a - b) <= 1e-13 * std::abs(b); }, rounds)
+        .first;
+}
+
 /// How far the source is asked for more than it gives: its limit, its hold voltage, the least
 /// input of the charger. Relative; 0 is just right.
 double ChargeLimits::sourceExcess(double amps, const NodePoint& node) const {
-    const auto in = inputFor(amps, node.volts);
+    const double output = outputVolts(node, amps);
+    const auto in = inputFor(amps, output);
     if (!in)
         return 1;
     double excess = -1;
@@ -136,7 +156,7 @@ double ChargeLimits::sourceExcess(double amps, const NodePoint& node) const {
     if (limit > 0 && backsOff())
         excess = std::max(excess, in->feed.sourceAmps / limit - 1);
     const double least =
-        std::max({m_set.inputHold, m_set.inputMin, m_converter.leastInput(node.volts, amps)});
+        std::max({m_set.inputHold, m_set.inputMin, m_converter.leastInput(output, amps)});
     if (least > 0)
         excess = std::max(excess, 1 - in->feed.volts / least);
     return excess;
@@ -145,19 +165,20 @@ double ChargeLimits::sourceExcess(double amps, const NodePoint& node) const {
 /// Over 0 where this limit does not allow `amps` out of the charger.
 double ChargeLimits::excess(ChargeLimit limit, double amps, Here here) const {
     const NodePoint node = m_node.at(amps, here.e, here.r);
+    const double output = outputVolts(node, amps);
     switch (limit) {
     case ChargeLimit::powerLimit:
-        return m_set.powerLimit > 0 ? node.volts * amps / m_set.powerLimit - 1 : -1;
+        return m_set.powerLimit > 0 ? output * amps / m_set.powerLimit - 1 : -1;
     case ChargeLimit::inputLimit: {
         if (m_set.inputLimit <= 0)
             return -1;
-        const auto in = inputFor(amps, node.volts);
+        const auto in = inputFor(amps, output);
         return in ? in->amps / m_set.inputLimit - 1 : 1;
     }
     case ChargeLimit::heat: {
         if (m_set.foldBack <= 0 || m_converter.theta <= 0)
             return -1;
-        const auto in = inputFor(amps, node.volts);
+        const auto in = inputFor(amps, output);
         const double allowed = (m_set.foldBack - m_ambient) / m_converter.theta;
         return in ? lossOf(*in, node, amps) / std::max(1e-12, allowed) - 1 : 1;
     }
@@ -216,7 +237,8 @@ ChargeMoment ChargeLimits::at(double e, double r, bool recovering) const {
         }
     if (recovering && m_set.recoveryBelow > 0 && m_set.recoveryCurrent > 0 && on(recovery) &&
         m_set.recoveryCurrent < amps &&
-        m_node.at(m_set.recoveryCurrent, e, r).volts < m_set.recoveryBelow) {
+        sensedVolts(m_node.at(m_set.recoveryCurrent, e, r), m_set.recoveryCurrent) <
+            m_set.recoveryBelow) {
         amps = m_set.recoveryCurrent;
         moment.limit = recovery;
     }
@@ -226,14 +248,14 @@ ChargeMoment ChargeLimits::at(double e, double r, bool recovering) const {
             moment.limit = limit;
         }
     moment.node = m_node.at(amps, e, r);
-    auto in = inputFor(amps, moment.node.volts);
+    auto in = inputFor(amps, outputVolts(moment.node, amps));
     const double limit = m_feed.source().limit;
     if (in && on(source) && limit > 0 && over(in->feed.sourceAmps, limit) && !backsOff()) {
         const double left = std::max(0.0, limit - m_feed.others());
         auto rest = m_feed.source().beyond == BeyondLimit::hold
-                        ? m_converter.heldAmps(left, moment.node.volts)
+                        ? m_converter.heldAmps(left, outputVolts(moment.node, amps))
                         : std::nullopt;
-        moment.starved = !rest || m_converter.leastInput(moment.node.volts, *rest) <
+        moment.starved = !rest || m_converter.leastInput(outputVolts(moment.node, *rest), *rest) <
                                       std::max(m_set.inputMin, 0.0);
         if (!moment.starved) {
             moment.limit = source;
@@ -241,7 +263,7 @@ ChargeMoment ChargeLimits::at(double e, double r, bool recovering) const {
                 const double before = amps;
                 amps = *rest;
                 moment.node = m_node.at(amps, e, r);
-                rest = m_converter.heldAmps(left, moment.node.volts);
+                rest = m_converter.heldAmps(left, outputVolts(moment.node, amps));
                 if (std::abs(amps - before) <= kInputTolerance * amps)
                     break;
             }
@@ -249,6 +271,7 @@ ChargeMoment ChargeLimits::at(double e, double r, bool recovering) const {
         }
     }
     moment.chargerAmps = amps;
+    moment.outputVolts = outputVolts(moment.node, amps);
     if (in) {
         moment.feed = in->feed;
         moment.inputAmps = in->amps;
@@ -272,7 +295,7 @@ Ladder ChargeLimits::ladder(double e, double r, bool recovering) const {
             rung(limit, amps);
     // What the way carries at all; up to there the first place where a limit says no.
     const double carried = lastGood(0, kUnbounded, kCarryRounds, [&](double amps) {
-        return inputFor(amps, m_node.at(amps, e, r).volts).has_value();
+        return inputFor(amps, outputVolts(m_node.at(amps, e, r), amps)).has_value();
     });
     const auto search = [&](ChargeLimit limit, bool there) {
         if (!there)
@@ -298,7 +321,8 @@ Ladder ChargeLimits::ladder(double e, double r, bool recovering) const {
         search(source, true);
     }
     if (recovering && m_set.recoveryBelow > 0 && m_set.recoveryCurrent > 0 &&
-        m_node.at(m_set.recoveryCurrent, e, r).volts < m_set.recoveryBelow)
+        sensedVolts(m_node.at(m_set.recoveryCurrent, e, r), m_set.recoveryCurrent) <
+            m_set.recoveryBelow)
         rung(recovery, m_set.recoveryCurrent);
     return ladder;
 }

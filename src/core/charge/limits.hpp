@@ -5,6 +5,7 @@
 #include "charge/feed.hpp"
 #include "charge/limit.hpp"
 #include "charge/node.hpp"
+#include "line/chargeleg.hpp"
 
 #include <array>
 
@@ -38,15 +39,16 @@ struct ChargeMoment {
     FeedPoint feed;
     double chargerAmps = 0; ///< out of the charger
     double inputAmps = 0;
-    double loss = 0;      ///< W in the charger
-    bool starved = false; ///< the source gives nothing lasting
+    double outputVolts = 0; ///< at the charger's output
+    double loss = 0;        ///< W in the charger
+    bool starved = false;   ///< the source gives nothing lasting
 };
 
 /// Limits of a charger between a feed and a node.
 class ChargeLimits {
   public:
     ChargeLimits(const Charger& charger, const ChargeSettings& settings, const Feed& feed,
-                 const BatteryNode& node, Celsius ambient);
+                 const BatteryNode& node, const ChargeLeg& leg, Celsius ambient);
 
     /// Takes a limit away, to see what comes next.
     void lift(ChargeLimit limit) { m_lifted[static_cast<std::size_t>(limit)] = true; }
@@ -75,6 +77,14 @@ class ChargeLimits {
     [[nodiscard]] std::optional<Input> inputFor(double amps, double volts) const;
     [[nodiscard]] std::optional<Input> heldInput(const NodePoint& node, double amps) const;
     [[nodiscard]] double lossOf(const Input& in, const NodePoint& node, double amps) const;
+    /// V at the charger's own output, and where it senses them.
+    [[nodiscard]] double outputVolts(const NodePoint& node, double amps) const {
+        return node.volts + m_leg.volts(amps);
+    }
+    [[nodiscard]] double sensedVolts(const NodePoint& node, double amps) const {
+        return node.volts + m_leg.inside(amps);
+    }
+    [[nodiscard]] double heldAtOutput(double most, Here here) const;
     [[nodiscard]] bool backsOff() const;
     [[nodiscard]] double simple(ChargeLimit limit, Here here) const;
     [[nodiscard]] double excess(ChargeLimit limit, double amps, Here here) const;
@@ -85,6 +95,7 @@ class ChargeLimits {
     ChargeSettings m_set;
     const Feed& m_feed;
     const BatteryNode& m_node;
+    ChargeLeg m_leg;
     double m_ambient;
     std::array<bool, kChargeLimits> m_lifted{};
     mutable std::array<double, kChargeLimits> m_last{}; ///< where each bit last, to begin from

@@ -27,14 +27,30 @@ void bookWay(const Project& p, const ChargeBench& bench, const ChargeMoment& now
     StageFlow& own = point.flows.stages[bench.charger];
     own.vIn = now.feed.volts;
     own.iIn = now.inputAmps;
-    own.vOut = now.node.volts;
+    own.vOut = now.outputVolts;
     own.iOut = now.chargerAmps;
     own.state = StageState::on;
+    bookLeg(p, p.stages[bench.charger].id, own.vOut, now.chargerAmps, bench.ambient, point);
     point.partC[bench.charger] =
         partTemperature(p.stages[bench.charger].part, now.loss, bench.ambient.value());
 }
 
 } // namespace
+
+void bookLeg(const Project& p, const std::string& charger, double volts, double amps,
+             Celsius ambient, OperatingPoint& point) {
+    for (const Stage* s : chargeLeg(p, charger)) {
+        const std::size_t at = stageIndex(p, s->id);
+        StageFlow& f = point.flows.stages[at];
+        f = {};
+        f.vIn = volts;
+        volts -= legPartOf(*s, ambient).volts(amps);
+        f.vOut = volts;
+        f.iIn = f.iOut = amps;
+        f.state = StageState::on;
+        point.partC[at] = partTemperature(s->part, f.loss(), ambient.value());
+    }
+}
 
 void bookNode(const Project& p, const ChargeBench& bench, const NodePoint& at,
               OperatingPoint& point) {
@@ -49,7 +65,7 @@ void bookNode(const Project& p, const ChargeBench& bench, const NodePoint& at,
             point.flows.loads[i] = node.loads[i];
             const Window& w = p.loads[i].window;
             point.inside[i] =
-                !under(node.loads[i].v, w.min.value()) && !over(node.loads[i].v, w.max.value());
+                !underWindow(node.loads[i], w) && !over(node.loads[i].v, w.max.value());
         }
     StageFlow& pack = point.flows.stages[bench.packAt];
     pack.vOut = at.volts;

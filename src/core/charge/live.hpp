@@ -14,6 +14,10 @@ namespace sipper {
 [[nodiscard]] OperatingPoint operateLive(const Project& project, const Conditions& conditions,
                                          double charge, std::size_t mode);
 
+/// Books the stages between a charger and its pack, from `volts` at its output.
+void bookLeg(const Project& project, const std::string& charger, double volts, double amps,
+             Celsius ambient, OperatingPoint& point);
+
 /// Books what hangs on a charged pack, and the pack itself, at the volts that its charger lifts it
 /// to.
 void bookNode(const Project& project, const ChargeBench& bench, const NodePoint& node,

@@ -55,13 +55,25 @@ LeverStep setFigure(const std::string& id, Figure P::*figure, Value value) {
     };
 }
 
+/// So many cells in series and parallel.
+LeverStep counted(const std::string& id, double series, double parallel) {
+    return [=](Project& p) {
+        if (Stage* s = p.stage(id))
+            if (Pack* pack = std::get_if<Pack>(&s->part))
+                countCells(*pack, series, parallel);
+    };
+}
+
 void packLevers(const Project& p, const Library& library, std::vector<Candidate>& out) {
     const Stage& stage = *p.packStage();
     const Pack& pack = *p.pack();
-    out.push_back({stage.id, "one more in parallel",
-                   setFigure(stage.id, &Pack::parallel, pack.parallel + 1)});
+    // A block comes whole.
+    const double block =
+        pack.pieces ? std::max(1.0, std::round(pack.series * pack.parallel / *pack.pieces)) : 1;
     out.push_back(
-        {stage.id, "one more in series", setFigure(stage.id, &Pack::series, pack.series + 1)});
+        {stage.id, "one more in parallel", counted(stage.id, pack.series, pack.parallel + 1)});
+    out.push_back(
+        {stage.id, "one more in series", counted(stage.id, pack.series + block, pack.parallel)});
     // The next larger cell of the same size and chemistry.
     const LibraryPart* next = nullptr;
     for (const LibraryPart& part : library.parts)

@@ -18,6 +18,8 @@
 namespace sipper {
 namespace {
 
+constexpr double kSameCurrent = 0.05; ///< by which two light drivers may differ
+
 /// Volts everywhere with nothing drawn: the pack full, or the source at its highest.
 Flows unloaded(const Project& p) {
     if (p.pack())
@@ -40,6 +42,12 @@ std::string whyNotSet(const Project& with, const Stage& before, const Stage& sta
         return regulatesCurrent(stage.part)
                    ? "it holds a current, for strings of lights"
                    : "it holds volts, and strings of lights want a current";
+    if (const auto amps = setCurrentOf(stage.part))
+        if (const double old = plain(setCurrentOf(before.part));
+            std::abs(amps->value() - old) > kSameCurrent * old)
+            return fmt::format("it pushes {}, these strings are to have {}",
+                               writeQuantity(amps->value(), Unit::ampere),
+                               writeQuantity(old, Unit::ampere));
     if (const auto* guard = std::get_if<Guard>(&stage.part))
         if (const Pack* pack = with.pack(); pack && !guardMadeFor(*guard, *pack))
             return "it is made for other cells";
@@ -86,6 +94,11 @@ Project withSwap(const Project& project, std::string_view id, const LibraryPart&
         next.series = block * std::max(1.0, std::round(wanted / block));
         if (whole.parallel > 1)
             next.parallel = whole.parallel;
+        next.pieces.reset();
+        if (whole.pieces)
+            next.pieces = std::max(
+                1.0, std::round(next.series * next.parallel / (whole.series * whole.parallel)) *
+                         *whole.pieces);
         if (whole.cellMonitor)
             next.cellMonitor = whole.cellMonitor;
         stage.part = next;

@@ -90,6 +90,22 @@ Network::Network(const Project& project, Celsius ambient, const LineScale& scale
     findReservoirs(project);
     const std::string& baseId =
         project.modes.empty() ? std::string() : project.modes[project.baseMode()].id;
+    // A string's volts are its own where the last regulator before it holds a current.
+    std::vector<std::size_t> feeder(m_loadCount, kNowhere);
+    for (std::size_t i = 0; i < m_nodes.size(); ++i)
+        for (const std::uint32_t load : m_nodes[i].children.loads)
+            feeder[load] = i;
+    const auto onDriver = [&](std::size_t load) {
+        for (std::size_t at = feeder[load]; at != kNowhere && at != m_pack;
+             at = m_nodes[at].parent) {
+            if (m_nodes[at].setAmps > 0)
+                return true;
+            if (m_nodes[at].kind != Way::series && m_nodes[at].kind != Way::fuse &&
+                m_nodes[at].kind != Way::guard)
+                return false;
+        }
+        return false;
+    };
     for (const Mode& mode : project.modes) {
         std::vector<ModeDraw> draws(m_loadCount);
         for (std::size_t i = 0; i < m_loadCount; ++i) {
@@ -105,7 +121,10 @@ Network::Network(const Project& project, Celsius ambient, const LineScale& scale
                 out.draw = {Demand::Kind::current, found->current->value() * factor};
             else if (found->power)
                 out.draw = {Demand::Kind::power, found->power->value() * factor};
-            else if (found->light) {
+            else if (found->light && onDriver(i)) {
+                out.draw = {Demand::Kind::string, found->light->value() * factor,
+                            plain(found->lightFrom)};
+            } else if (found->light) {
                 const double from = plain(found->lightFrom);
                 const double nominal = project.loads[i].window.middle().value();
                 out.draw = {Demand::Kind::light, found->light->value() * factor / (nominal - from),
@@ -140,6 +159,9 @@ double Network::burstShare(std::size_t mode, std::size_t load) const {
 Demand Network::idle() const {
     Demand d;
     d.draws.resize(m_loadCount);
+    for (std::size_t i = 0; i < m_loadCount && !m_draws.empty(); ++i)
+        if (m_draws[0][i].draw.kind == Demand::Kind::string)
+            d.draws[i] = {Demand::Kind::string, 0, m_draws[0][i].draw.from};
     prepare(d);
     return d;
 }
@@ -205,6 +227,8 @@ void Network::sumUp(const Children& c, Demand& d) const {
             case Demand::Kind::light:
                 all.lights.push_back(i);
                 break;
+            case Demand::Kind::string:
+                break;
             }
     }
     for (const std::uint32_t i : c.stages)
@@ -225,7 +249,10 @@ void Network::prepare(Demand& d) const {
     d.atSetPoint.assign(m_nodes.size(), 0);
     for (auto at = m_order.rbegin(); at != m_order.rend(); ++at) {
         const Node& n = m_nodes[*at];
-        if (n.set > 0)
+        if (n.setAmps > 0) {
+            d.drives.resize(m_nodes.size());
+            d.drives[*at] = driveOf(n, d);
+        } else if (n.set > 0)
             d.atSetPoint[*at] = demandAt(n.children, d, n.set);
     }
 }
@@ -242,6 +269,8 @@ double Network::loadCurrent(const Demand::Draw& draw, double e, double r) {
         return e > 0 ? e / (r + draw.value) : 0;
     case Demand::Kind::light:
         return e > draw.from ? draw.value * (e - draw.from) / (1 + r * draw.value) : 0;
+    case Demand::Kind::string: // its driver pushes it
+        return 0;
     }
     return kNone;
 }
@@ -296,7 +325,7 @@ double Network::fork(const Children& c, const Demand& d, double e, double r, dou
     return root.value_or(kNone);
 }
 
-double Network::stepDown(const Node& n, double out, double e, double r) {
+double Network::stepDown(const Physics& n, double out, double e, double r) {
     const double scale = n.skipBelow > 0 ? std::min(1.0, out / n.skipBelow) : 1.0;
     const double p = n.set * out + n.fixed * scale + n.drop * out + n.resistance * out * out;
     // What grows with the input's volts is a constant current there.
@@ -306,7 +335,7 @@ double Network::stepDown(const Node& n, double out, double e, double r) {
 
 /// Smaller root j of V j = P + (fixed + switching V) s(j) + drop j + R j^2, V = e - r j, s(j) =
 /// min(1, j / skipBelow).
-double Network::stepUp(const Node& n, double out, double e, double r) {
+double Network::stepUp(const Physics& n, double out, double e, double r) {
     const double p = n.set * out;
     const double bend = r + n.resistance;
     if (n.skipBelow > 0) {
@@ -411,6 +440,8 @@ double Network::stageCurrent(const Node& n, std::size_t index, const Demand& d, 
 
 double Network::through(const Node& n, std::size_t index, const Demand& d, double e, double r,
                         double hint) const {
+    if (n.setAmps > 0)
+        return drivenFrom(n, d.drives[index], e, r).input;
     switch (n.kind) {
     case Way::series:
     case Way::fuse:
@@ -472,6 +503,10 @@ void Network::flowStage(const Node& n, std::size_t index, const Demand& d, doubl
     if (n.open) {
         f.iIn = n.kind == Way::guard ? openCurrent(n, f.vIn, 0) : 0;
         darken(n.children, flows);
+        return;
+    }
+    if (n.setAmps > 0) {
+        flowDriver(n, index, d, f.vIn, flows);
         return;
     }
     f.iIn = std::isfinite(in) ? in : stageCurrent(n, index, d, v, 0);
@@ -568,6 +603,10 @@ bool Network::solve(const Demand& d, double e, double r, Flows& flows, double hi
     flows.sourceVolts = e - r * amps;
     flow(m_root, d, flows.sourceVolts, amps, flows, deep ? &tree : nullptr);
     return true;
+}
+
+bool underWindow(const LoadFlow& load, const Window& window) {
+    return load.starved || under(load.v, window.min.value());
 }
 
 bool Network::overLimit(std::size_t stage, const StageFlow& f, bool inBurst) const {

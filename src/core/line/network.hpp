@@ -36,7 +36,10 @@ struct StageFlow {
 struct LoadFlow {
     double v = 0;
     double i = 0;
+    bool starved = false; ///< a light string that does not get the current meant for it
 };
+/// Does it get too little: volts under its window, or as a light string too little current?
+[[nodiscard]] bool underWindow(const LoadFlow& load, const Window& window);
 /// Everything on the line at one moment, in the order of the project's stages and loads.
 struct Flows {
     double sourceAmps = 0; ///< of the source that it was solved from
@@ -54,10 +57,11 @@ struct LineScale {
 /// What every load draws at one moment. `atSetPoint` caches, per stage, the output current of a
 /// regulator that holds its set-point: it does not depend on the pack.
 struct Demand {
-    enum class Kind : std::uint8_t { current, power, resistance, light };
+    /// `string`: lit by a current regulator, whose volts it sets.
+    enum class Kind : std::uint8_t { current, power, resistance, light, string };
     struct Draw {
         Kind kind = Kind::current;
-        double value = 0; ///< A, W, ohm; of a light string 1/ohm over `from`
+        double value = 0; ///< A, W, ohm; of a light string 1/ohm over `from`, on a driver A
         double from = 0;  ///< V, where a light string goes dark
     };
     std::vector<Draw> draws;
@@ -71,6 +75,16 @@ struct Demand {
         [[nodiscard]] double at(double v, const std::vector<Draw>& draws) const;
     };
     std::vector<Together> together; ///< by stage; empty where no place has many
+    /// What a current regulator gives, per stage; empty where there is none.
+    struct Drive {
+        double volts = 0;     ///< at its output while it pushes `amps`
+        double amps = 0;      ///< A while it is on; 0: nothing to push
+        double share = 1;     ///< of the time that it is on
+        double wanted = 0;    ///< A that the strings take on the mean
+        bool strings = false; ///< strings set its volts; else it stands at its highest
+        bool reached = true;  ///< it can give the volts that they need
+    };
+    std::vector<Drive> drives;
     /// What a capacitor does in a burst, per stage; empty where none helps: its input takes
     /// `(1 - k) I_out + k modeOut + more`, or, at the limit of what feeds it, `input`, its output
     /// `extra` volts lower.
@@ -190,10 +204,45 @@ class Network {
     [[nodiscard]] double boostCurrent(const Node& n, double set, const Demand& d, double e,
                                       double r) const;
     static double buckBoostCurrent(const Node& n, double set, double e, double r);
-    static double stepDown(const Node& n, double out, double e, double r);
-    static double stepUp(const Node& n, double out, double e, double r);
+    static double stepDown(const Physics& n, double out, double e, double r);
+    static double stepUp(const Physics& n, double out, double e, double r);
     static double loadCurrent(const Demand::Draw& draw, double e, double r);
     static double openCurrent(const Node& n, double e, double r);
+    /// Light strings behind a place with no regulator between.
+    struct Strings {
+        bool any = false;
+        double amps = 0; ///< on the mean
+    };
+    [[nodiscard]] Strings stringsBehind(const Children& c, const Demand& d) const;
+    /// Volts that they need here while `perAmp` times their mean current flows; of those that are
+    /// lit, or of all.
+    [[nodiscard]] double stringVolts(const Children& c, const Demand& d, double perAmp,
+                                     bool lit) const;
+    [[nodiscard]] Demand::Drive driveOf(const Node& n, const Demand& d) const;
+    /// A current regulator at its source.
+    struct Driven {
+        double input = 0;    ///< A on the mean; NaN: no answer
+        double output = 0;   ///< A while it is on
+        double volts = 0;    ///< at its output
+        double inductor = 0; ///< A while it is on
+        StageState state = StageState::off;
+    };
+    [[nodiscard]] static Driven drivenFrom(const Node& n, const Demand::Drive& drive, double e,
+                                           double r);
+    /// Amps while it is on where its input leaves it no headroom, or a boost's string no work.
+    [[nodiscard]] static double followed(const Node& n, const Demand::Drive& drive, double e,
+                                         double r);
+    /// Input volts down to which a linear or a buck holds its current.
+    [[nodiscard]] static double driverEdge(const Node& n, const Demand::Drive& drive);
+    struct Lit {
+        double share = 1;    ///< of the mean current that the strings ask for
+        double onPerAmp = 0; ///< A while on, over that mean
+        bool starved = false;
+    };
+    void flowStrings(const Children& c, const Demand& d, double v, const Lit& lit,
+                     Flows& flows) const;
+    void flowDriver(const Node& n, std::size_t index, const Demand& d, double v,
+                    Flows& flows) const;
     void darken(const Children& c, Flows& flows) const;
     /// `through` and `in`: the current that comes, where it is known; else not a number. `tree`:
     /// what it was solved with, where forks stand behind forks; else null.

@@ -80,7 +80,7 @@ void judge(const Project& project, const Network& network, Celsius ambient, Oper
     for (std::size_t i = 0; i < project.loads.size(); ++i) {
         const double v = point.flows.loads[i].v;
         const Window& w = project.loads[i].window;
-        point.inside.push_back(!under(v, w.min.value()) && !over(v, w.max.value()));
+        point.inside.push_back(!underWindow(point.flows.loads[i], w) && !over(v, w.max.value()));
     }
 }
 

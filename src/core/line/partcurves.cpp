@@ -39,6 +39,8 @@ PartPoint partAt(const Stage& stage, double volts, double amps) {
     adapter.set = Volts{volts};
     source.part = adapter;
     Stage part = stage;
+    if (ActivePart* own = active(part.part)) // a light driver: at the volts that it is made for
+        own->regulates.reset();
     part.id = "part";
     part.fedBy = {"source"};
     p.stages.push_back(std::move(part));

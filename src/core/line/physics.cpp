@@ -70,6 +70,7 @@ struct Compiler {
         n.outputLimit = plain(p.outputLimit);
         n.powerLimit = plain(p.powerLimit);
         n.outShunt = acrossOf(p);
+        current(p, n);
         return n;
     }
     Physics operator()(const Switcher& p) const {
@@ -90,10 +91,18 @@ struct Compiler {
         n.switchLimit = plain(p.switchLimit);
         n.holds = p.holdsWhenAbove.value_or(false);
         n.outShunt = acrossOf(p);
+        current(p, n);
         return n;
     }
 
   private:
+    static void current(const ActivePart& p, Physics& n) {
+        if (p.regulates != Regulates::current)
+            return;
+        n.setAmps = plain(p.setAmps);
+        n.outputMax = plain(p.outputMax);
+        n.outShunt = 0;
+    }
     /// A way with a draw of its own.
     static Physics drawing(double amps) {
         Physics n;

@@ -31,9 +31,11 @@ struct Physics {
     double outputLimit = 0;
     double powerLimit = 0;
     double switchLimit = 0;
-    double trip = 0;     ///< guard trip or fuse rating
-    double shunt = 0;    ///< 1/ohm across the input: a guard's divider, a battery watch
-    double outShunt = 0; ///< 1/ohm across the output: the divider of a regulator's set-point
+    double trip = 0;      ///< guard trip or fuse rating
+    double shunt = 0;     ///< 1/ohm across the input: a guard's divider, a battery watch
+    double setAmps = 0;   ///< of one that regulates current; 0: it holds volts
+    double outputMax = 0; ///< V of one that regulates current, open circuit
+    double outShunt = 0;  ///< 1/ohm across the output: the divider of a regulator's set-point
 };
 
 /// The part's physics at an ambient (it warms leads), its converter losses times `lossScale`. A

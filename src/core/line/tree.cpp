@@ -7,11 +7,12 @@ namespace sipper {
 namespace {
 
 constexpr double kNoAnswer = std::numeric_limits<double>::quiet_NaN();
-constexpr double kAtEdge = 1e-10;  ///< relative slack where two regimes meet, as in the network
-constexpr double kOverSet = 1e-6;  ///< by which one that dropped out may seem over its set-point
-constexpr double kReached = 1e-12; ///< of an edge: a shortened step ends on it
-constexpr double kStill = 1e-10;   ///< relative move after which the next is under rounding
-constexpr int kNewtonRounds = 120; ///< at a double root each step halves the distance
+constexpr double kAtEdge = 1e-10;   ///< relative slack where two regimes meet, as in the network
+constexpr double kOverSet = 1e-6;   ///< by which one that dropped out may seem over its set-point
+constexpr double kReached = 1e-12;  ///< of an edge: a shortened step ends on it
+constexpr double kStill = 1e-10;    ///< relative move after which the next is under rounding
+constexpr double kSlopeStep = 1e-7; ///< of the volts, for a slope by difference
+constexpr int kNewtonRounds = 120;  ///< at a double root each step halves the distance
 
 } // namespace
 
@@ -91,6 +92,8 @@ Network::Tree::Slope Network::Tree::loadsAt(const Children& c, double v) {
         case Demand::Kind::light:
             sum.perVolt += lit(draw);
             break;
+        case Demand::Kind::string:
+            break;
         }
     }
     return sum;
@@ -121,6 +124,10 @@ Network::Tree::Slope Network::Tree::stageAt(std::size_t index, double u) {
     if (n.open)
         return n.kind == Way::guard ? Slope{openCurrent(n, u, 0), u > 0 ? n.shunt : 0} : Slope{};
     Slope in;
+    if (n.setAmps > 0) {
+        in = driverAt(index, u);
+        return {in.amps + n.shunt * u, in.perVolt + n.shunt};
+    }
     switch (n.kind) {
     case Way::series:
     case Way::fuse:
@@ -180,8 +187,25 @@ Network::Tree::Slope Network::Tree::seriesAt(std::size_t index, double u) {
     return {out.amps + n.quiescent, out.perVolt};
 }
 
+/// A current regulator: nothing behind it moves its input but the input's own volts.
+Network::Tree::Slope Network::Tree::driverAt(std::size_t index, double u) {
+    const Node& n = m_network.m_nodes[index];
+    const Demand::Drive& drive = m_demand.drives[index];
+    const double amps = drivenFrom(n, drive, u, 0).input;
+    if (!std::isfinite(amps))
+        return gone();
+    At& at = m_at[index];
+    at.left = at.left || at.forced || !(u >= edgeOf(index));
+    at.held = !at.left && drive.amps > 0 && (n.kind == Way::linear || n.kind == Way::buck);
+    const double step = kSlopeStep * u;
+    const double lower = drivenFrom(n, drive, u - step, 0).input;
+    return {amps, std::isfinite(lower) && step > 0 ? (amps - lower) / step : 0};
+}
+
 double Network::Tree::edgeOf(std::size_t index) const {
     const Node& n = m_network.m_nodes[index];
+    if (n.setAmps > 0)
+        return driverEdge(n, m_demand.drives[index]);
     const double set = m_demand.atSetPoint[index];
     if (!std::isfinite(set))
         return std::numeric_limits<double>::infinity();

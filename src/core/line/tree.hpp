@@ -65,6 +65,7 @@ class Network::Tree {
     [[nodiscard]] Slope buckAt(std::size_t index, double u);
     [[nodiscard]] Slope boostAt(std::size_t index, double u);
     [[nodiscard]] Slope buckBoostAt(std::size_t index, double u);
+    [[nodiscard]] Slope driverAt(std::size_t index, double u);
     [[nodiscard]] Slope stepDownAt(const Node& n, double set, double u) const;
     [[nodiscard]] Slope stepUpAt(const Node& n, double set, double u);
     [[nodiscard]] Slope gone();

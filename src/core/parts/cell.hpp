@@ -63,6 +63,7 @@ struct Pack {
     std::optional<Ohms> measuredResistance; ///< per cell; replaces R0 and the health factor
     std::optional<double> resistanceFactor; ///< on R0 and R1, in place of what health gives
     std::optional<AmpHours> weakestGroup;
+    std::optional<double> pieces; ///< that are bought: a block of several cells is one
     std::optional<bool> cellMonitor;
     std::optional<Origin> origin;
     std::optional<Holder> holder;

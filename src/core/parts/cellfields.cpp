@@ -87,6 +87,11 @@ std::span<const Field<Pack>> fieldsOf<Pack>() {
                {0.01, 100, true}),
         field<Pack, &Pack::weakestGroup>("weakest_group_ah", "Weakest group",
                                          "Measured capacity of the weakest series group, in Ah"),
+        within(field<Pack, &Pack::pieces>("pieces", "Pieces",
+                                          "What is bought: a block or tool pack of several cells "
+                                          "counts 1",
+                                          Unit::count),
+               {1, 100000, false}),
         off(field<Pack, &Pack::cellMonitor>("cell_monitor", "Cell monitor",
                                             "Every series group is watched by itself")),
         field<Pack, &Pack::origin>("origin", "Origin", "New or salvaged cells"),

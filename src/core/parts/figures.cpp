@@ -2,6 +2,8 @@
 
 #include "parts/kinds.hpp"
 
+#include <algorithm>
+#include <cmath>
 #include <type_traits>
 
 namespace sipper {
@@ -21,6 +23,18 @@ std::optional<double> firstAbove0(std::initializer_list<double> figures) {
 
 } // namespace
 
+double piecesOf(const Pack& pack) {
+    return pack.pieces.value_or(pack.series * pack.parallel);
+}
+
+void countCells(Pack& pack, double series, double parallel) {
+    if (pack.pieces)
+        pack.pieces = std::max(
+            1.0, std::round(*pack.pieces * series * parallel / (pack.series * pack.parallel)));
+    pack.series = series;
+    pack.parallel = parallel;
+}
+
 const ActivePart* active(const Part& part) {
     return std::visit(
         []<class P>(const P& p) -> const ActivePart* {
@@ -36,9 +50,17 @@ ActivePart* active(Part& part) {
     return const_cast<ActivePart*>(active(std::as_const(part)));
 }
 
+std::optional<Amps> setCurrentOf(const Part& part) {
+    const ActivePart* a = active(part);
+    return a && a->regulates == Regulates::current ? a->setAmps : std::nullopt;
+}
+
 std::optional<Volts> setPointOf(const Part& part) {
     return std::visit(
         []<class P>(const P& p) -> std::optional<Volts> {
+            if constexpr (std::is_base_of_v<ActivePart, P>)
+                if (p.regulates == Regulates::current)
+                    return std::nullopt;
             if constexpr (requires { p.set; })
                 return p.set;
             else

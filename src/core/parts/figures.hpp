@@ -15,9 +15,17 @@ template <class Q>
     return figure.value_or(0);
 }
 
+/// Pieces of cells that are bought: as stated, else one for each cell.
+[[nodiscard]] double piecesOf(const Pack& pack);
+/// So many cells in series and in parallel; stated pieces grow and shrink with them.
+void countCells(Pack& pack, double series, double parallel);
+
 /// What every regulator and charger has; null for the rest.
 [[nodiscard]] const ActivePart* active(const Part& part);
 [[nodiscard]] ActivePart* active(Part& part);
+
+/// A that a regulator holds in place of volts. Nothing where it holds volts.
+[[nodiscard]] std::optional<Amps> setCurrentOf(const Part& part);
 
 /// V at the output: of a regulator its set-point, of an adapter what it gives. Nothing where the
 /// part has none.

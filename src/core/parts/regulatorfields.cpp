@@ -157,6 +157,9 @@ std::span<const Field<Charger>> fieldsOf<Charger>() {
                                            "Voltage of the whole pack held afterwards, in V"),
           off(field<Charger, &Charger::thermistor>("thermistor", "Thermistor",
                                                    "Stops in the cold")),
+          off(field<Charger, &Charger::remoteSense>(
+              "remote_sense", "Senses at the pack",
+              "Holds its volts at the pack, past leads and fuse")),
           off(field<Charger, &Charger::tracking>("tracking", "Tracks the panel",
                                                  "Keeps a panel at the top of its power")),
           zero(field<Charger, &Charger::dark>(

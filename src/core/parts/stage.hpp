@@ -214,8 +214,9 @@ struct Charger : ActivePart {
     std::optional<Hours> timer;  ///< after which it ends
     std::optional<Volts> floats; ///< V of the whole pack, held on afterwards
     std::optional<bool> thermistor;
-    std::optional<bool> tracking; ///< keeps a panel at the top of its power
-    std::optional<Amps> dark;     ///< taken from the pack while it gives nothing
+    std::optional<bool> remoteSense; ///< it holds its volts at the pack, not at its output
+    std::optional<bool> tracking;    ///< keeps a panel at the top of its power
+    std::optional<Amps> dark;        ///< taken from the pack while it gives nothing
     std::optional<Volts> dropout;
     std::optional<DropoutKind> dropoutKind;
     std::optional<Amps> ratedCurrent;

@@ -96,6 +96,13 @@ Project withoutStage(Project p, std::string_view which) {
     if (!stage)
         return p;
     const std::string id(which);
+    if (isCharger(stage->part)) { // with what stands between it and its pack
+        std::set<std::string> gone{id};
+        for (const Stage* leg : chargeLeg(p, id))
+            gone.insert(leg->id);
+        std::erase_if(p.stages, [&](const Stage& s) { return gone.contains(s.id); });
+        return p;
+    }
     if (!isSource(stage->part)) {
         const std::string on = stage->fedBy.empty() ? std::string() : stage->fedBy.front();
         replaceFeed(p, id, on, true);

@@ -1,6 +1,8 @@
 #include "project/project.hpp"
 
 #include "parts/fields.hpp"
+#include "parts/figures.hpp"
+#include "parts/madeas.hpp"
 #include "project/variants.hpp"
 
 #include <algorithm>
@@ -199,6 +201,18 @@ Trouble checkModes(const Project& p) {
     return checkShares(p);
 }
 
+Trouble checkDrivers(const Project& p) {
+    for (std::size_t i = 0; i < p.stages.size(); ++i)
+        if (regulatesCurrent(p.stages[i].part)) {
+            const ActivePart& a = *active(p.stages[i].part);
+            if (!(plain(a.setAmps) > 0))
+                return trouble("set_a", fmt::format("/stages/{}/set_a", i),
+                               a.setAmps ? fmt::format("{} A", a.setAmps->value()) : "nothing",
+                               "amps above 0, because it regulates current");
+        }
+    return std::nullopt;
+}
+
 Trouble checkDraw(const Project& p, const Draw& d, const std::string& at) {
     if (!p.mode(d.mode))
         return trouble("dangling_id", at + "/mode", "\"" + d.mode + "\"", "the id of a mode");
@@ -279,7 +293,8 @@ std::optional<Error> checkReadings(const Project& document) {
 }
 
 std::optional<Error> checkSupply(const Project& p) {
-    for (const auto& check : {checkIds, checkFeeds, checkLoops, checkModes, checkLoads})
+    for (const auto& check :
+         {checkIds, checkFeeds, checkLoops, checkDrivers, checkModes, checkLoads})
         if (auto t = check(p))
             return t;
     return std::nullopt;

@@ -112,6 +112,41 @@ const Load* firstLoadBehind(const Project& p, std::string_view id) {
     return p.loads.empty() ? nullptr : &p.loads.front();
 }
 
+namespace {
+
+bool onLegs(const Part& part) {
+    return std::holds_alternative<Wire>(part) || std::holds_alternative<Fuse>(part) ||
+           std::holds_alternative<Switch>(part) || std::holds_alternative<Diode>(part) ||
+           std::holds_alternative<IdealDiode>(part);
+}
+
+} // namespace
+
+std::vector<const Stage*> chargeLeg(const Project& p, std::string_view charger) {
+    std::vector<const Stage*> leg;
+    std::string_view at = charger;
+    while (leg.size() < p.stages.size()) {
+        const auto next = std::find_if(p.stages.begin(), p.stages.end(), [&](const Stage& s) {
+            return onLegs(s.part) && !s.fedBy.empty() && s.fedBy.front() == at;
+        });
+        if (next == p.stages.end())
+            break;
+        leg.push_back(&*next);
+        at = next->id;
+    }
+    return leg;
+}
+
+const Stage* chargerBefore(const Project& p, std::string_view id) {
+    for (const Stage& s : p.stages)
+        if (isCharger(s.part)) {
+            const auto leg = chargeLeg(p, s.id);
+            if (std::any_of(leg.begin(), leg.end(), [&](const Stage* l) { return l->id == id; }))
+                return &s;
+        }
+    return nullptr;
+}
+
 std::vector<std::string> sourcesOf(const Project& p, const Stage& stage) {
     std::vector<std::string> roots;
     std::set<std::string> seen;

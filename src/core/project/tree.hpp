@@ -42,4 +42,11 @@ outwards(const Project& project, std::string_view id,
 /// The first load of the file behind a stage, or the load itself; the first of all where none is.
 [[nodiscard]] const Load* firstLoadBehind(const Project& project, std::string_view id);
 
+/// Stages that are fed by the charger, in order from it to its pack: wire, fuse, switch, diode,
+/// ideal diode (design: charging). Anything else fed by a charger is not on the way to the pack.
+[[nodiscard]] std::vector<const Stage*> chargeLeg(const Project& project, std::string_view charger);
+
+/// The charger on whose leg a stage stands; null where it stands on none.
+[[nodiscard]] const Stage* chargerBefore(const Project& project, std::string_view stage);
+
 } // namespace sipper

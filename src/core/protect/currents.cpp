@@ -1,10 +1,14 @@
 #include "protect/currents.hpp"
 
+#include "charge/limits.hpp"
+#include "line/chargeleg.hpp"
 #include "line/sources.hpp"
 #include "line/unloaded.hpp"
 #include "line/wiring.hpp"
+#include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
+#include "project/build.hpp"
 #include "project/tree.hpp"
 #include "quantity/slack.hpp"
 #include "quantity/write.hpp"
@@ -19,6 +23,8 @@ namespace sipper {
 namespace {
 
 constexpr double kInfinite = std::numeric_limits<double>::infinity();
+constexpr double kFuseMostOhms = 0.1;    ///< of a small fuse (rule of thumb)
+constexpr double kFuseDrop = 0.1;        ///< V over a fuse at its rating (rule of thumb)
 constexpr double kPulseShare = 0.3;      ///< of its I2t that a fuse stands again and again
 constexpr double kResetHoldsAt40 = 0.83; ///< of its rating that a resettable one holds when warm
 
@@ -128,10 +134,133 @@ void judge(const Project& p, const Stage& begin, Stretch& s) {
     s.needsFuse = !s.fuse && s.atSource && over(s.shortCircuit, may) && s.first != GivesWay::source;
 }
 
+/// The pack that a stage of the leg, or the charger itself, leads to; null elsewhere.
+const Stage* chargedBy(const Project& p, const Stage& stage) {
+    const Stage* charger = isCharger(stage.part) ? &stage : chargerBefore(p, stage.id);
+    const Stage* pack = charger ? p.stage(std::get<Charger>(charger->part).charges) : nullptr;
+    return pack && isPack(pack->part) ? pack : nullptr;
+}
+
 } // namespace
+
+double legAmps(const Project& p, const Stage& stage, std::span<const ChargeLook> charges) {
+    const auto& charger = std::get<Charger>(stage.part);
+    const Stage* packStage = chargedBy(p, stage);
+    if (!packStage)
+        return 0;
+    const auto& pack = std::get<Pack>(packStage->part);
+    const ChargeSettings set(charger, pack);
+    double most = std::max(set.current, set.outputLimit);
+    for (const ChargeLook& look : charges)
+        if (look.usual.charger == stage.id)
+            for (const ChargePoint& point : look.usual.curve)
+                most = std::max(most, point.packAmps);
+    if (set.current > 0 || set.outputLimit > 0)
+        return most;
+    for (const std::string& id : sourcesOf(p, stage))
+        if (const auto* panel = std::get_if<Panel>(&p.stage(id)->part)) {
+            const double amps = plain(panel->shortCircuit) * panel->countParallel.value_or(1);
+            const double volts = plain(panel->openCircuit) * panel->countSeries.value_or(1);
+            // A converter gives fewer volts and more amps, at the same watts.
+            const bool turns =
+                charger.topology != Topology::linear && charger.topology != Topology::direct;
+            const double low =
+                pack.series *
+                pack.cell.empty.value_or(Volts{voltsOf(pack.cell.chemistry).empty}).value();
+            most = std::max(most, amps * (turns && low > 0 ? std::max(1.0, volts / low) : 1));
+        }
+    return most;
+}
+
+double mostLegFuse(const Project& p, const Stage& charger) {
+    const Stage* pack = chargedBy(p, charger);
+    double most = kInfinite;
+    if (pack) {
+        const auto& cells = std::get<Pack>(pack->part);
+        most = packLimit(cells).value_or(shortAmps(pack->part));
+    }
+    for (const Stage* s : chargeLeg(p, charger.id))
+        if (const auto* wire = std::get_if<Wire>(&s->part))
+            most = std::min(most, ampacity(*wire));
+    return most;
+}
+
+namespace {
+
+/// The smallest fuse of the library from `least` to `most` that stands `volts`; null: none.
+const LibraryPart* fuseOfShelf(const Library& library, double least, double most, double volts) {
+    const LibraryPart* best = nullptr;
+    for (const LibraryPart& part : library.parts) {
+        const auto* fuse = std::get_if<Fuse>(&part.stage.part);
+        if (!fuse || fuse->form == FuseForm::resettable || under(fuse->rating.value(), least) ||
+            over(fuse->rating.value(), most) ||
+            (fuse->ratedVoltage && over(volts, fuse->ratedVoltage->value())))
+            continue;
+        if (!best || fuse->rating < std::get<Fuse>(best->stage.part).rating)
+            best = &part;
+    }
+    return best;
+}
+
+} // namespace
+
+Project withLegFuse(Project p, const std::string& id, const Library* library) {
+    const Stage* charger = p.stage(id);
+    const Stage* pack = charger ? chargedBy(p, *charger) : nullptr;
+    if (!pack || legFuse(p, id))
+        return p;
+    const double gives = shortAmps(pack->part);
+    if (!std::isfinite(gives) || gives <= kFuseFrom)
+        return p;
+    const double least = leastFuse(legAmps(p, *charger, {}), 0, true);
+    const double most = std::min(mostLegFuse(p, *charger), gives);
+    Stage fuse;
+    if (const LibraryPart* part =
+            library ? fuseOfShelf(*library, least, most, fullVolts(std::get<Pack>(pack->part)))
+                    : nullptr) {
+        fuse = part->stage;
+    } else if (const auto rating = chooseFuse(least, most); rating && least > 0) {
+        fuse = fuseOf(*rating);
+    } else {
+        return p;
+    }
+    fuse.id = freeId(p, "charge-fuse");
+    const auto leg = chargeLeg(p, id);
+    return withStageBetween(p, std::move(fuse), leg.empty() ? id : leg.back()->id);
+}
+
+Stage fuseOf(double rating) {
+    Stage fuse;
+    fuse.label = fmt::format("Fuse {}", writeExact(rating, Unit::ampere));
+    Fuse part;
+    part.rating = Amps{rating};
+    part.speed = FuseSpeed::slow;
+    part.resistance = Ohms{std::min(kFuseMostOhms, kFuseDrop / rating)};
+    fuse.part = part;
+    return fuse;
+}
+
+const Stage* legFuse(const Project& p, std::string_view id) {
+    const Stage* stage = p.stage(id);
+    const Stage* charger = !stage ? nullptr : isCharger(stage->part) ? stage : chargerBefore(p, id);
+    if (!charger)
+        return nullptr;
+    const auto leg = chargeLeg(p, charger->id);
+    for (auto at = leg.rbegin(); at != leg.rend(); ++at) {
+        if (std::holds_alternative<Fuse>((*at)->part))
+            return *at;
+        if ((*at)->id == id)
+            break;
+    }
+    return nullptr;
+}
 
 Need needOf(const Project& p, std::size_t stage, const Seen& all) {
     Need need;
+    if (const Stage* charger = chargerBefore(p, p.stages[stage].id)) {
+        need.lasting = legAmps(p, *charger, all.charges);
+        return need;
+    }
     const auto sight = [&](const Sighting& most) {
         double& figure = most.inBurst ? need.burst : need.lasting;
         if (most.seen)
@@ -219,6 +348,17 @@ std::vector<FuseWindow> fuseWindows(const Project& p, const Seen& seen) {
         if (!fuse)
             continue;
         const Need need = needOf(p, i, seen);
+        if (const Stage* charger = chargerBefore(p, stage.id)) {
+            FuseWindow w;
+            w.id = stage.id;
+            w.least = leastFuse(need.lasting, need.burst, fuse->speed == FuseSpeed::slow);
+            const double most = mostLegFuse(p, *charger);
+            if (std::isfinite(most))
+                w.most = most;
+            w.choose = chooseFuse(w.least, most);
+            windows.push_back(std::move(w));
+            continue;
+        }
         const auto way = wayBack(p, stage.id);
         const bool atPack =
             !way.empty() && isPack(way.back()->part) &&
@@ -259,8 +399,13 @@ std::vector<Stretch> stretchesOf(const Project& p, const Seen& seen) {
         s.from = begin.id;
         s.name = std::move(name);
         s.need = needOf(p, stage, seen);
-        const Stage* fuse = fuseOn(p, p.stages[stage]);
-        if (!wire && !fuse) // a way without a lead may have its fuse further on
+        const bool leg = isPack(begin.part) && chargedBy(p, p.stages[stage]);
+        if (leg) // what burns it comes from the pack
+            s.need.lasting = legAmps(
+                p, isCharger(p.stages[stage].part) ? p.stages[stage] : *chargerBefore(p, s.id),
+                seen.charges);
+        const Stage* fuse = leg ? legFuse(p, s.id) : fuseOn(p, p.stages[stage]);
+        if (!leg && !wire && !fuse) // a way without a lead may have its fuse further on
             for (const std::size_t i : sameVoltage(p, s.id))
                 if (!fuse && std::holds_alternative<Fuse>(p.stages[i].part))
                     fuse = &p.stages[i];
@@ -268,20 +413,22 @@ std::vector<Stretch> stretchesOf(const Project& p, const Seen& seen) {
             s.fuse = std::get<Fuse>(fuse->part).rating.value();
             s.fuseId = fuse->id;
             const Need through = needOf(p, stageIndex(p, fuse->id), seen);
-            s.fuseShared = over(through.lasting, s.need.lasting) ||
-                           over(through.burst, std::max(s.need.burst, s.need.lasting));
+            s.fuseShared = !leg && (over(through.lasting, s.need.lasting) ||
+                                    over(through.burst, std::max(s.need.burst, s.need.lasting)));
         }
         if (wire)
             s.lead = ampacity(*wire);
         judge(p, begin, s);
-        s.volts = highest(stage);
+        s.volts = highest(leg ? stageIndex(p, begin.id) : stage);
         s.choices = fuseChoices(s, s.volts);
         list.push_back(std::move(s));
     };
     for (std::size_t i = 0; i < p.stages.size(); ++i) {
         const Stage& stage = p.stages[i];
         if (const auto* wire = std::get_if<Wire>(&stage.part)) {
-            if (const Stage* begin = beginOf(p, stage.id))
+            if (const Stage* pack = chargedBy(p, stage))
+                add(i, *pack, nameOf(stage), wire);
+            else if (const Stage* begin = beginOf(p, stage.id))
                 add(i, *begin, nameOf(stage), wire);
             continue;
         }
@@ -295,7 +442,10 @@ std::vector<Stretch> stretchesOf(const Project& p, const Seen& seen) {
         const std::set<std::string> down = behind(p, stage.id);
         const bool feeds = std::any_of(p.loads.begin(), p.loads.end(),
                                        [&](const Load& l) { return down.contains(l.fedBy); });
-        if (!hasLead && feeds && !isCharger(stage.part))
+        const Stage* pack = isCharger(stage.part) ? chargedBy(p, stage) : nullptr;
+        if (pack && !hasLead)
+            add(i, *pack, nameOf(stage) + " to " + nameOf(*pack), nullptr);
+        else if (!hasLead && feeds && !isCharger(stage.part))
             add(i, stage, nameOf(stage) + " to " + endName(p, stage.id), nullptr);
     }
     return list;

@@ -3,6 +3,7 @@
 
 #include "charge/choices.hpp"
 #include "parts/names.hpp"
+#include "project/library.hpp"
 #include "runtime/survey.hpp"
 #include "runtime/tether.hpp"
 
@@ -25,6 +26,28 @@ struct Need {
     double seconds = 0; ///< of the longest burst behind it
 };
 [[nodiscard]] Need needOf(const Project& project, std::size_t stage, const Seen& seen);
+
+/// A that the leg from a charger to its pack may carry for good: what it is set to or limited to,
+/// whichever is more; of one that states neither what its panel or its run gives.
+[[nodiscard]] double legAmps(const Project& project, const Stage& charger,
+                             std::span<const ChargeLook> charges);
+/// The least ampacity of the leads on a charger's leg, and its pack's limit; infinity where nothing
+/// is stated.
+[[nodiscard]] double mostLegFuse(const Project& project, const Stage& charger);
+/// The fuse that a short on the leg has to pass, coming from the pack: between it and this stage of
+/// the leg, or for the charger itself anywhere on it. Null where none is.
+[[nodiscard]] const Stage* legFuse(const Project& project, std::string_view stage);
+
+/// The project with a fuse at the cells' end of a charger's leg, where a short there would be fed
+/// by more than 5 A and none stands there: the smallest of the library, or without one of the
+/// standard ratings, that bears the charge and that leads and cells allow. As it is where none
+/// fits.
+[[nodiscard]] Project withLegFuse(Project project, const std::string& charger,
+                                  const Library* library = nullptr);
+/// A slow fuse of this rating, with the resistance that is usual for it; without an id.
+[[nodiscard]] Stage fuseOf(double rating);
+/// A into a short from which cells want a fuse.
+inline constexpr double kFuseFrom = 5;
 
 /// A that the pack's cells may give: their rating, continuous; nothing where none is stated.
 [[nodiscard]] std::optional<double> packLimit(const Pack& pack);

@@ -37,7 +37,7 @@ class Judge {
             const double v = flows.loads[i].v;
             if (over(v, load.window.max.value()))
                 offer(EndReason::aboveWindow, mode, order.size() + i, load.id, inBurst);
-            if (under(v, load.window.min.value()))
+            if (underWindow(flows.loads[i], load.window))
                 offer(EndReason::belowWindow, mode, order.size() + i, load.id, inBurst);
         }
     }

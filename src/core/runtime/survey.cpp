@@ -213,7 +213,7 @@ class Surveyor {
     }
     [[nodiscard]] bool leaves(const Flows& f, std::size_t load) const {
         return m_line.network().reachesLoad(load) &&
-               under(f.loads[load].v, m_project.loads[load].window.min.value());
+               underWindow(f.loads[load], m_project.loads[load].window);
     }
     void look(const Flows& f, double charge, std::size_t mode, bool burst) {
         m_out.stageIn[m_line.packIndex()].include(f.sourceVolts);
@@ -273,7 +273,7 @@ void Survey::take(const Project& project, const Network& network, const Flows& f
         keepMost(mostLoad[i], f.loads[i].i, at.charge, at.mode, at.inBurst);
         keepMost(loadHigh[i], v, at.charge, at.mode, at.inBurst);
         keepLeast(at.inBurst ? loadBurst[i] : loadLow[i], v, at.charge, at.mode, at.inBurst);
-        if (under(v, project.loads[i].window.min.value()))
+        if (underWindow(f.loads[i], project.loads[i].window))
             take(leavesAt[i], v);
     }
 }

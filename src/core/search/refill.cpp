@@ -5,7 +5,9 @@
 #include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
+#include "project/build.hpp"
 #include "project/tree.hpp"
+#include "protect/currents.hpp"
 #include "quantity/slack.hpp"
 #include "sun/plan.hpp"
 #include "sun/sunbench.hpp"
@@ -118,6 +120,19 @@ double panelWatts(const Project& with) {
 
 double wattsOf(const Part& part) {
     return labelWatts(std::get<Panel>(part));
+}
+
+/// The fuse at the cells' end of the charger's leg, with its mass and price.
+void fuseLeg(const Project& off, const Library& library, Refill& refill) {
+    const Project bare = withRefill(off, refill);
+    const std::string charger = chargersOf(bare).back();
+    const Project fused = withLegFuse(bare, charger, &library);
+    const Stage* fuse = legFuse(fused, charger);
+    if (!fuse)
+        return;
+    refill.fuse = *fuse;
+    refill.grams += plain(fuse->mass);
+    refill.price += fuse->price.value_or(0);
 }
 
 } // namespace
@@ -234,7 +249,8 @@ std::optional<Refill> refillFor(const Project& project, const std::vector<Stage>
         for (const RefillWay& way : ways) {
             if (tries++ == kRefillTries)
                 break;
-            Refill refill{by, way.source, way.charger, way.part, {}, way.grams, way.price};
+            Refill refill{by, way.source, way.charger, way.part, {}, {}, way.grams, way.price};
+            fuseLeg(off, library, refill);
             if (by == "sun") {
                 if (!own) {
                     // The least panel that gives what the use asksOf for in the worst month.
@@ -257,7 +273,7 @@ std::optional<Refill> refillFor(const Project& project, const std::vector<Stage>
             const Project with = withRefill(off, refill);
             ChargeAsk ask;
             ask.ledger = false;
-            ask.charger = with.stages.back().id;
+            ask.charger = chargersOf(with).back();
             const auto charge = chargeOf(with, ask);
             if (!charge || !charge.value().hoursToFull)
                 continue;
@@ -287,8 +303,13 @@ Project withRefill(Project p, const Refill& refill) {
     charger.fedBy = {source.id};
     charger.feedsListed = false;
     std::get<Charger>(charger.part).charges = charged;
+    const std::string id = charger.id;
     p.stages.push_back(std::move(charger));
-    return p;
+    if (!refill.fuse)
+        return p;
+    Stage fuse = *refill.fuse;
+    fuse.id = freeId(p, "charge-fuse");
+    return withStageBetween(std::move(p), std::move(fuse), id);
 }
 
 } // namespace sipper

@@ -14,6 +14,7 @@ struct Refill {
     Stage source;                ///< a part of the library, or what the project has
     Stage charger;               ///< set for the pack as far as it can be set
     std::string part;            ///< name of the charger in the library
+    std::optional<Stage> fuse;   ///< at the cells' end of its leg, where one is wanted
     std::optional<double> hours; ///< from 10 % to full with the device off; nothing by the sun
     double grams = 0;            ///< of the charger, and of a panel: a socket or adapter stays
     double price = 0;            ///< of all of it

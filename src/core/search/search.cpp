@@ -370,6 +370,7 @@ std::optional<Candidate> yoursOf(const Project& p) {
     c.chemistry = pack.cell.chemistry;
     c.series = pack.series;
     c.parallel = pack.parallel;
+    c.pieces = piecesOf(pack);
     if (const auto body = cellDimensions(pack.cell.size))
         c.millilitres =
             body->block[0] * body->block[1] * body->block[2] * pack.series * pack.parallel / 1000;

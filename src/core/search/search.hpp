@@ -64,6 +64,7 @@ struct Candidate {
     double hours = 0;
     double grams = 0;
     double price = 0;
+    double pieces = 1;      ///< of cells that are bought: a block is one
     double millilitres = 0; ///< of the cells as blocks; 0 where their size says nothing
     double worstShare = 0;  ///< of what the cells allow
     bool own = false;       ///< made of parts of the user's own only, besides fuse and guard

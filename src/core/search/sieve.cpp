@@ -403,8 +403,7 @@ Project Sieve::projectOf(const Place& place) const {
     const LibraryPart& unit = m_cellParts[kind.part];
     Supply supply;
     supply.pack = std::get<Pack>(unit.stage.part);
-    supply.pack.series = choice.series;
-    supply.pack.parallel = choice.parallel;
+    countCells(supply.pack, choice.series, choice.parallel);
     const std::string label =
         supply.pack.cell.label.empty() ? nameOf(unit.stage) : supply.pack.cell.label;
     supply.packLabel = label;
@@ -452,11 +451,18 @@ Candidate Sieve::described(std::uint64_t number) const {
         c.millilitres = body->block[0] * body->block[1] * body->block[2] * choice.series *
                         choice.parallel / 1000;
     const std::string label = cell.label.empty() ? nameOf(unit.stage) : cell.label;
-    c.says = choice.series * choice.parallel == 1 ? label
-             : choice.parallel == 1               ? fmt::format("{} × {}", choice.series, label)
-             : choice.series == 1 ? fmt::format("{} × {} in parallel", choice.parallel, label)
-                                  : fmt::format("{} × {} in series, {} of each in parallel",
-                                                choice.series, label, choice.parallel);
+    Pack pack = std::get<Pack>(unit.stage.part);
+    const double apiece = pack.series * pack.parallel / piecesOf(pack); // cells
+    const double inPiece = std::max(1.0, pack.series);
+    countCells(pack, choice.series, choice.parallel);
+    c.pieces = piecesOf(pack);
+    const double inRow = apiece > 1 ? choice.series / inPiece : choice.series;
+    const double beside = c.pieces / inRow;
+    c.says = c.pieces == 1 ? label
+             : beside == 1 ? fmt::format("{} × {}", inRow, label)
+             : inRow == 1
+                 ? fmt::format("{} × {} in parallel", beside, label)
+                 : fmt::format("{} × {} in series, {} of each in parallel", inRow, label, beside);
     const Structure& s = m_structures[place.structure];
     for (std::size_t r = 0; r < m_kept.rails.size(); ++r) {
         const RailWay& way = m_ways[r][s.ways[r]];

@@ -63,7 +63,7 @@ bool crowded(const Candidate& c) {
     constexpr double kMostBeside = 4;
     Cell cell;
     cell.chemistry = c.chemistry;
-    return !canRecharge(cell) && (c.series * c.parallel > kMostPrimary || c.parallel > kMostBeside);
+    return !canRecharge(cell) && (c.pieces > kMostPrimary || c.parallel > kMostBeside);
 }
 
 /// Tries them in turn; the first in which nothing has to be mended, else the first of all.

@@ -36,6 +36,8 @@ std::string detailOf(const Stage& stage) {
         return guard->reconnect
                    ? fmt::format("{:g} / {:g} V", guard->cutoff.value(), guard->reconnect->value())
                    : fmt::format("{:g} V", guard->cutoff.value());
+    if (const auto amps = setCurrentOf(part))
+        return writeExact(amps->value(), Unit::ampere) + " held";
     if (const auto set = setPointOf(part))
         return "to " + writeExact(set->value(), Unit::volt);
     if (const auto* charger = std::get_if<Charger>(&part))
@@ -73,14 +75,18 @@ class Layout {
                                  return x && y && x->y < y->y;
                              });
             for (std::size_t k = 0; k < feeds.size(); ++k)
-                connect(feeds[k], stage.id, isCharger(stage.part) ? Ink::charge : Ink::copper,
+                connect(feeds[k], stage.id,
+                        isCharger(stage.part) || chargerBefore(m_project, stage.id) ? Ink::charge
+                                                                                    : Ink::copper,
                         static_cast<double>(k + 1) / static_cast<double>(feeds.size() + 1));
         }
         for (const Load& load : m_project.loads)
             connect(load.fedBy, load.id, Ink::copper);
         for (const Stage& stage : m_project.stages)
-            if (const auto* charger = std::get_if<Charger>(&stage.part))
-                charges(stage.id, charger->charges);
+            if (const auto* charger = std::get_if<Charger>(&stage.part)) {
+                const auto leg = chargeLeg(m_project, stage.id);
+                charges(leg.empty() ? stage.id : leg.back()->id, charger->charges);
+            }
         m_out.width = 2 * kMargin + (m_last + 1) * kColumn - (kColumn - kBoxWidth);
         m_out.height = 2 * kMargin + std::max(1, m_next) * kRow - (kRow - kBoxHeight) +
                        (m_charging ? kMargin : 0);

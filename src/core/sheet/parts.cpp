@@ -125,7 +125,7 @@ std::vector<SheetPart> partsFor(const Project& p) {
         part.price = stage.price;
         if (const auto* pack = std::get_if<Pack>(&stage.part)) {
             const double cells = pack->series * pack->parallel;
-            part.count = cells;
+            part.count = piecesOf(*pack);
             part.name = pack->cell.label.empty() ? nameOf(stage) : pack->cell.label;
             if (pack->cell.mass)
                 part.grams = part.grams.value_or(0) + cells * pack->cell.mass->value();

@@ -122,6 +122,13 @@ class Sets {
     }
     void regulator(const Stage& stage) {
         const ActivePart& own = *active(stage.part);
+        if (const auto amps = setCurrentOf(stage.part)) {
+            add(stage,
+                fmt::format("{}: {} through its strings", nameOf(stage),
+                            writeQuantity(amps->value(), Unit::ampere)),
+                "fixed: read only, strings on it");
+            return;
+        }
         auto [how, proposal] = resistors(stage, own);
         if (how.empty())
             how = own.adjustable.value_or(false)
@@ -215,6 +222,17 @@ std::vector<SheetStep> stepsFor(const Project& p) {
                                                            exactVolts(guard->reconnect->value()))
                                              : ""));
         } else if (isRegulator(stage->part)) {
+            if (const auto amps = setCurrentOf(stage->part)) {
+                const double open = plain(active(stage->part)->outputMax);
+                say(stage->id,
+                    fmt::format("{}: its strings on it first{}; it pushes {} through them.", name,
+                                open > 0 ? fmt::format(" (open it stands at {}, and what is put "
+                                                       "on it then gets that)",
+                                                       exactVolts(open))
+                                         : std::string(),
+                                writeQuantity(amps->value(), Unit::ampere)));
+                continue;
+            }
             const bool trims = active(stage->part)->adjustable.value_or(false);
             say(stage->id, fmt::format("{}: nothing on its output; {} {}.", name,
                                        trims ? "set it to" : "it shows",

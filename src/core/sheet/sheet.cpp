@@ -54,7 +54,9 @@ std::string chainText(const Project& p) {
             isSource(stage->part) ? nameOf(*stage)
             : isRegulator(stage->part)
                 ? fmt::format("{} to {}", kindText(stage->part),
-                              writeQuantity(setPointOf(stage->part)->value(), Unit::volt))
+                              setCurrentOf(stage->part)
+                                  ? writeQuantity(setCurrentOf(stage->part)->value(), Unit::ampere)
+                                  : writeQuantity(plain(setPointOf(stage->part)), Unit::volt))
                 : kindText(stage->part);
         out += (out.empty() ? "" : ", ") + word;
     }

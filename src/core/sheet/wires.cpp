@@ -1,11 +1,10 @@
 // The wiring table: every connection with its lead, or a proposal for one.
 #include "sheet/sheet.hpp"
 
-#include "charge/limits.hpp"
+#include "line/chargeleg.hpp"
 #include "line/physics.hpp"
 #include "line/unloaded.hpp"
 #include "line/wiring.hpp"
-#include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
@@ -56,7 +55,7 @@ class Wiring {
                 lead(stage, *next);
             else if (!std::holds_alternative<Wire>(stage.part)) // what hangs on a lead is its line
                 bare(stage, id);
-            if (next)
+            if (next && !isCharger(next->part)) // its own leg comes below
                 from(*next);
         }
     }
@@ -92,44 +91,69 @@ class Wiring {
         finish(w, start, to, std::nullopt);
         m_list.push_back(std::move(w));
     }
+    /// From a charger to its pack, connection by connection: leads that are stated, and proposals
+    /// for the others; with the fuse that stands towards the cells, or a proposal for one.
     void charging(const Stage& charger, const Stage& pack) {
-        SheetWire w;
-        w.id = charger.id;
-        w.from = nameOf(charger);
-        w.to = nameOf(pack);
-        const Pack& cells = std::get<Pack>(pack.part);
-        w.amps = legAmps(charger, cells);
-        w.shortAmps = shortAmps(pack.part);
-        proposeLeg(w, cells);
-        w.colours = m_colours.charge + "/" + m_colours.minus;
-        m_list.push_back(std::move(w));
+        std::vector<const Stage*> way{&charger};
+        for (const Stage* stage : chargeLeg(m_project, charger.id))
+            way.push_back(stage);
+        way.push_back(&pack);
+        for (std::size_t i = 0; i + 1 < way.size(); ++i) {
+            const Stage& from = *way[i];
+            const Stage& to = *way[i + 1];
+            if (std::holds_alternative<Wire>(from.part)) // what hangs on a lead is its line
+                continue;
+            const bool stated = std::holds_alternative<Wire>(to.part);
+            SheetWire w = ofLeg(charger, pack, from, stated ? *way[i + 2] : to);
+            w.id = &to != &pack ? to.id : &from == &charger ? charger.id : pack.id;
+            const Stage* fuse = std::holds_alternative<Fuse>(from.part)
+                                    ? nullptr
+                                    : legFuse(m_project, stated ? to.id : from.id);
+            const double rating = fuse ? std::get<Fuse>(fuse->part).rating.value() : 0;
+            if (stated)
+                statedLeg(w, std::get<Wire>(to.part), pack, rating);
+            else if (legFuse(m_project, charger.id))
+                fusedLeg(w, pack, rating);
+            else
+                proposeLeg(w, std::get<Pack>(pack.part));
+            if (!std::isfinite(w.shortAmps))
+                w.shortAmps = 0; // cells without a resistance: not told
+            m_list.push_back(std::move(w));
+        }
     }
-    /// What the leg from a charger to its pack may carry: what it is set to or limited to,
-    /// whichever is more; of one that states neither what its panel or its run gives.
-    [[nodiscard]] double legAmps(const Stage& stage, const Pack& pack) const {
-        const auto& charger = std::get<Charger>(stage.part);
-        const ChargeSettings set(charger, pack);
-        double most = std::max(set.current, set.outputLimit);
-        for (const ChargeLook& look : m_quick.charges)
-            if (look.usual.charger == stage.id)
-                for (const ChargePoint& point : look.usual.curve)
-                    most = std::max(most, point.packAmps);
-        if (set.current > 0 || set.outputLimit > 0)
-            return most;
-        for (const std::string& id : sourcesOf(m_project, stage))
-            if (const auto* panel = std::get_if<Panel>(&m_project.stage(id)->part)) {
-                const double amps = plain(panel->shortCircuit) * panel->countParallel.value_or(1);
-                const double volts = plain(panel->openCircuit) * panel->countSeries.value_or(1);
-                // A converter gives fewer volts and more amps, at the same watts.
-                const bool converts =
-                    charger.topology != Topology::linear && charger.topology != Topology::direct;
-                const double low =
-                    pack.series *
-                    pack.cell.empty.value_or(Volts{voltsOf(pack.cell.chemistry).empty}).value();
-                most =
-                    std::max(most, amps * (converts && low > 0 ? std::max(1.0, volts / low) : 1));
-            }
-        return most;
+    void statedLeg(SheetWire& w, const Wire& wire, const Stage& pack, double fuse) const {
+        w.size = leadSizeText(wire);
+        w.metres = wire.length.value();
+        w.areaMm2 = areaOf(wire);
+        w.dropVolts = w.amps * wireOhms(wire, m_project.brief.air().usual());
+        w.fuseAmps = fuse;
+        if (fuse <= 0 && w.shortAmps > ampacity(wire))
+            w.remark = unprotected(pack, w.shortAmps, ampacity(wire));
+    }
+    /// A lead for a leg with a fuse: what the fuse lets through, or from it to the cells.
+    void fusedLeg(SheetWire& w, const Stage& pack, double fuse) const {
+        const Stage* there = legFuse(m_project, w.id);
+        propose(w, fullVolts(std::get<Pack>(pack.part)),
+                there ? std::get<Fuse>(there->part).rating.value() : fuse);
+        w.fuseAmps = fuse;
+        if (fuse <= 0)
+            w.remark = "before the fuse: as short as can be, for nothing protects it";
+    }
+    [[nodiscard]] SheetWire ofLeg(const Stage& charger, const Stage& pack, const Stage& from,
+                                  const Stage& to) const {
+        SheetWire w;
+        w.from = nameOf(from);
+        w.to = nameOf(to);
+        w.amps = legAmps(m_project, charger, m_quick.charges);
+        w.shortAmps = shortAmps(pack.part);
+        w.colours = m_colours.charge + "/" + m_colours.minus;
+        return w;
+    }
+    [[nodiscard]] static std::string unprotected(const Stage& source, double pushes,
+                                                 double carries) {
+        return fmt::format("no fuse protects it: {} pushes {} into a short, and it carries {}",
+                           nameOf(source), writeQuantity(pushes, Unit::ampere),
+                           writeQuantity(carries, Unit::ampere));
     }
     /// The leg faces the pack: a lead, and at the pack's end a fuse that it can bear and that a
     /// short opens; none where the cells can't push more than the lead carries.
@@ -148,11 +172,8 @@ class Wiring {
         w.fuseProposed = true;
         w.remark = fmt::format("with a fuse of {} at the cells' end: into a short they push {}",
                                writeQuantity(w.fuseAmps, Unit::ampere),
-                               std::isfinite(w.shortAmps)
-                                   ? writeQuantity(w.shortAmps, Unit::ampere)
-                                   : "whatever the lead lets through");
-        if (!std::isfinite(w.shortAmps))
-            w.shortAmps = 0; // cells without a resistance: not told
+                               std::isfinite(w.shortAmps) ? writeQuantity(w.shortAmps, Unit::ampere)
+                                                          : "whatever the lead lets through");
     }
     void propose(SheetWire& w, double volts, double carries = 0,
                  const std::function<bool(double)>& bears = {}) const {
@@ -219,10 +240,7 @@ class Wiring {
         if (!std::isfinite(w.shortAmps))
             w.shortAmps = 0;
         if (w.areaMm2 > 0 && w.shortAmps > ampacity(w.areaMm2, false))
-            w.remark =
-                fmt::format("no fuse protects it: {} pushes {} into a short, and it carries {}",
-                            nameOf(*source), writeQuantity(w.shortAmps, Unit::ampere),
-                            writeQuantity(ampacity(w.areaMm2, false), Unit::ampere));
+            w.remark = unprotected(*source, w.shortAmps, ampacity(w.areaMm2, false));
     }
     /// The source whose volts stand here, with no converter between; null behind one.
     [[nodiscard]] const Stage* sourceAt(const Stage& start) const {

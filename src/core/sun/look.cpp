@@ -116,6 +116,7 @@ SunKnee kneeAt(SunBench& bench, std::size_t month, std::size_t hour) {
         at.r0 * (m.resistanceByCharge.empty() ? 1 : factorAt(m.resistanceByCharge, 0.5));
     node.r = m.series / m.parallel * (r0 + at.r1) + m.connection;
     node.chart = &b.charts.of(0, 0, r0, at.r1);
+    node.leg = b.leg;
     const PanelCharger charger(b.charger, b.way, plain(b.pack.cell.maxCharge) * m.parallel);
     knee.asked = charger.asks(node);
     knee.stand = charger.stand(knee.curve, knee.air, node, knee.asked);
@@ -385,7 +386,8 @@ SunNeed sunNeed(const Project& project, const Weather& weather, const std::strin
             pair.project.variants.clear();
             putPanel(pair.project.stages[b.panelAt], other);
             panelOfStage(pair.project, b.panelAt).countParallel.reset();
-            std::get<Pack>(pair.project.stages[b.packAt].part).parallel = parallel;
+            auto& cells = std::get<Pack>(pair.project.stages[b.packAt].part);
+            countCells(cells, cells.series, parallel);
             pair.price = priceOf(pair.project) - priceOf(project);
             pairs.push_back(std::move(pair));
         }

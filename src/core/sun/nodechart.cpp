@@ -108,7 +108,7 @@ void NodeChart::judge(const ModeMoment& mode, const Flows& flows, bool inBurst, 
         if (!m_line.network().reachesLoad(i) || !criticalDraws(load, m_project, mode.mode))
             continue;
         const double v = flows.loads[i].v;
-        p.unmet = over(v, load.window.max.value()) || under(v, load.window.min.value());
+        p.unmet = over(v, load.window.max.value()) || underWindow(flows.loads[i], load.window);
     }
 }
 

@@ -81,11 +81,11 @@ SunAskedFor PanelCharger::asks(const SunNode& node) const {
     if (m_powerLimit > 0) {
         double amps = std::isfinite(ask.amps) ? ask.amps : m_powerLimit / node.e;
         for (int round = 0; round < kPowerRounds; ++round)
-            amps = m_powerLimit / node.volts(amps);
+            amps = m_powerLimit / node.output(amps);
         least(amps, SunLimit::powerLimit);
     }
     if (m_recoveryBelow > 0 && m_recoveryCurrent > 0 &&
-        node.volts(m_recoveryCurrent) < m_recoveryBelow)
+        node.volts(m_recoveryCurrent) + node.leg.inside(m_recoveryCurrent) < m_recoveryBelow)
         least(m_recoveryCurrent, SunLimit::recovery);
     return ask;
 }
@@ -106,7 +106,7 @@ double PanelCharger::gives(const Point& p, const SunNode& node) const {
         return p.amps - m_own;
     double x = 0;
     for (int round = 0; round < kPowerRounds; ++round) {
-        const double next = m_model.outputAmps(p.input, p.amps, node.volts(x));
+        const double next = m_model.outputAmps(p.input, p.amps, node.output(x));
         const bool settled = close(next, x);
         x = next;
         if (settled)
@@ -156,7 +156,7 @@ PanelCharger::Found PanelCharger::straightStand(const PanelCurve& curve, const S
     floorAt(curve.shortCircuit(), SunLimit::source);
     const auto spare = [&](const Point& p) {
         const double x = p.amps - m_own;
-        return p.input - needsInput(x, node.volts(x));
+        return p.input - needsInput(x, node.output(x));
     };
     found.point = atAmps(curve, amps);
     if (amps >= curve.shortCircuit() || spare(found.point) < 0) {
@@ -165,9 +165,9 @@ PanelCharger::Found PanelCharger::straightStand(const PanelCurve& curve, const S
         found.limit = SunLimit::source;
         const double open = curve.volts(0);
         const double taken = node.taken(0);
-        const double rise = node.r + m_model.dropoutPerAmp + m_way.ohms;
-        double v = std::min(open, node.e - taken * node.r + m_model.dropout + m_way.drop +
-                                      rise * curve.shortCircuit());
+        const double rise = node.r + node.leg.ohms + m_model.dropoutPerAmp + m_way.ohms;
+        double v = std::min(open, node.e - taken * node.r + node.leg.drop + m_model.dropout +
+                                      m_way.drop + rise * curve.shortCircuit());
         v = std::max(v,
                      std::min(open, m_inputMin + m_way.drop + m_way.ohms * curve.shortCircuit()));
         if (spare(atVolts(curve, open)) < 0) {
@@ -195,7 +195,7 @@ std::optional<PanelCharger::Found> PanelCharger::askMet(const PanelCurve& curve,
                                                         double most) const {
     if (!std::isfinite(asked.amps))
         return std::nullopt;
-    const double volts = node.volts(asked.amps);
+    const double volts = node.output(asked.amps);
     const auto left = [&](double amps) { // over 0 while it takes more than this
         const Point p = atAmps(curve, amps);
         const auto takes =
@@ -222,7 +222,7 @@ PanelCharger::Found PanelCharger::lowered(const PanelCurve& curve, const SunNode
     const auto spare = [&](double volts) {
         const Point p = atVolts(curve, volts);
         const double x = gives(p, node);
-        return p.input - needsInput(x, node.volts(x));
+        return p.input - needsInput(x, node.output(x));
     };
     const double high = from > 0 ? curve.volts(from) : curve.volts(0);
     const double atHigh = spare(high);
@@ -258,7 +258,7 @@ PanelCharger::Found PanelCharger::converterStand(const PanelCurve& curve, const 
         found.limit = limit;
         found.point = atAmps(curve, floor);
         found.x = gives(found.point, node);
-        if (!buck || found.point.input >= needsInput(found.x, node.volts(found.x)))
+        if (!buck || found.point.input >= needsInput(found.x, node.output(found.x)))
             return found;
     } else if (!buck) {
         found.none = true; // it has collapsed
@@ -274,7 +274,7 @@ void PanelCharger::cool(const PanelCurve& curve, const SunNode& node, double air
         return;
     const double allowed = std::max(0.0, (m_foldBack - air) / m_model.theta);
     const auto burns = [&](const Point& p, double x) {
-        return p.input * p.amps - node.volts(x) * std::max(0.0, x);
+        return p.input * p.amps - node.output(x) * std::max(0.0, x);
     };
     if (burns(found.point, found.x) <= allowed * (1 + kTolerance))
         return;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "charge/converter.hpp"
+#include "line/chargeleg.hpp"
 #include "quantity/outcome.hpp"
 #include "sums/panelcurve.hpp"
 #include "sun/nodechart.hpp"
@@ -50,6 +51,9 @@ struct SunNode {
     /// A that the line takes while x is pushed in.
     [[nodiscard]] double taken(double x) const { return chart ? chart->at(e + x * r).amps() : 0; }
     [[nodiscard]] double volts(double x) const { return e + (x - taken(x)) * r; }
+    ChargeLeg leg; ///< from the charger to here
+    /// At the charger's own output.
+    [[nodiscard]] double output(double x) const { return volts(x) + leg.volts(x); }
 };
 
 struct SunAskedFor {

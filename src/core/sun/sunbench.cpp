@@ -139,7 +139,7 @@ SunBench::Impl::Impl(const Project& p, const Weather& w, std::size_t charger_, s
       charger(std::get<Charger>(p.stages[charger_].part)),
       pack(std::get<Pack>(p.stages[pack_].part)), way(panelWay), latitude(latitudeDeg),
       typicalAir(p.brief.air().usual().value()), chargeFrom(chargeFromOf(pack.cell)),
-      charts(p, p.brief.air().usual()) {
+      leg(legOf(p, p.stages[charger_], p.brief.air().usual())), charts(p, p.brief.air().usual()) {
     if (pack.cell.chargeTo)
         chargeTo = pack.cell.chargeTo->value();
     makeDay();

@@ -50,6 +50,7 @@ struct SunBench::Impl {
     double typicalAir;
     std::optional<double> chargeFrom; ///< degC between which the cells may be charged
     std::optional<double> chargeTo;
+    ChargeLeg leg;
     NodeCharts charts;
     std::vector<std::vector<SunSegment>> day; ///< by hour of the day
     std::vector<float> light;                 ///< on the panel, W/m2, by slot of all years

@@ -40,8 +40,11 @@ void bookPanel(const Project& p, const Stage& charger, const PanelFound& found,
     StageFlow& own = point.flows.stages[stageIndex(p, charger.id)];
     own.vIn = volts;
     own.iIn = amps;
-    own.vOut = stand.amps > 0 ? nodeVolts : 0;
+    const Celsius air = p.brief.air().usual();
+    own.vOut = stand.amps > 0 ? nodeVolts + legOf(p, charger, air).volts(stand.amps) : 0;
     own.iOut = stand.amps;
+    if (stand.amps > 0)
+        bookLeg(p, charger.id, own.vOut, stand.amps, air, point);
     own.state = stand.amps > 0 ? StageState::on : StageState::off;
     point.partC[stageIndex(p, charger.id)] =
         partTemperature(charger.part, own.loss(), p.brief.air().usual().value());
@@ -80,10 +83,15 @@ OperatingPoint operateLit(const Project& p, const Conditions& c, double charge, 
         SunNode node;
         node.e = e - load * ohms;
         node.r = ohms;
+        node.leg = b.leg;
         SunAskedFor asked = charger.asks(node);
         const double holds = charger.holdsVolts();
         if (holds > 0 && ohms > 0)
-            if (const double amps = std::max(0.0, (holds - e) / ohms + load); amps < asked.amps)
+            if (const double amps =
+                    std::max(0.0, b.leg.sensed ? (holds - e) / ohms + load
+                                               : (holds - e - b.leg.drop + load * ohms) /
+                                                     (ohms + b.leg.ohms));
+                amps < asked.amps)
                 asked = {amps, SunLimit::cv};
         const SunStand stand = charger.stand(curve, air, node, asked);
         const NodePoint at = b.node.at(stand.amps, e, ohms);

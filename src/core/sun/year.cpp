@@ -328,7 +328,8 @@ class Run {
 
     [[nodiscard]] double voltsAfter(const Flow& f, const Ahead& a, double stored) const {
         const State s = after(a, stored);
-        return restVolts(heightOf(s.missing, s.lag)) + f.into() * m_node.r;
+        return restVolts(heightOf(s.missing, s.lag)) + f.into() * m_node.r +
+               m_node.leg.inside(f.stand.amps);
     }
     /// Would the node be over the set voltage by then?
     [[nodiscard]] bool passes(const Flow& f, double step) const {
@@ -339,8 +340,9 @@ class Run {
     /// for the pack's volts follow within minutes. The longest step of up to `whole` hours.
     double hold(double whole, double most, const PanelCurve& curve, Flow& f) {
         const double asked = f.stand.amps;
-        const double begins =
-            std::clamp((m_charger.holdsVolts() - m_node.e) / m_node.r + f.taken, 0.0, asked);
+        const double begins = std::clamp(
+            (m_charger.holdsVolts() - m_node.e - m_node.leg.inside(asked)) / m_node.r + f.taken,
+            0.0, asked);
         const double shortest = kHoldShortest * m_ask.stepShare;
         double step = whole;
         double amps = holding(ahead(step), f.taken, asked);
@@ -369,7 +371,7 @@ class Run {
             const double stored = storedOf(into);
             const State s = after(a, stored);
             const double height = heightOf(s.missing, s.lag);
-            const double volts = restVolts(height) + into * m_node.r;
+            const double volts = restVolts(height) + into * m_node.r + m_node.leg.inside(x);
             const double miss = volts - target;
             if (std::abs(miss) <= kHoldTolerance * target)
                 break;
@@ -377,9 +379,10 @@ class Run {
             if (high <= 0)
                 return 0;
             const double kept = into > 0 ? m_charger.efficiency() : 1;
-            const double slope =
-                m_node.r + m_model.series * m_model.openCircuit.slope(std::max(0.0, height)) *
-                               kept * (a.hours + a.perAmp / m_model.available) / m_at.ampHours;
+            const double slope = m_node.r + (m_node.leg.sensed ? 0 : m_node.leg.ohms) +
+                                 m_model.series * m_model.openCircuit.slope(std::max(0.0, height)) *
+                                     kept * (a.hours + a.perAmp / m_model.available) /
+                                     m_at.ampHours;
             double next = x - miss / slope;
             if (!(next > low && next < high))
                 next = (low + high) / 2;

@@ -1,5 +1,7 @@
 #include "views/charging/suncard.hpp"
 
+#include "parts/figures.hpp"
+
 #include "sun/sunbench.hpp"
 #include "sun/words.hpp"
 #include "views/charging/choicescard.hpp"
@@ -123,10 +125,9 @@ void SunCard::tryPair(std::size_t panel, std::size_t pack) {
     source.countParallel = std::max(1.0, std::round(wanted));
     const double watts = m_map->panelW[panel] * *source.countParallel / wanted;
     auto& cells = std::get<Pack>(p.stage(packStage->id)->part);
-    cells.parallel = std::max(1.0, std::round(cells.parallel * SunMap::scaleOf(pack)));
-    tryOut(tr("%1 of panel, %2 in parallel")
-               .arg(quantity(watts, Unit::watt))
-               .arg(cells.parallel),
+    countCells(cells, cells.series,
+               std::max(1.0, std::round(cells.parallel * SunMap::scaleOf(pack))));
+    tryOut(tr("%1 of panel, %2 in parallel").arg(quantity(watts, Unit::watt)).arg(cells.parallel),
            p);
 }
 

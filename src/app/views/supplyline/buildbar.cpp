@@ -6,6 +6,7 @@
 #include "project/edits.hpp"
 #include "project/file.hpp"
 #include "project/library.hpp"
+#include "protect/currents.hpp"
 #include "views/library/librarydialog.hpp"
 #include "views/supplyline/curvescard.hpp"
 #include "widgets/panel.hpp"
@@ -249,6 +250,7 @@ void BuildBar::fillAdd(QMenu* menu) {
     connect(charger, &QAction::triggered, this, [this, id, name] {
         Project with = withCharger(m_session.project(), id);
         const std::string fresh = with.stages.back().id;
+        with = withLegFuse(std::move(with), fresh);
         takeEdit(tr("add a charger on %1").arg(name), std::move(with), fresh);
     });
     menu->addSeparator();

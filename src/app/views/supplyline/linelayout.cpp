@@ -133,6 +133,8 @@ class Layouter {
             const Stage* pack = m_project.stage(charger->charges);
             return pack ? std::max(1.0, sourceModel(pack->part).volts) : 1;
         }
+        if (const Stage* charger = chargerBefore(m_project, m_project.stages[stage].id))
+            return restVolts(stageIndex(m_project, charger->id));
         const Band b = outBand(stage);
         // What sinks to nothing near a collapse still stands where it works.
         return b.seen ? std::sqrt(std::max({0.05, b.low, b.high / 2}) * std::max(0.05, b.high)) : 1;
@@ -198,16 +200,22 @@ class Layouter {
         meet();
         markCharging();
     }
-    /// Is stage `at` a charger of the pack `i`?
+    /// Does a charger of the pack `i` end at stage `at`: itself, or the last on its leg?
     [[nodiscard]] bool charges(std::size_t at, std::size_t i) const {
-        const auto* charger = std::get_if<Charger>(&m_project.stages[at].part);
-        return charger && charger->charges == m_project.stages[i].id;
+        return std::any_of(m_project.stages.begin(), m_project.stages.end(), [&](const Stage& s) {
+            const auto* charger = std::get_if<Charger>(&s.part);
+            if (!charger || charger->charges != m_project.stages[i].id)
+                return false;
+            const auto leg = chargeLeg(m_project, s.id);
+            return (leg.empty() ? s.id : leg.back()->id) == m_project.stages[at].id;
+        });
     }
     /// Chargers, and what feeds nothing but them.
     void markCharging() {
         for (auto at = m_order.rbegin(); at != m_order.rend(); ++at) {
             StagePlace& place = m_out.stages[*at];
-            if (isCharger(m_project.stages[*at].part)) {
+            if (isCharger(m_project.stages[*at].part) ||
+                chargerBefore(m_project, m_project.stages[*at].id)) {
                 place.charging = true;
                 continue;
             }

@@ -225,6 +225,31 @@ void byStages(benchmark::State& state) {
     state.SetComplexityN(state.range(0));
 }
 
+/// The nest box with its recorder's draw shared among so many loads.
+void byLoads(benchmark::State& state) {
+    Project p = exampleAt(1);
+    Load load = *p.load("recorder");
+    const auto count = static_cast<double>(state.range(0));
+    for (Draw& d : load.draws) {
+        if (d.current)
+            d.current = *d.current / count;
+        if (d.power)
+            d.power = *d.power / count;
+        if (d.burst)
+            d.burst = *d.burst / count;
+    }
+    *p.load("recorder") = load;
+    for (std::int64_t i = 1; i < state.range(0); ++i) {
+        load.id = fmt::format("extra{}", i);
+        for (Draw& d : load.draws)
+            d.burstsPerSecond.reset(); // for energy each burst is solved by itself
+        p.loads.push_back(load);
+    }
+    for (auto _ : state)
+        benchmark::DoNotOptimize(predictRuntime(p).hours);
+    state.SetComplexityN(state.range(0));
+}
+
 /// The nest box with so many times its cells: as many times the nights.
 void byLength(benchmark::State& state) {
     Project p = exampleAt(1);
@@ -239,6 +264,7 @@ void byLength(benchmark::State& state) {
 BENCHMARK(ours)->DenseRange(0, 2)->Unit(benchmark::kMillisecond);
 BENCHMARK(oneSecondLoop)->DenseRange(0, 2)->Unit(benchmark::kMillisecond);
 BENCHMARK(byModes)->RangeMultiplier(2)->Range(4, 64)->Unit(benchmark::kMillisecond)->Complexity();
+BENCHMARK(byLoads)->RangeMultiplier(2)->Range(8, 256)->Unit(benchmark::kMillisecond)->Complexity();
 BENCHMARK(byStages)->RangeMultiplier(2)->Range(4, 64)->Unit(benchmark::kMillisecond)->Complexity();
 BENCHMARK(byLength)->RangeMultiplier(2)->Range(1, 64)->Unit(benchmark::kMillisecond)->Complexity();
 

@@ -76,6 +76,37 @@ TEST_CASE("while an analysis never ends the window saves, undoes and closes", "[
     CHECK(asked >= 3);
 }
 
+TEST_CASE("an analysis that breaks off says so, and the next edit computes", "[late]") {
+    const Impatient impatient;
+    Driven d;
+    bool breaks = true;
+    d.session.setAnalysis([&breaks](const Project& p, const std::stop_token& stop) -> Quick {
+        if (breaks)
+            throw std::runtime_error("a root that is not there");
+        return quickOf(p, {}, stop);
+    });
+    std::optional<Error> said;
+    QObject::connect(&d.session, &Session::refused, [&said](const Error& error) { said = error; });
+    Project p = d.session.project();
+    std::get<Pack>(p.stage("cells")->part).parallel += 1;
+    REQUIRE_FALSE(d.session.edit("one more cell", p));
+    QElapsedTimer timer;
+    timer.start();
+    while (!d.session.brokenOff() && timer.elapsed() < 20000)
+        QApplication::processEvents(QEventLoop::AllEvents, 10);
+    REQUIRE(d.session.brokenOff());
+    CHECK(d.find<QLabel>("verdict.state")->text() == "not computed");
+    REQUIRE(said);
+    CHECK(said->found == "a root that is not there");
+    breaks = false;
+    std::get<Pack>(p.stage("cells")->part).parallel += 1;
+    REQUIRE_FALSE(d.session.edit("another", p));
+    while (d.session.late() && timer.elapsed() < 20000)
+        QApplication::processEvents(QEventLoop::AllEvents, 10);
+    CHECK_FALSE(d.session.late());
+    CHECK_FALSE(d.session.brokenOff());
+}
+
 TEST_CASE("an analysis that comes late is taken, and the next one at once", "[late]") {
     const Impatient impatient;
     Driven d;

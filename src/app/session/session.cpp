@@ -103,6 +103,14 @@ void Session::setLate(bool late) {
     emit lateChanged(late);
 }
 
+/// The figures of before stay pale; why is said, and the next edit tries anew.
+void Session::breakOff(const std::string& why) {
+    m_brokenOff = true;
+    m_late = true;
+    emit lateChanged(true);
+    emit refused(Error{"analysis", "", why, "figures", "the analysis broke off"});
+}
+
 void Session::takeQuick(Quick quick) {
     static_cast<Quick&>(m_results) = std::move(quick);
     m_shape = project();
@@ -124,12 +132,19 @@ void Session::arrived(bool anew) {
 void Session::compute(bool anew) {
     m_jobs.projectChanged();
     m_settled = false;
+    m_brokenOff = false;
     const auto underway = std::make_shared<Underway>();
     m_jobs.runOnProject(kQuick, Jobs::Priority::shown,
                         [this, underway, anew, analyse = m_analyse,
                          project = std::make_shared<const Project>(project())](
                             const std::stop_token& stop, const Jobs::Progress&) -> Jobs::Deliver {
-                            Quick quick = analyse(*project, stop);
+                            Quick quick;
+                            try {
+                                quick = analyse(*project, stop);
+                            } catch (const std::exception& trouble) {
+                                return
+                                    [this, what = std::string(trouble.what())] { breakOff(what); };
+                            }
                             const std::scoped_lock lock(underway->mutex);
                             if (underway->taken || stop.stop_requested())
                                 return {};

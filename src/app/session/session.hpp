@@ -36,6 +36,8 @@ class Session : public QObject {
     /// What an edit shows at once is late: the figures are those of before, as far as they still
     /// have their places, and are shown as such.
     [[nodiscard]] bool late() const { return m_late; }
+    /// Late for good: the analysis of this project broke off.
+    [[nodiscard]] bool brokenOff() const { return m_brokenOff; }
     /// How long the window's thread waits for what an edit shows at once.
     static constexpr std::chrono::milliseconds kWaits{14};
     /// Another patience for sessions made from now on; for tests on a busy machine.
@@ -134,6 +136,7 @@ class Session : public QObject {
     void arrived(bool anew);
     void computeDeep();
     void setLate(bool late);
+    void breakOff(const std::string& why);
     static void remember(const QString& path);
 
     Jobs m_jobs;
@@ -144,6 +147,7 @@ class Session : public QObject {
     Results m_results;
     bool m_settled = true; ///< nothing is being computed
     bool m_late = false;
+    bool m_brokenOff = false;
     Project m_shape; ///< whose places the results have
     Analyse m_analyse;
     std::chrono::milliseconds m_patience{s_patience};

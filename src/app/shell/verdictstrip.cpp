@@ -141,7 +141,8 @@ void VerdictStrip::refresh() {
     const Results& r = m_session.results();
     m_name->setText(p.name.empty() ? tr("Untitled") : qs(tame(p.name)));
     m_name->setToolTip(qs(p.notes));
-    m_state->setText(m_session.late()             ? tr("computing …")
+    m_state->setText(m_session.brokenOff()        ? tr("not computed")
+                     : m_session.late()           ? tr("computing …")
                      : m_session.modified()       ? tr("changed, not saved")
                      : m_session.path().isEmpty() ? m_session.origin()
                                                   : QFileInfo(m_session.path()).fileName());

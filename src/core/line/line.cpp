@@ -11,7 +11,6 @@ namespace sipper {
 
 namespace {
 constexpr int kBlameRounds = 400; ///< of the mean current, where it creeps towards a collapse
-constexpr double kMeanTolerance = 1e-10; ///< of the stretch's mean current; it acts through R1 only
 } // namespace
 
 Conditions typicalConditions(const Project& project) {
@@ -131,7 +130,7 @@ double Line::modeMean(const ModeCases& m, const PackView& v, const ModeMoment* b
     const auto [eb, rb] = burstSource(m, v, plain);
     for (std::size_t k = 0; k < m.singles.size(); ++k) {
         const double hint =
-            before && k < before->singles.size() ? before->singles[k].flows.sourceAmps : 0;
+            before && k < before->singles.size() ? before->singles[k].flows.sourceAmps : plain;
         mean += m.singles[k].share * (m_network.current(m.singles[k].demand, eb, rb, hint) - plain);
     }
     return mean;
@@ -193,7 +192,7 @@ std::optional<double> Line::stretchMean(const std::vector<ModeCases>& cases, Pac
     const double most = m_pack.series * view.e /
                         (m_pack.connection + 1e-12 + m_pack.series * view.r0 / m_pack.parallel);
     return smallestFixedPoint([&](double mean) { return steady + sumOf(mean, true); }, guess, most,
-                              kMeanTolerance);
+                              m_meanTolerance);
 }
 
 /// A mode whose bursts capacitors help in, `mode.plain` solved: the burst, each burst by itself,
@@ -275,7 +274,8 @@ Line::Solved Line::solveMode(const ModeCases& m, const PackView& view, double op
     if (!m_energies) {
         mode.singles.clear();
         for (const Case& one : m.singles) {
-            const double amps = m_network.current(one.demand, bursting.first, bursting.second);
+            const double amps = m_network.current(one.demand, bursting.first, bursting.second,
+                                                  mode.plain.sourceAmps);
             if (!std::isfinite(amps))
                 return Solved::collapsesInBurst;
             mode.meanAmps += one.share * (amps - mode.plain.sourceAmps);

@@ -76,6 +76,13 @@ class Line {
     /// energies are not those of the day. Where many loads burst this is most of the work.
     void leaveOutEnergies() { m_energies = false; }
 
+    /// How closely the mean current of a stretch is found, and the current of every fork, relative:
+    /// a coarse run may ask for less.
+    void setTolerance(double ofMean, double ofForks) {
+        m_meanTolerance = ofMean;
+        m_network.setTolerance(ofForks);
+    }
+
     /// Does anything draw at all, in any mode?
     [[nodiscard]] bool drawsAnything() const;
 
@@ -127,6 +134,7 @@ class Line {
     Schedule m_schedule;
     std::size_t m_packIndex;
     bool m_energies = true;
+    double m_meanTolerance = 1e-10;
     std::vector<std::vector<ModeCases>> m_settings;
 };
 

@@ -300,7 +300,7 @@ double Network::fork(const Children& c, const Demand& d, double e, double r, dou
     std::size_t load = 0;
     if (c.loads.size() >= kManyLoads)
         return smallestFixedPoint([&](double i) { return sum(c, d, e - r * i); },
-                                  std::max(0.0, hint), std::max(0.0, e / r))
+                                  std::max(0.0, hint), std::max(0.0, e / r), m_tolerance)
             .value_or(kNone);
     for (const std::uint32_t i : c.loads)
         if (d.draws[i].kind == Demand::Kind::current) {
@@ -321,7 +321,7 @@ double Network::fork(const Children& c, const Demand& d, double e, double r, dou
         return constant + amps;
     }
     const auto root = smallestFixedPoint([&](double i) { return sum(c, d, e - r * i); },
-                                         std::max(0.0, hint), std::max(0.0, e / r));
+                                         std::max(0.0, hint), std::max(0.0, e / r), m_tolerance);
     return root.value_or(kNone);
 }
 
@@ -617,6 +617,24 @@ bool Network::overLimit(std::size_t stage, const StageFlow& f, bool inBurst) con
         return !inBurst && overSet(f.iOut, n.trip);
     return overSet(f.iOut, n.outputLimit) || overSet(f.vOut * f.iOut, n.powerLimit) ||
            overSet(f.inductor, n.switchLimit);
+}
+
+double Network::roomToLimit(std::size_t stage, const StageFlow& f, bool inBurst) const {
+    const Node& n = m_nodes[stage];
+    double least = std::numeric_limits<double>::infinity();
+    const auto look = [&](double value, double limit) {
+        if (limit > 0)
+            least = std::min(least, 1 - value / limit);
+    };
+    if (n.kind == Way::guard || n.kind == Way::fuse) {
+        if (n.kind == Way::guard || !inBurst)
+            look(f.iOut, n.trip);
+        return least;
+    }
+    look(f.iOut, n.outputLimit);
+    look(f.vOut * f.iOut, n.powerLimit);
+    look(f.inductor, n.switchLimit);
+    return least;
 }
 
 } // namespace sipper

@@ -147,6 +147,9 @@ class Network {
     /// The mode's demand while every capacitor takes so many amps more, by stage.
     [[nodiscard]] Demand refilling(const Demand& demand, const std::vector<double>& amps) const;
 
+    /// How closely a fork's current is found, relative.
+    void setTolerance(double tolerance) { m_tolerance = tolerance; }
+
     /// A stage held open: what is behind it draws nothing; a guard goes on drawing its own use.
     void setOpen(std::size_t stage, bool open) { m_nodes[stage].open = open; }
 
@@ -158,6 +161,9 @@ class Network {
     bool solve(const Demand& demand, double e, double r, Flows& flows, double hint = 0) const;
     /// Is the stage over its limit (a guard's trip, a fuse's rating, output, power or switch)?
     [[nodiscard]] bool overLimit(std::size_t stage, const StageFlow& flow, bool inBurst) const;
+
+    /// The least share that is left to one of those limits; infinite where the stage has none.
+    [[nodiscard]] double roomToLimit(std::size_t stage, const StageFlow& flow, bool inBurst) const;
 
     /// Recomputes what a demand caches; needed after `setOpen`, and after a change of its draws.
     void prepare(Demand& demand) const;
@@ -272,6 +278,7 @@ class Network {
     std::vector<Node> m_nodes;
     std::vector<Reservoir> m_capacitors;
     Children m_root;
+    double m_tolerance = 1e-11;
     std::size_t m_pack = 0;
     std::size_t m_loadCount = 0;
     std::vector<bool> m_loadReached;

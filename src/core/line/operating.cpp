@@ -90,10 +90,14 @@ double partTemperature(const Part& part, double lossWatts, double ambient) {
     return ambient + std::max(0.0, lossWatts) * thetaOf(part);
 }
 
-bool opens(const Part& part, const StageFlow& flow, double seconds) {
+double opensUnder(const Part& part, double seconds) {
     if (const auto* guard = std::get_if<Guard>(&part))
-        return under(flow.vIn, guard->cutoff.value()) && seconds >= plain(guard->delay);
-    return isRegulator(part) && under(flow.vIn, inputMinOf(part));
+        return seconds >= plain(guard->delay) ? guard->cutoff.value() : 0;
+    return isRegulator(part) ? inputMinOf(part) : 0;
+}
+
+bool opens(const Part& part, const StageFlow& flow, double seconds) {
+    return under(flow.vIn, opensUnder(part, seconds));
 }
 
 namespace {

@@ -7,6 +7,8 @@ namespace sipper {
 
 /// Would this stage open for good in a mode (or burst) that lasts `seconds`? A guard whose input is
 /// under its cut-off for at least its delay, or a regulator under its input minimum.
+/// V at its input under which a part opens in a mode of this length; 0: it never does.
+[[nodiscard]] double opensUnder(const Part& part, double seconds);
 [[nodiscard]] bool opens(const Part& part, const StageFlow& flow, double seconds);
 
 /// Degrees Celsius of a part that burns `lossWatts` in this ambient.

@@ -58,13 +58,13 @@ std::optional<double> thickerLead(double area, const std::function<bool(double)>
 }
 
 std::span<const double> fuseRatings(std::optional<FuseForm> form) {
-    static constexpr std::array all{0.05, 0.063, 0.08, 0.1,  0.125, 0.16, 0.2,  0.25, 0.315,
-                                    0.4,  0.5,   0.63, 0.8,  1.0,   1.25, 1.6,  2.0,  2.5,
-                                    3.0,  3.15,  4.0,  5.0,  6.3,   7.5,  8.0,  10.0, 15.0,
-                                    20.0, 25.0,  30.0, 40.0};
-    static constexpr std::array glass{0.05, 0.063, 0.08, 0.1,  0.125, 0.16, 0.2, 0.25,
-                                      0.315, 0.4,  0.5,  0.63, 0.8,   1.0,  1.25, 1.6,
-                                      2.0,  2.5,   3.15, 4.0,  5.0,   6.3,  8.0, 10.0};
+    static constexpr std::array all{0.05,  0.063, 0.08, 0.1,  0.125, 0.16, 0.2,  0.25,
+                                    0.315, 0.4,   0.5,  0.63, 0.8,   1.0,  1.25, 1.6,
+                                    2.0,   2.5,   3.0,  3.15, 4.0,   5.0,  6.3,  7.5,
+                                    8.0,   10.0,  15.0, 20.0, 25.0,  30.0, 40.0};
+    static constexpr std::array glass{0.05,  0.063, 0.08, 0.1,  0.125, 0.16, 0.2,  0.25,
+                                      0.315, 0.4,   0.5,  0.63, 0.8,   1.0,  1.25, 1.6,
+                                      2.0,   2.5,   3.15, 4.0,  5.0,   6.3,  8.0,  10.0};
     static constexpr std::array blade{1.0,  2.0,  3.0,  4.0,  5.0,  7.5,
                                       10.0, 15.0, 20.0, 25.0, 30.0, 40.0};
     static constexpr std::array resettable{0.5, 1.1, 2.0, 3.0, 5.0};

@@ -10,6 +10,10 @@ constexpr double kWidest = 0.125; ///< of a cell, in charge
 constexpr int kDeepest = 9;       ///< halvings of a cell, where a regulator changes its way
 constexpr double kEdge = 0.002;   ///< of the tolerance, in charge: how closely an end is found
 constexpr double kParabola = 20;  ///< times the tolerance, where the cubic keeps to it
+constexpr double kCoarse = 1e-4;  ///< tolerance from which a cell may span points of the curve
+constexpr double kApart = 0.1;    ///< of such cells' edges, in charge
+constexpr double kRising = 0.9;   ///< of the last mean current, where the pack is looked at fuller
+constexpr int kSecants = 12;      ///< of an edge, before it is halved to
 constexpr std::size_t kUnsolved = static_cast<std::size_t>(-1);
 
 } // namespace
@@ -25,8 +29,9 @@ Chart::Chart(const Project& project, const Line& line, std::size_t setting, bool
         for (int i = 1; i <= parts; ++i)
             m_edges.push_back(from + (edge - from) * i / parts);
     };
+    const double apart = tolerance > kCoarse ? kApart : 0;
     for (const auto& [charge, volts] : project.pack()->cell.openCircuit)
-        if (charge > m_edges.back() && charge < 1)
+        if (charge > m_edges.back() + apart && charge < 1 - apart)
             upTo(charge);
     upTo(1);
     m_edgeNodes.assign(m_edges.size(), kUnsolved);
@@ -39,11 +44,15 @@ Chart::Node Chart::solved(double height) {
     if (height > m_last)
         m_moment.setting = kUnsolved;
     const bool warm = m_moment.setting == m_setting && !m_moment.collapsed;
-    m_line.solve(m_setting, wells, m_moment, warm ? m_moment.meanAmps * 0.999 : 0);
+    const bool rising = m_last >= 0 && !warm && !m_moment.collapsed && m_moment.meanAmps > 0;
+    m_line.solve(m_setting, wells, m_moment,
+                 warm     ? m_moment.meanAmps * 0.999
+                 : rising ? m_moment.meanAmps * kRising
+                          : 0);
     m_last = height;
     Node n;
     n.height = height;
-    n.ending = endingOf(m_project, m_line, m_moment, wells, m_windows);
+    n.ending = endingOf(m_project, m_line, m_moment, wells, m_windows, &n.margin);
     if (m_moment.collapsed)
         return n;
     const std::size_t modes = m_project.modes.size();
@@ -177,8 +186,27 @@ void Chart::splitAtEdge(Cell& cell, std::size_t low, std::size_t high, int depth
     const bool downwards = m_nodes[low].ended();
     std::size_t good = downwards ? high : low;
     Node bad = m_nodes[downwards ? low : high];
-    while (std::abs(m_nodes[good].height - bad.height) > kEdge * m_tolerance) {
-        Node n = solved((m_nodes[good].height + bad.height) / 2);
+    const double close = kEdge * m_tolerance;
+    double weightGood = 1;
+    double weightBad = 1;
+    for (int round = 0; std::abs(m_nodes[good].height - bad.height) > close; ++round) {
+        // By the margin that is left (Illinois: Dowell and Jarratt 1971), a little to the far side
+        // of where it would be gone, so that both ends close in; where it says nothing, by halves.
+        const double a = m_nodes[good].height;
+        const double b = bad.height;
+        const double f = m_nodes[good].margin * weightGood;
+        const double g = bad.margin * weightBad;
+        double at = (a + b) / 2;
+        if (round < kSecants && f > 0 && g < 0 && std::isfinite(f) && std::isfinite(g)) {
+            const double step = f / (f - g);
+            at = a + (b - a) * step;
+            const double aside = std::copysign(close * 0.4, b - a);
+            at += std::abs(at - a) < std::abs(b - at) ? aside : -aside;
+            at = std::clamp(at, std::min(a, b) + close * 0.1, std::max(a, b) - close * 0.1);
+        }
+        Node n = solved(at);
+        (n.ended() ? weightBad : weightGood) = 1;
+        (n.ended() ? weightGood : weightBad) *= 0.5;
         if (n.ended()) {
             bad = std::move(n);
         } else {

@@ -19,6 +19,7 @@ class Chart {
     struct Node {
         double height = 0;
         std::optional<Ending> ending; ///< what ends the run here; the figures are then not meant
+        double margin = 0; ///< that is left to what ends the run, relative; NaN: not known
         double cellAmps = 0;
         double terminal = 0;  ///< W at the pack
         double fillVolts = 0; ///< at the pack, in the mode that fills the setting

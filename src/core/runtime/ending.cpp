@@ -4,6 +4,8 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
+#include <limits>
 
 namespace sipper {
 namespace {
@@ -15,6 +17,9 @@ struct Candidate {
     Ending ending;
 };
 
+constexpr double kRoomy = 1e9;    ///< margin of what nothing ends
+constexpr double kNothing = 1e-9; ///< of a figure: under it a margin is absolute
+
 class Judge {
   public:
     Judge(const Project& project, const Network& network, bool windows)
@@ -25,6 +30,11 @@ class Judge {
         for (std::size_t place = 0; place < order.size(); ++place) {
             const std::size_t i = order[place];
             const StageFlow& f = flows.stages[i];
+            if (const double least = opensUnder(m_project.stages[i].part, seconds);
+                least > 0 && f.state != StageState::off)
+                room(f.vIn - least, least);
+            if (const double left = m_network.roomToLimit(i, f, inBurst); std::isfinite(left))
+                room(left, 1);
             if (m_network.overLimit(i, f, inBurst))
                 offer(EndReason::limit, mode, place, m_project.stages[i].id, inBurst);
             if (opens(m_project.stages[i].part, f, seconds))
@@ -35,6 +45,8 @@ class Judge {
             if (!load.isCritical() || !m_network.reachesLoad(i))
                 continue;
             const double v = flows.loads[i].v;
+            room(v - load.window.min.value(), load.window.min.value());
+            room(load.window.max.value() - v, load.window.max.value());
             if (over(v, load.window.max.value()))
                 offer(EndReason::aboveWindow, mode, order.size() + i, load.id, inBurst);
             if (underWindow(flows.loads[i], load.window))
@@ -49,6 +61,11 @@ class Judge {
         if (!m_best || key(c) < key(*m_best))
             m_best = c;
     }
+    /// The least room that is left to an end, relative: over 0 while nothing ends.
+    [[nodiscard]] double margin() const { return m_margin; }
+    void room(double left, double whole) {
+        m_margin = std::min(m_margin, left / std::max(std::abs(whole), kNothing));
+    }
     [[nodiscard]] std::optional<Ending> verdict() const {
         return m_best ? std::optional(m_best->ending) : std::nullopt;
     }
@@ -57,6 +74,7 @@ class Judge {
     const Project& m_project;
     const Network& m_network;
     bool m_windows;
+    double m_margin = kRoomy;
     std::optional<Candidate> m_best;
 };
 
@@ -69,7 +87,9 @@ std::string_view reasonName(EndReason reason) {
 }
 
 std::optional<Ending> endingOf(const Project& project, const Line& line, const Moment& moment,
-                               const Wells& wells, bool windows) {
+                               const Wells& wells, bool windows, double* margin) {
+    if (margin)
+        *margin = std::numeric_limits<double>::quiet_NaN();
     Judge judge(project, line.network(), windows);
     const std::string& pack = project.stages[line.packIndex()].id;
     if (moment.collapsed) {
@@ -85,6 +105,8 @@ std::optional<Ending> endingOf(const Project& project, const Line& line, const M
         if (wells.atHand <= 0)
             judge.offer(EndReason::empty, m.mode, 0, pack, false);
     }
+    if (margin)
+        *margin = judge.margin();
     return judge.verdict();
 }
 

@@ -11,6 +11,9 @@ namespace {
 
 constexpr double kBracket = 1e-10; ///< of a step: where an end is called found
 constexpr int kBracketRounds = 60;
+constexpr double kFineTolerance = 1e-5; ///< of a run whose answer is shown
+constexpr double kMeanShare = 3e-4; ///< of a coarser run's tolerance, for a stretch's mean current
+constexpr double kForkShare = 3e-5; ///< the same for the current of a fork
 
 class Run {
   public:
@@ -62,6 +65,9 @@ class Run {
         m_charts.clear();
         for (std::size_t i = 0; i < m_line.schedule().settings.size(); ++i)
             m_charts.emplace_back(m_project, m_line, i, m_windows, m_stepping.tolerance);
+        if (m_stepping.tolerance > kFineTolerance)
+            m_line.setTolerance(m_stepping.tolerance * kMeanShare,
+                                m_stepping.tolerance * kForkShare);
         m_visited.assign(m_charts.size(), {});
     }
     void runOn() {

@@ -82,10 +82,11 @@ struct Stepping {
 [[nodiscard]] double boxWarmth(const Project& project, const Runtime& runtime);
 
 /// What would end the run in this moment, the first by the order of reasons, modes and stages;
-/// nothing when all is well. `windows` off: whatever the loads make of it.
+/// nothing when all is well. `windows` off: whatever the loads make of it. `margin`: the least room
+/// that is left, relative, under 0 where something ends; NaN on a collapse.
 [[nodiscard]] std::optional<Ending> endingOf(const Project& project, const Line& line,
                                              const Moment& moment, const Wells& wells,
-                                             bool windows = true);
+                                             bool windows = true, double* margin = nullptr);
 /// Would these flows, of a mode or burst that lasts `seconds`, end the run?
 [[nodiscard]] bool endsRun(const Project& project, const Network& network, const Flows& flows,
                            bool inBurst, double seconds);

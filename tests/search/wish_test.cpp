@@ -1,5 +1,7 @@
 // What a person says first, and what comes of it.
+#include "charge/charge.hpp"
 #include "project/variants.hpp"
+#include "protect/currents.hpp"
 #include "search/between.hpp"
 #include "search/tethered.hpp"
 #include "search/wish.hpp"
@@ -202,4 +204,24 @@ TEST_CASE("every field of have against need opens a recipe of its volts", "[sear
                 CHECK_FALSE(quick.tethers[0].collapses);
             }
         }
+}
+
+TEST_CASE("a wish from a socket comes with socket, charger and fuse", "[wish][refill]") {
+    const auto granted = grant(wishOf(WishFrom::socket, 5, 0.3, 5), wishLibrary(), {});
+    REQUIRE(granted);
+    REQUIRE(granted.value().variants > 0);
+    for (std::size_t v = 0; v < granted.value().variants; ++v) {
+        const Project p = variantProject(granted.value().document, v);
+        INFO(granted.value().says);
+        const auto chargers = chargersOf(p);
+        REQUIRE(chargers.size() == 1);
+        CHECK(std::any_of(p.stages.begin(), p.stages.end(), [](const Stage& s) {
+            return std::holds_alternative<Usb>(s.part);
+        }));
+        CHECK(legFuse(p, chargers.front()));
+        CHECK(countOf(quickOf(p, {.bench = false}).findings, Severity::stop) == 0);
+        const auto charge = refillOf(p);
+        REQUIRE(charge);
+        CHECK(charge->offHoursToFull.value_or(charge->hoursToFull.value_or(0)) > 0);
+    }
 }

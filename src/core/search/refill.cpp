@@ -176,6 +176,26 @@ std::optional<Charger> chargerFitted(const Stage& charger, const Pack& pack) {
     return c;
 }
 
+bool canRefill(const Pack& pack, const std::string& by, const Library& library) {
+    const Cell& cell = pack.cell;
+    const double full =
+        pack.series * (cell.full ? cell.full->value() : voltsOf(cell.chemistry).fresh);
+    const double empty =
+        pack.series * (cell.empty ? cell.empty->value() : voltsOf(cell.chemistry).empty);
+    return std::any_of(library.parts.begin(), library.parts.end(), [&](const LibraryPart& part) {
+        const auto* kind = std::get_if<Charger>(&part.stage.part);
+        if (!kind || (kind->dark || kind->tracking) != (by == "sun"))
+            return false;
+        const auto fitted = chargerFitted(part.stage, pack);
+        return fitted && ampsOf(*fitted) > 0 &&
+               std::any_of(library.parts.begin(), library.parts.end(),
+                           [&](const LibraryPart& source) {
+                               return isRefillSource(by, source.stage.part) &&
+                                      feedsCharger(source.stage.part, *fitted, empty, full);
+                           });
+    });
+}
+
 std::optional<Refill> refillFor(const Project& project, const std::vector<Stage>& there,
                                 const Library& library) {
     const Pack* pack = project.pack();

@@ -24,6 +24,9 @@ struct Refill {
 /// settable to them), its amps no more than they take? The charger with what can be set, set.
 [[nodiscard]] std::optional<Charger> chargerFitted(const Stage& charger, const Pack& pack);
 
+/// Does the library have a charger for this pack, and a source of the way `by` that feeds it?
+[[nodiscard]] bool canRefill(const Pack& pack, const std::string& by, const Library& library);
+
 /// The refill of a project's pack by the first way that its brief names and that has a charger:
 /// the cheapest that is done overnight, else the fastest. A source among `sources` is kept; else it
 /// is one of the library, the weakest that is strong enough for the charger. Nothing where the

@@ -44,6 +44,8 @@ struct SearchAsk {
     std::vector<HandCell> hand;     ///< cells to hand: these alone, and no more than there are
     /// Up to how many are run one by one; past that, bounds decide what needs no run.
     std::size_t runAll = 1200;
+    /// Only packs that a charger of the library fills by the ways that the brief names.
+    bool charged = false;
     bool adviseEdge = true; ///< advice for all of the edge; else for the short list alone
 };
 

@@ -8,6 +8,7 @@
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "parts/madeas.hpp"
+#include "search/refill.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -130,6 +131,7 @@ Sieve::Sieve(const Project& project, const Library& library, const SearchAsk& as
     }
     m_baseGrams += m_kept.bare.massGrams();
     m_basePrice += m_kept.bare.totalPrice();
+    m_charged = ask.charged;
     readNeeds(project);
     readParts();
     readCells(ask);
@@ -496,6 +498,15 @@ void Sieve::readPacks() {
     }
     if (!any)
         most = kMostPackVolts;
+    const auto& ways = m_kept.bare.brief.refilledBy;
+    const auto chargeable = [&](const Pack& unit, double series, double parallel) {
+        if (!m_charged || !ways || ways->empty())
+            return true;
+        Pack pack = unit;
+        countCells(pack, series, parallel);
+        return std::any_of(ways->begin(), ways->end(),
+                           [&](const std::string& by) { return canRefill(pack, by, m_library); });
+    };
     std::map<std::array<double, 3>, std::size_t> groups;
     for (std::size_t c = 0; c < m_cells.size(); ++c) {
         const CellKind& k = m_cells[c];
@@ -505,6 +516,8 @@ void Sieve::readPacks() {
                 const double parallel = p * std::max(1.0, unit.parallel);
                 if (k.most > 0 && s * parallel > static_cast<double>(k.most))
                     break;
+                if (!chargeable(unit, s, parallel))
+                    continue;
                 const auto [at, fresh] = groups.try_emplace({s, k.cutoff, k.full}, m_groups.size());
                 if (fresh)
                     m_groups.emplace_back();

@@ -282,6 +282,7 @@ class Sieve {
     Schedule m_schedule;
     std::vector<DayStretch> m_stretches;
     std::vector<NearCell> m_near; ///< of the cells
+    bool m_charged = false;       ///< only packs that a charger of the library fills
     std::vector<PackChoice> m_packs;
     std::vector<std::vector<std::size_t>> m_groups;
     std::vector<const Stage*> m_fuses;  ///< by rating

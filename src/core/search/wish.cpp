@@ -1,5 +1,8 @@
 #include "search/wish.hpp"
 
+#include "charge/charge.hpp"
+#include "charge/choices.hpp"
+
 #include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
 #include "parts/madefor.hpp"
@@ -28,7 +31,7 @@ constexpr double kMostAmps = 20;
 constexpr double kLeastHours = 0.01;
 constexpr double kMostHours = 87600;
 constexpr double kWishLogic = 4.9;     ///< V: what takes less is logic
-constexpr std::size_t kWishTries = 12; ///< of one kind, to find one with nothing to mend
+constexpr std::size_t kWishTries = 24; ///< of one kind, to find one with nothing to mend
 constexpr double kNoMore = 2;          ///< times the least weight and price, for the one that lasts
 constexpr double kWishLatitude = 50;   ///< degrees, until somebody says
 
@@ -121,22 +124,66 @@ std::string chosenText(const std::vector<WishPick>& picks) {
     return text;
 }
 
+/// The supply with what hangs on its cells on a path from the charger's source, of the library's
+/// select; as it is where there is none.
+Project withPathOf(const Library& library, const Project& supply) {
+    const auto found =
+        std::find_if(library.parts.begin(), library.parts.end(), [](const LibraryPart& part) {
+            const auto* select = std::get_if<Select>(&part.stage.part);
+            return select && plain(select->drop) == 0 && select->blocksBack.value_or(true);
+        });
+    const auto chargers = chargersOf(supply);
+    if (found == library.parts.end() || chargers.empty())
+        return supply;
+    const auto& select = std::get<Select>(found->stage.part);
+    Project p =
+        withPowerPath(supply, chargers.front(), Volts{0}, select.resistance.value_or(Ohms{0}));
+    for (Stage& stage : p.stages)
+        if (std::holds_alternative<Select>(stage.part) && !supply.stage(stage.id)) {
+            stage.label = found->stage.label;
+            stage.price = found->stage.price;
+            stage.mass = found->stage.mass;
+        }
+    return p;
+}
+
 /// Of cells: by the finder.
 std::vector<WishPick> picksOf(const Project& base, const Search& found, const Library& library,
                               const SearchAsk& ask, const std::stop_token& stop) {
     const std::vector<Candidate>& kept = found.kept;
+    // With a charger beside it the edge of the bare supplies says little: any that ran may do.
+    std::vector<std::size_t> pool;
+    if (ask.charged)
+        for (std::size_t i = 0; i < kept.size(); ++i)
+            if (kept[i].refill)
+                pool.push_back(i);
+    if (pool.empty())
+        pool.assign(found.edge.begin(), found.edge.end());
+    const auto at = [&](std::size_t i) -> const Candidate& { return kept[pool[i]]; };
+    const std::size_t count = pool.size();
     const auto make = [&](std::size_t i) -> std::optional<std::pair<std::string, Project>> {
         if (stop.stop_requested())
             return {};
-        auto taken = takeCandidate(base, library, ask, kept[found.edge[i]].number, true);
-        if (!taken)
+        auto taken = takeCandidate(base, library, ask, at(i).number, true);
+        if (!taken || (ask.charged && chargersOf(taken.value()).empty()))
             return {};
-        const Candidate& c = kept[found.edge[i]];
-        return std::pair(crowded(c) ? c.says + ", many cells to throw away" : c.says,
-                         std::move(taken).value());
+        const Candidate& c = at(i);
+        Project supply = std::move(taken).value();
+        std::string says = crowded(c) ? c.says + ", many cells to throw away" : c.says;
+        if (ask.charged) // cells in series on a charger want each watched
+            if (Pack& pack = std::get<Pack>(supply.stage(supply.packStage()->id)->part);
+                pack.series > 1 && !pack.cellMonitor.value_or(false)) {
+                pack.cellMonitor = true;
+                says += ", each cell watched by a balance board";
+            }
+        // What is always on keeps a charge from its end: on a power path it hangs on the source.
+        if (ask.charged && mends(supply))
+            if (Project path = withPathOf(library, supply); !mends(path)) {
+                supply = std::move(path);
+                says += ", on a power path";
+            }
+        return std::pair(std::move(says), std::move(supply));
     };
-    const auto at = [&](std::size_t i) -> const Candidate& { return kept[found.edge[i]]; };
-    const std::size_t count = found.edge.size();
     std::vector<std::size_t> taken;
     std::vector<WishPick> picks;
     const auto add = [&](const char* name, const std::vector<std::size_t>& order) {
@@ -191,6 +238,8 @@ std::vector<WishPick> picksOf(const std::vector<Tied>& tied) {
 }
 
 std::string whyNone(const Search& found) {
+    if (found.counts.tried == 0)
+        return "No charger of the library fills any cells from there.";
     const auto& fell = found.counts.fell;
     const auto most = std::max_element(fell.begin(), fell.end());
     return fmt::format("None of {} supplies does it. Most: {}.", found.counts.tried,
@@ -358,6 +407,8 @@ Outcome<Granted> grant(const Wish& wish, const Library& library, const std::vect
     } else {
         SearchAsk ask;
         ask.adviseEdge = false;
+        ask.charged = wish.from == WishFrom::socket || wish.from == WishFrom::adapter ||
+                      wish.from == WishFrom::sun;
         if (wish.from == WishFrom::hand) {
             if (hand.empty())
                 return Error{"no_cells", "from", "an empty drawer of cells to hand",

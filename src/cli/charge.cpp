@@ -2,12 +2,15 @@
 
 #include "charge/charge.hpp"
 #include "charge/words.hpp"
+#include "quantity/read.hpp"
 #include "quantity/write.hpp"
 
 #include <fmt/format.h>
 
 namespace sipper::cli {
 namespace {
+
+constexpr double kMostLight = 1500; ///< W/m2
 
 Json orNull(const std::optional<double>& figure) {
     return figure ? Json(*figure) : Json();
@@ -39,6 +42,7 @@ Json chargeJson(const Charge& c) {
     }
     Json out{{"charger", c.charger},
              {"source", c.source},
+             {"light_w_m2", orNull(c.light)},
              {"hours_to_80", orNull(c.hoursTo80)},
              {"hours_to_full", orNull(c.hoursToFull)},
              {"never", c.never ? Json(neverName(*c.never)) : Json()},
@@ -57,6 +61,8 @@ Json chargeJson(const Charge& c) {
 
 std::string chargeText(const Project& p, const Charge& c) {
     std::string out = chargeHeadline(p, c) + "\n";
+    if (c.light)
+        out += fmt::format("in a steady light of {:g} W/m² on the panel\n", *c.light);
     if (c.offHoursToFull && c.offHoursToFull != c.hoursToFull &&
         c.never != ChargeNever::deviceTakesMore && c.never != ChargeNever::tooSlow)
         out += fmt::format("with the output switched off: {} to full\n",
@@ -90,6 +96,12 @@ Outcome<Answer> answerCharge(const Asked& asked) {
     ask.mode = mode.value();
     ask.source = asked.source;
     ask.charger = asked.charger;
+    if (!asked.light.empty()) {
+        const auto light = readQuantity(asked.light, Unit::none);
+        if (!light || !(light.value() > 0) || light.value() > kMostLight)
+            return badOption("--light", asked.light, "W/m2 on the panel, over 0 up to 1500");
+        ask.light = light.value();
+    }
     auto charge = chargeOf(p, ask);
     if (!charge) {
         Error error = charge.error();
@@ -105,6 +117,8 @@ void optionsCharge(CLI::App& app, Asked& asked) {
     app.add_option("--from", asked.from, "charge at the start, 0 to 1 or per cent (default 0.1)");
     app.add_option("--source", asked.source, "id of the source (default: of the first feed)");
     app.add_option("--charger", asked.charger, "id of the charger (default: the first)");
+    app.add_option("--light", asked.light,
+                   "W/m2 on the panel, where one is the source (default 800)");
     app.add_option("--mode", asked.mode, "id of the mode it is in meanwhile (default: the base)");
 }
 

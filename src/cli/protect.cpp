@@ -79,6 +79,8 @@ Json guardJson(const Project& project, const GuardLook& g) {
 Json faultJson(const Project& project, const Fault& f) {
     Json loads = Json::object();
     Json over = Json::array();
+    if (f.onPack && f.onPack->over)
+        over.push_back(f.onPack->id);
     for (std::size_t i = 0; i < project.loads.size(); ++i) {
         loads[project.loads[i].id] = f.volts[i];
         if (f.over[i])

@@ -194,7 +194,7 @@ std::string runtimeText(const Project& p, const Quick& quick, const RangeResult*
                            writeQuantity(quick.worth->ratedAh, Unit::ampereHour),
                            writeQuantity(quick.worth->ratedVolts, Unit::volt),
                            writeQuantity(quick.worth->deliveredWh, Unit::wattHour));
-    if (const auto& lies = quick.shelf; lies && p.pack()) {
+    if (const auto& lies = quick.shelf; lies && p.pack() && r.hours && r.hours->value() > 0) {
         const Chemistry c = p.pack()->cell.chemistry;
         out += fmt::format("unused     starts after {}{}\n", lastsText(lies->startsFor, c),
                            lies->ruin ? "; cells ruined after " + lastsText(*lies->ruin, c) : "");

@@ -1,5 +1,5 @@
 // A panel's curve from its label.
-#include "sums/panelcurve.hpp"
+#include "line/panelcurve.hpp"
 #include "support.hpp"
 
 using namespace sipper;

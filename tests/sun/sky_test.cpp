@@ -1,5 +1,5 @@
 // Sun and sky, the panel's curve, and the files that weather comes from.
-#include "sums/panelcurve.hpp"
+#include "line/panelcurve.hpp"
 #include "sun/weather.hpp"
 #include "support.hpp"
 

@@ -1,5 +1,5 @@
 // Where a charger stands on a panel's curve, against a plain walk down that curve.
-#include "sun/panelcharger.hpp"
+#include "charge/panelcharger.hpp"
 #include "support.hpp"
 
 #include <random>

@@ -13,6 +13,7 @@
 #include <cmath>
 #include <fmt/format.h>
 #include <map>
+#include <numeric>
 
 namespace sipper::rules {
 namespace {
@@ -405,25 +406,66 @@ void endsEarly(const Solved& s, std::vector<Finding>& out) {
     });
 }
 
+namespace {
+
+/// Share of the day of every mode.
+std::vector<double> sharesOfDay(const Project& p) {
+    std::vector<double> shares(p.modes.size(), 0);
+    const Schedule schedule(p);
+    const std::vector<double> hours = schedule.hoursBySetting();
+    for (std::size_t k = 0; k < schedule.settings.size(); ++k)
+        for (const Share& share : schedule.settings[k].shares)
+            shares[share.mode] += share.share * hours[k] / 24;
+    return shares;
+}
+
+/// What the device takes at the set voltage in a mode.
+double takesAt(const Solved& s, const ChargeBench& b, std::size_t mode) {
+    const BatteryNode node(s.project, b.packAt, b.source, mode, b.ambient, b.settings.volts);
+    return node.loadAt(b.settings.volts);
+}
+
+} // namespace
+
 void endTrap(const Solved& s, std::vector<Finding>& out) {
     eachCharge(s, [&](const ChargeBench& b, const ChargeLook& look) {
         const ChargeSettings& set = b.settings;
-        if (look.usual.never == ChargeNever::deviceTakesMore ||
-            b.part.endsBy.value_or(ChargeEnd::endCurrent) != ChargeEnd::endCurrent)
+        if (look.usual.never == ChargeNever::deviceTakesMore || !endsByCurrent(b.part) ||
+            isSupercapacitor(b.pack.cell))
             return;
         if (set.volts <= 0 || set.endCurrent <= 0 || !canRecharge(b.pack.cell))
             return;
         const auto [takes, mode] = hungriest(s, b, set.volts);
-        if (takes < set.endCurrent * (1 - kSlack))
+        const double least = set.endCurrent * (1 - kSlack);
+        if (takes < least)
             return;
+        // It ends in the first moment whose mode leaves it alone.
+        const std::vector<double> shares = sharesOfDay(s.project);
+        double held = 0;
+        for (std::size_t m = 0; m < shares.size(); ++m)
+            if (shares[m] > 0 && takesAt(s, b, m) >= least)
+                held += shares[m];
+        const double whole = std::accumulate(shares.begin(), shares.end(), 0.0);
+        const bool never = held >= whole * (1 - kSlack);
+        const std::string says = fmt::format(
+            "At {} the device takes {} in mode “{}”, and the charger ends at {}: ",
+            volts(set.volts), amps(takes), nameOf(s.project.modes[mode]), amps(set.endCurrent));
+        const std::string off =
+            look.usual.offHoursToFull
+                ? fmt::format(" With the output switched off it is full after {}.",
+                              writeHours(*look.usual.offHoursToFull))
+                : std::string();
         Finding f = finding(
-            "end_trap", Severity::stop, s.project.stages[b.charger].id, "The charge never ends",
-            fmt::format("At {} the device takes {} in mode “{}”, and the charger ends at {}: it "
-                        "holds the cells at their fullest for good.",
-                        volts(set.volts), amps(takes), nameOf(s.project.modes[mode]),
-                        amps(set.endCurrent)),
-            {{"load_a", takes}, {"limit_a", set.endCurrent}});
-        f.cure = pathCure(s.project.stages[b.charger].id);
+            "end_trap", never ? Severity::stop : Severity::note, s.project.stages[b.charger].id,
+            never ? "The charge never ends" : "The charge waits for the device",
+            never ? says + "it holds the cells at their fullest for good." + off
+                  : says + fmt::format("that delays its end, for {} of the day.{}",
+                                       writeHours(held * 24), off),
+            {{"load_a", takes}, {"limit_a", set.endCurrent}, {"hours_a_day", held * 24}});
+        if (look.usual.offHoursToFull)
+            f.numbers["off_hours"] = *look.usual.offHoursToFull;
+        if (never && !hasPowerPath(s.project, s.project.stages[b.charger].id))
+            f.cure = pathCure(s.project.stages[b.charger].id);
         out.push_back(std::move(f));
     });
 }

@@ -247,9 +247,9 @@ void shelf(const Solved& s, std::vector<Finding>& out) {
     Finding f = finding("shelf", Severity::care, s.project.packStage()->id,
                         "It will not start from the shelf",
                         fmt::format("With everything off that can be switched off, {} flow: full "
-                                    "cells last {:.1f} months, you "
-                                    "ask for {:g}. A switch at the cells stops that.",
-                                    amps(idle), months, wanted),
+                                    "cells last {}, you ask for {:g} months. A switch at the "
+                                    "cells stops that.",
+                                    amps(idle), writeHours(months * kHoursPerMonth), wanted),
                         {{"months", months}, {"idle_a", idle}, {"wanted_months", wanted}});
     out.push_back(std::move(f));
 }

@@ -215,7 +215,9 @@ void noFuse(const Solved& s, std::vector<Finding>& out) {
             fmt::format(
                 "{} can push {} into a short, and nothing near it stops that: leads glow{}.",
                 pack ? "The pack" : nameOf(stage), known ? amps(gives) : "a great deal",
-                pack ? " and cells vent" : ""));
+                !pack                          ? ""
+                : isSupercapacitor(pack->cell) ? " and contacts weld"
+                                               : " and cells vent"));
         if (known)
             f.numbers["short_a"] = gives;
         const Need need = needOf(s, stageIndex(s.project, stage.id));

@@ -51,16 +51,22 @@ class Probe {
         case CheckKind::reconnect:
             return std::get<Guard>(p.stage(c.at)->part).reconnect->value();
         case CheckKind::chargeCurrent:
-            return chargeAmps(c.at);
+            return chargeAmps(c.at, c.light);
         case CheckKind::chargeEnd:
             return settings(std::get<Charger>(p.stage(c.at)->part)).endCurrent;
         }
         return std::nullopt;
     }
     const OperatingPoint& mode(std::size_t index) {
-        if (m_modes.empty()) {
+        if (m_modes.empty() && m_bench.project.pack()) {
             Line line(m_bench.project, conditions());
             m_modes = operateEach(m_bench.project, line, m_ambient, m_bench.charge);
+        } else if (m_modes.empty()) { // on what is plugged in
+            Conditions c = conditions();
+            for (const std::size_t i : mainsSources(m_bench.project))
+                c.present.push_back(m_bench.project.stages[i].id);
+            for (std::size_t m = 0; m < m_bench.project.modes.size(); ++m)
+                m_modes.push_back(operate(m_bench.project, c, m_bench.charge, m));
         }
         return m_modes[index];
     }
@@ -98,8 +104,11 @@ class Probe {
         return m_unloaded->flows.stages[stageIndex(m_bench.project, stage.id)].vOut;
     }
     [[nodiscard]] std::optional<double> limitOfOutput(const Stage& stage) const {
-        if (const auto* charger = std::get_if<Charger>(&stage.part))
-            return settings(*charger).current;
+        if (const auto* charger = std::get_if<Charger>(&stage.part)) {
+            const auto factor = m_bench.limits.find(stage.id);
+            return settings(*charger).current *
+                   (factor == m_bench.limits.end() ? 1 : factor->second);
+        }
         return limitsOf(stage.part).amps;
     }
     std::optional<double> flow(const BenchCheck& c) {
@@ -131,13 +140,15 @@ class Probe {
         const Stage* pack = m_bench.project.stage(charger.charges);
         return {charger, std::get<Pack>(pack->part)};
     }
-    [[nodiscard]] std::optional<double> chargeAmps(const std::string& id) const {
+    [[nodiscard]] std::optional<double> chargeAmps(const std::string& id,
+                                                   std::optional<double> light) const {
         const Project& p = m_bench.project;
         Conditions c = conditions();
         const auto sources = sourcesOf(p, *p.stage(id));
         if (sources.empty())
             return std::nullopt;
         c.present = {sources.front()};
+        c.light = light.value_or(0) * m_bench.light;
         const OperatingPoint point = operateLive(p, c, kChargeAt, p.baseMode());
         if (point.collapse)
             return std::nullopt;
@@ -156,6 +167,8 @@ class Order {
     Order(const Project& project, Probe& probe) : m_project(project) {
         if (project.packStage())
             m_pack = project.packStage()->id;
+        else if (const auto mains = mainsSources(project); !mains.empty())
+            m_pack = project.stages[mains.front()].id;
         for (const std::size_t i : outwards(project, m_pack))
             m_behind.push_back(i);
         if (!m_pack.empty())
@@ -175,7 +188,12 @@ class Order {
         }
         for (const Stage* charger : chargers()) {
             add(CheckKind::chargeCurrent, charger->id, PointQuantity::iOut);
-            add(CheckKind::chargeEnd, charger->id, PointQuantity::iOut);
+            if (const auto sources = sourcesOf(m_project, *charger);
+                !sources.empty() &&
+                std::holds_alternative<Panel>(m_project.stage(sources.front())->part))
+                m_list.back().light = kUsualLight;
+            if (endsByCurrent(std::get<Charger>(charger->part)))
+                add(CheckKind::chargeEnd, charger->id, PointQuantity::iOut);
         }
         points();
         return std::move(m_list);
@@ -213,13 +231,30 @@ class Order {
             if (!setCurrentOf(stage->part)) // a light driver has no volts of its own
                 add(CheckKind::setPoint, stage->id, PointQuantity::vOut);
         for (const Stage* charger : chargers())
-            if (std::get<Charger>(charger->part).chargeVoltage)
+            if (const auto& part = std::get<Charger>(charger->part);
+                part.chargeVoltage && part.adjustable.value_or(false)) // others wait for cells
                 add(CheckKind::setPoint, charger->id, PointQuantity::vOut);
         for (const Stage* stage : regulators())
             if (active(stage->part)->adjustable.value_or(false) && limitsOf(stage->part).amps > 0)
                 add(CheckKind::currentLimit, stage->id, PointQuantity::iOut);
         for (const Stage* charger : chargers())
-            add(CheckKind::currentLimit, charger->id, PointQuantity::iOut);
+            if (limitsCurrent(*charger))
+                add(CheckKind::currentLimit, charger->id, PointQuantity::iOut);
+    }
+    /// Is it set to a current at all? A dumb charger is a diode and a resistor.
+    [[nodiscard]] bool limitsCurrent(const Stage& stage) const {
+        const auto& part = std::get<Charger>(stage.part);
+        const Stage* pack = m_project.stage(part.charges);
+        return part.topology != Topology::direct &&
+               ChargeSettings(part, std::get<Pack>(pack->part)).current > 0;
+    }
+    /// Does the current into the pack end the charge? A bare module holds its volts for ever.
+    static bool endsByCurrent(const Charger& part) {
+        const bool rule = part.endsBy.value_or(ChargeEnd::endCurrent) == ChargeEnd::endCurrent ||
+                          part.endsBy == ChargeEnd::threeStage;
+        const bool stated =
+            part.endCurrent ? part.endCurrent->value() > 0 : !part.adjustable.value_or(false);
+        return rule && stated && part.topology != Topology::direct;
     }
     void draws() {
         const std::size_t base = m_project.baseMode();
@@ -297,7 +332,7 @@ class Order {
     }
 
     const Project& m_project;
-    std::string m_pack;
+    std::string m_pack;                ///< the cells, or without any what is plugged in
     std::vector<std::size_t> m_behind; ///< stages that the cells feed
     std::size_t m_worst = 0;
     std::vector<BenchCheck> m_list;
@@ -440,8 +475,13 @@ BenchLook lookAtBench(const Project& project, const BenchAsk& ask) {
     look.checks = Order(project, probe).list(probe);
     std::vector<double> up(look.checks.size(), 0);
     std::vector<double> down(look.checks.size(), 0);
-    for (BenchCheck& c : look.checks)
+    for (BenchCheck& c : look.checks) {
+        // A charge by the sun is judged in the light that there was.
+        if (const Reading* read = c.light ? countingReading(standing, c, base) : nullptr;
+            read && read->light)
+            c.light = read->light;
         c.expect = probe.read(c);
+    }
 
     std::vector<Doubt> doubts = doubtsOf(project);
     doubts.push_back({"charge", [&](OnBench& b, double end) {

@@ -23,6 +23,7 @@ struct BenchCheck {
     std::string at; ///< id of a stage or load
     PointQuantity quantity = PointQuantity::vOut;
     std::string mode;             ///< id; empty where the check has none
+    std::optional<double> light;  ///< W/m2 on the panel, of a charge by one: as read, else usual
     std::optional<double> expect; ///< nothing on a collapse
     double low = 0;
     double high = 0;

@@ -18,6 +18,8 @@ constexpr double kNoLoad = 0.10;
 constexpr double kSource = 0.05;
 constexpr double kLimit = 0.10; ///< of a current limit
 constexpr double kChargeCurrent = 0.05;
+constexpr double kChargerLimit = 0.10; ///< of what it is set to, measured by itself
+constexpr double kLight = 0.10;        ///< of what people take the sun for
 constexpr double kChargeEnd = 0.20;
 constexpr double kThermal = 0.20;
 constexpr double kRatedNoLoad = 1.5;
@@ -67,6 +69,9 @@ class Doubts {
                 [](Part& p, double f) { scaleResistance(std::get<Pack>(p), f); });
         } else if (const auto* adapter = std::get_if<Adapter>(&stage.part)) {
             ofAdapter(stage, *adapter);
+        } else if (std::holds_alternative<Panel>(stage.part)) {
+            m_list.push_back(
+                {"light/" + stage.id, [](OnBench& b, double end) { b.light = 1 + end * kLight; }});
         } else if (std::holds_alternative<Usb>(stage.part) ||
                    std::holds_alternative<Vehicle>(stage.part)) {
             m_list.push_back({"volts/" + stage.id, [id = stage.id](OnBench& b, double end) {
@@ -87,15 +92,16 @@ class Doubts {
     }
     void ofAdapter(const Stage& stage, const Adapter& adapter) {
         const bool regulated = adapter.set && !adapter.noLoad;
-        add(stage, "volts", regulated ? kAdapter : kNoLoad, [](Part& p, double f) {
-            auto& a = std::get<Adapter>(p);
-            if (!a.noLoad && !a.set && a.rated)
-                a.noLoad = *a.rated * kRatedNoLoad;
-            if (a.noLoad)
-                scale(a.noLoad, f);
-            else
-                scale(a.set, f);
-        });
+        add(stage, "volts", regulated ? adapter.tolerance.value_or(kAdapter) : kNoLoad,
+            [](Part& p, double f) {
+                auto& a = std::get<Adapter>(p);
+                if (!a.noLoad && !a.set && a.rated)
+                    a.noLoad = *a.rated * kRatedNoLoad;
+                if (a.noLoad)
+                    scale(a.noLoad, f);
+                else
+                    scale(a.set, f);
+            });
         if (adapter.limit)
             add(stage, "limit", kLimit,
                 [](Part& p, double f) { scale(std::get<Adapter>(p).limit, f); });
@@ -134,8 +140,15 @@ class Doubts {
         const Stage* pack = m_project.stage(own.charges);
         if (pack && std::holds_alternative<Pack>(pack->part)) {
             const ChargeSettings settings(own, std::get<Pack>(pack->part));
-            add(stage, "current", kChargeCurrent,
+            const double current = stage.setTolerance.value_or(kChargeCurrent);
+            add(stage, "current", current,
                 [=](Part& p, double f) { charger(p).chargeCurrent = Amps{settings.current * f}; });
+            // Measured by itself, into a load that asks for more, it is told less closely.
+            const double limit = stage.setTolerance.value_or(kChargerLimit);
+            m_list.push_back(
+                {"set_limit/" + stage.id, [id = stage.id, limit](OnBench& b, double end) {
+                     b.limits[id] = 1 + end * limit;
+                 }});
             add(stage, "end", kChargeEnd,
                 [=](Part& p, double f) { charger(p).endCurrent = Amps{settings.endCurrent * f}; });
         }

@@ -13,9 +13,11 @@ namespace sipper {
 /// A project as it stands on the bench.
 struct OnBench {
     Project project;
-    double stated = 1;                   ///< charge as said
-    double charge = 1;                   ///< as it is on the bench
-    std::map<std::string, double> volts; ///< factor on sources that have no figure of their own
+    double stated = 1;                    ///< charge as said
+    double charge = 1;                    ///< as it is on the bench
+    double light = 1;                     ///< factor on the light on panels
+    std::map<std::string, double> limits; ///< factor on what chargers are set to, by id
+    std::map<std::string, double> volts;  ///< factor on sources that have no figure of their own
 };
 
 /// One uncertain thing: bends a project to its lower (-1) or upper (+1) end.

@@ -62,7 +62,8 @@ std::string checkTitle(const Project& p, const BenchCheck& c) {
     case CheckKind::warmest:
         return fmt::format("{}, warmest, after 20 min of “{}”", name, mode);
     case CheckKind::chargeCurrent:
-        return name + " charges at 30 %";
+        return c.light ? fmt::format("{} charges at 30 %, {:g} W/m² on the panel", name, *c.light)
+                       : name + " charges at 30 %";
     case CheckKind::chargeEnd:
         return name + " ends its charge at";
     case CheckKind::point:
@@ -70,6 +71,15 @@ std::string checkTitle(const Project& p, const BenchCheck& c) {
     }
     return name;
 }
+
+namespace {
+
+bool isPackAt(const Project& p, const std::string& id) {
+    const Stage* stage = p.stage(id);
+    return stage && std::holds_alternative<Pack>(stage->part);
+}
+
+} // namespace
 
 std::string checkWhere(const Project& p, const BenchCheck& c) {
     switch (c.kind) {
@@ -81,9 +91,11 @@ std::string checkWhere(const Project& p, const BenchCheck& c) {
         return "amps at its output, into a load that asks for more";
     case CheckKind::idle:
     case CheckKind::draw:
-        return "amps in the plus lead of the cells";
+        return isPackAt(p, c.at) ? "amps in the plus lead of the cells" : "amps in its plus lead";
     case CheckKind::sag:
-        return p.load(c.at) ? "volts at its own terminals" : "volts across the cells";
+        return p.load(c.at)        ? "volts at its own terminals"
+               : isPackAt(p, c.at) ? "volts across the cells"
+                                   : "volts at its plug";
     case CheckKind::cutoff:
         return "volts at its input, lowered on a bench supply";
     case CheckKind::reconnect:
@@ -91,7 +103,9 @@ std::string checkWhere(const Project& p, const BenchCheck& c) {
     case CheckKind::warmest:
         return "its hottest face, in still air";
     case CheckKind::chargeCurrent:
-        return "amps into the pack, the device in its base mode";
+        return c.light ? "amps into the pack, the device in its base mode, the panel square to the "
+                         "light"
+                       : "amps into the pack, the device in its base mode";
     case CheckKind::chargeEnd:
         return "amps into the pack, just before it stops";
     case CheckKind::point:

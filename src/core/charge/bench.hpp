@@ -8,6 +8,12 @@
 
 namespace sipper {
 
+/// The panel that a charge is asked from, under its light; nothing where the source is none, or a
+/// converter stands between.
+[[nodiscard]] std::optional<PanelOn> panelOn(const Project& project, std::size_t charger,
+                                             std::size_t source, const ChargeAsk& ask,
+                                             Celsius ambient, const ChargeSettings& settings);
+
 /// Everything that one charge is computed from.
 struct ChargeBench {
     const Project& project;
@@ -23,6 +29,7 @@ struct ChargeBench {
     Feed feed;
     BatteryNode node;
     ChargeLeg leg;
+    std::optional<PanelOn> panel; ///< where the source is one
     ChargeLimits limits;
 
     ChargeBench(const Project& p, std::size_t chargerAt, std::size_t sourceAt,
@@ -35,10 +42,15 @@ struct ChargeBench {
           settings(part, pack), feed(p, chargerAt, sourceAt, mode, ambient, ask.alike),
           node(p, packPlace, sourceAt, mode, ambient, restVolts(ask.from)),
           leg(legOf(p, p.stages[chargerAt], ambient)),
+          panel(panelOn(p, chargerAt, sourceAt, ask, ambient, settings)),
           limits(part, settings, feed, node, leg, ambient) {
         for (const ChargeLimit limit : ask.lifted)
             limits.lift(limit);
+        if (panel)
+            limits.onPanel(*panel);
     }
+    ChargeBench(const ChargeBench&) = delete;
+    ChargeBench& operator=(const ChargeBench&) = delete;
     [[nodiscard]] double restVolts(double charge) const {
         return model.series * model.openCircuitAt(model.height(model.level(charge)));
     }

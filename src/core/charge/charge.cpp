@@ -53,6 +53,8 @@ class Run {
         m_out.charger = bench.project.stages[bench.charger].id;
         m_out.source = bench.project.stages[bench.source].id;
         m_out.pack = bench.project.stages[bench.packAt].id;
+        if (bench.panel)
+            m_out.light = bench.panel->light;
         m_out.mode = bench.mode;
         m_out.from = ask.from;
         if (bench.part.timer)
@@ -171,7 +173,7 @@ class Run {
         const double ampHours = m_bench.model.usable * m_bench.model.parallel;
         const bool topped = m_now.node.packAmps < kTrickle * ampHours &&
                             m_bench.model.charge(state.wells) > kMostlyFull;
-        if (topped && (endless() || (holds() && !endsByCurrent())))
+        if (topped && (endless() || (holds() && !sipper::endsByCurrent(m_bench.part))))
             return true;
         m_done = false;
         return m_untilHeld && holds();
@@ -181,12 +183,10 @@ class Run {
         return m_now.limit == ChargeLimit::recovery &&
                m_now.node.loadAmps >= m_bench.settings.recoveryCurrent * (1 - kSlack);
     }
-    [[nodiscard]] bool endsByCurrent() const {
-        return m_bench.part.endsBy.value_or(ChargeEnd::endCurrent) == ChargeEnd::endCurrent;
-    }
     /// At the set voltage, with the load taking the end current or more.
     [[nodiscard]] bool endless() const {
-        return holds() && endsByCurrent() &&
+        return holds() && sipper::endsByCurrent(m_bench.part) &&
+               !isSupercapacitor(m_bench.pack.cell) &&
                m_now.node.loadAmps >= m_bench.settings.endCurrent * (1 - kSlack);
     }
 
@@ -379,7 +379,7 @@ class Run {
             return std::nullopt;
         const bool weak =
             m_now.limit == ChargeLimit::source || m_now.limit == ChargeLimit::inputLimit;
-        if (weak && over.taken <= 0)
+        if (weak && !m_bench.panel && over.taken <= 0)
             return ChargeNever::sourceTooWeak;
         const bool gains = !m_cycled && end != DriveEnd::empty && end != DriveEnd::noAnswer &&
                            m_now.node.packAmps > kGains * m_now.chargerAmps;
@@ -441,6 +441,52 @@ Outcome<std::unique_ptr<ChargeBench>> chargeBenchOf(const Project& p, const Char
         ask);
 }
 
+std::optional<PanelOn> panelOn(const Project& p, std::size_t charger, std::size_t source,
+                               const ChargeAsk& ask, Celsius ambient,
+                               const ChargeSettings& settings) {
+    if (!std::holds_alternative<Panel>(p.stages[source].part))
+        return std::nullopt;
+    const auto found = panelOf(p, p.stages[charger]);
+    if (!found || found.value().at != source)
+        return std::nullopt;
+    PanelWay way = found.value().way;
+    way.parallel /= ask.alike;
+    // What is lifted to see what comes next is not there.
+    Charger part = std::get<Charger>(p.stages[charger].part);
+    double cellAmps = settings.cellAmps;
+    for (const ChargeLimit limit : ask.lifted)
+        switch (limit) {
+        case ChargeLimit::cc:
+            part.chargeCurrent.reset();
+            part.programK.reset();
+            break;
+        case ChargeLimit::outputLimit:
+            part.outputLimit.reset();
+            break;
+        case ChargeLimit::powerLimit:
+            part.powerLimit.reset();
+            break;
+        case ChargeLimit::inputLimit:
+            part.inputLimit.reset();
+            break;
+        case ChargeLimit::heat:
+            part.foldBack.reset();
+            break;
+        case ChargeLimit::cell:
+            cellAmps = 0;
+            break;
+        case ChargeLimit::recovery:
+            part.recoveryBelow.reset();
+            break;
+        case ChargeLimit::source:
+        case ChargeLimit::cv:
+            break;
+        }
+    const double air = ambient.value();
+    return PanelOn{PanelCharger(part, way, cellAmps), steadyCurve(way, ask.light, air), ask.light,
+                   air};
+}
+
 double topologyLimit(const ChargeBench& b) {
     const ConverterModel& c = b.limits.converter();
     const Cell& cell = b.pack.cell;
@@ -467,13 +513,13 @@ std::optional<ChargeNever> refusal(const ChargeBench& b) {
     const auto coldest = chargeFromOf(cell);
     if (coldest && b.ambient.value() < *coldest)
         return ChargeNever::tooCold;
-    const double input = b.feed.noLoadVolts();
+    const double input = b.panel ? b.panel->openVolts() : b.feed.noLoadVolts();
     const double limit = topologyLimit(b);
     const bool fits =
         b.limits.converter().topology == Topology::boost ? input < limit : input > limit;
     if (!fits)
         return ChargeNever::wrongTopology;
-    if (overSet(b.feed.highVolts(), plain(b.part.inputNeverAbove)))
+    if (overSet(b.panel ? input : b.feed.highVolts(), plain(b.part.inputNeverAbove)))
         return ChargeNever::inputTooHigh;
     return std::nullopt;
 }
@@ -512,6 +558,10 @@ std::optional<ChargeLimit> Charge::heldBy() const {
         }
     }
     return longest ? longest : phases.empty() ? std::nullopt : std::optional(phases.back().limit);
+}
+
+bool endsByCurrent(const Charger& charger) {
+    return charger.endsBy.value_or(ChargeEnd::endCurrent) == ChargeEnd::endCurrent;
 }
 
 std::vector<std::string> chargersOf(const Project& project) {

@@ -32,6 +32,7 @@ struct ChargeAsk {
     std::optional<std::size_t> mode; ///< held throughout; nothing: the base mode
     std::optional<Celsius> ambient;  ///< nothing: the brief's typical
     std::vector<ChargeLimit> lifted; ///< taken away, to see what comes next
+    double light = 800;              ///< W/m2, steady, on a panel that is the source
     int alike = 1;                   ///< chargers like this one, with packs like its, on the source
     bool ledger = true;              ///< with every part's share
     double stepShare = 1;            ///< of the usual steps; halves them for tests
@@ -76,6 +77,7 @@ struct ChargeLedger {
 struct Charge {
     std::string charger;
     std::string source;
+    std::optional<double> light; ///< W/m2, where that is a panel
     std::string pack;
     std::size_t mode = 0;
     double from = 0.1;
@@ -108,6 +110,9 @@ struct Charge {
     [[nodiscard]] std::optional<ChargeLimit> heldBy() const;
     [[nodiscard]] double hoursUnder(ChargeLimit limit) const;
 };
+
+/// Does the current into the pack end its charges? A clock, -dV or dT/dt does otherwise.
+[[nodiscard]] bool endsByCurrent(const Charger& charger);
 
 /// The chargers of a project, and the sources of one, by id.
 [[nodiscard]] std::vector<std::string> chargersOf(const Project& project);

@@ -43,7 +43,7 @@ ChargeSettings::ChargeSettings(const Charger& c, const Pack& pack)
       efficiency(c.chargeEfficiency.value_or(isNickel(pack.cell.chemistry) ? kNickelKeeps : 1.0)) {
     if (!c.chargeCurrent && c.programK && plain(c.programOhm) > 0)
         current = *c.programK / c.programOhm->value();
-    if (!c.endCurrent)
+    if (endCurrent <= 0) // none stated, or a bare module that holds its volts for ever
         endCurrent = kEndShare * pack.cell.capacity.value() * pack.parallel;
 }
 
@@ -224,8 +224,84 @@ double ChargeLimits::most(ChargeLimit limit, double amps, Here here) const {
     return last = found.first;
 }
 
+namespace {
+
+ChargeLimit chargeLimitOf(SunLimit limit) {
+    switch (limit) {
+    case SunLimit::inputLimit:
+        return ChargeLimit::inputLimit;
+    case SunLimit::outputLimit:
+        return ChargeLimit::outputLimit;
+    case SunLimit::powerLimit:
+        return ChargeLimit::powerLimit;
+    case SunLimit::heat:
+        return ChargeLimit::heat;
+    case SunLimit::cc:
+        return ChargeLimit::cc;
+    case SunLimit::cv:
+    case SunLimit::full:
+        return ChargeLimit::cv;
+    case SunLimit::cell:
+        return ChargeLimit::cell;
+    case SunLimit::recovery:
+        return ChargeLimit::recovery;
+    case SunLimit::night:
+    case SunLimit::source:
+    case SunLimit::cold:
+    case SunLimit::hot:
+        break;
+    }
+    return ChargeLimit::source;
+}
+
+/// The node's line as the panel's charger asks about it.
+class NodeLine : public NodeTakes {
+  public:
+    explicit NodeLine(const BatteryNode& node) : m_node(node) {}
+    double takenAt(double push, double ohms) override { return m_node.at(0, push, ohms).loadAmps; }
+
+  private:
+    const BatteryNode& m_node;
+};
+
+} // namespace
+
+SunNode ChargeLimits::sunNode(NodeTakes& takes, Here here) const {
+    SunNode node;
+    node.e = here.e;
+    node.r = here.r;
+    node.line = &takes;
+    node.leg = m_leg;
+    return node;
+}
+
+/// On a panel: where the charger stands on its curve.
+ChargeMoment ChargeLimits::onCurve(Here here, bool recovering) const {
+    NodeLine takes(m_node);
+    const SunNode node = sunNode(takes, here);
+    SunAskedFor asked = m_panel->charger.asks(node, recovering);
+    if (const double held = on(ChargeLimit::cv) ? simple(ChargeLimit::cv, here) : kNever;
+        held < asked.amps)
+        asked = {held, SunLimit::cv};
+    const SunStand stand = m_panel->charger.stand(m_panel->curve, m_panel->air, node, asked);
+    ChargeMoment moment;
+    moment.chargerAmps = std::max(0.0, stand.amps);
+    moment.limit =
+        chargeLimitOf(stand.amps > 0 || asked.amps <= 0 ? stand.limit : SunLimit::source);
+    moment.node = m_node.at(moment.chargerAmps, here.e, here.r);
+    moment.outputVolts = outputVolts(moment.node, moment.chargerAmps);
+    moment.inputAmps = stand.panelAmps;
+    moment.feed = {stand.inputVolts, stand.panelVolts, stand.panelAmps};
+    moment.loss =
+        std::max(0.0, stand.inputVolts * stand.panelAmps - moment.outputVolts * moment.chargerAmps);
+    moment.starved = stand.amps <= 0 && asked.amps > 0;
+    return moment;
+}
+
 ChargeMoment ChargeLimits::at(double e, double r, bool recovering) const {
     const Here here{e, r};
+    if (m_panel)
+        return onCurve(here, recovering);
     ChargeMoment moment;
     double amps = kUnbounded;
     moment.limit = ChargeLimit::source;
@@ -293,6 +369,14 @@ Ladder ChargeLimits::ladder(double e, double r, bool recovering) const {
     for (const ChargeLimit limit : {outputLimit, cc, cv, cell})
         if (const double amps = simple(limit, here); std::isfinite(amps))
             rung(limit, amps);
+    if (m_panel) {
+        NodeLine takes(m_node);
+        const SunStand stand =
+            m_panel->charger.stand(m_panel->curve, m_panel->air, sunNode(takes, here),
+                                   {m_panel->curve.shortCircuit() * kUnbounded, SunLimit::cc});
+        rung(source, std::max(0.0, stand.amps));
+        return ladder;
+    }
     // What the way carries at all; up to there the first place where a limit says no.
     const double carried = lastGood(0, kUnbounded, kCarryRounds, [&](double amps) {
         return inputFor(amps, outputVolts(m_node.at(amps, e, r), amps)).has_value();

@@ -5,6 +5,7 @@
 #include "charge/feed.hpp"
 #include "charge/limit.hpp"
 #include "charge/node.hpp"
+#include "charge/panelcharger.hpp"
 #include "line/chargeleg.hpp"
 
 #include <array>
@@ -32,6 +33,16 @@ struct ChargeSettings {
     ChargeSettings(const Charger& charger, const Pack& pack);
 };
 
+/// A panel under a steady light as the source (design: charging).
+struct PanelOn {
+    PanelCharger charger;
+    PanelCurve curve;
+    double light = 0; ///< W/m2
+    double air = 0;   ///< degC
+    /// V before the charger with nothing drawn.
+    [[nodiscard]] double openVolts() const { return curve.volts(0) - charger.way().drop; }
+};
+
 /// The charge at one moment.
 struct ChargeMoment {
     ChargeLimit limit = ChargeLimit::cc;
@@ -52,6 +63,9 @@ class ChargeLimits {
 
     /// Takes a limit away, to see what comes next.
     void lift(ChargeLimit limit) { m_lifted[static_cast<std::size_t>(limit)] = true; }
+
+    /// Its source is this panel from here on; it outlives the limits.
+    void onPanel(const PanelOn& panel) { m_panel = &panel; }
 
     /// The least of all limits with the pack at E and ohms. `recovering`: it still may be in
     /// recovery (once left, it is left for good).
@@ -94,6 +108,10 @@ class ChargeLimits {
     ConverterModel m_converter;
     ChargeSettings m_set;
     const Feed& m_feed;
+    [[nodiscard]] ChargeMoment onCurve(Here here, bool recovering) const;
+    [[nodiscard]] SunNode sunNode(NodeTakes& takes, Here here) const;
+
+    const PanelOn* m_panel = nullptr;
     const BatteryNode& m_node;
     ChargeLeg m_leg;
     double m_ambient;

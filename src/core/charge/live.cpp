@@ -92,6 +92,9 @@ OperatingPoint operateLive(const Project& project, const Conditions& conditions,
         ask.from = charge;
         ask.mode = mode;
         ask.ambient = conditions.ambient;
+        ask.light = conditions.light;
+        if (conditions.light <= 0 && std::holds_alternative<Panel>(project.stage(*there)->part))
+            continue; // night
         const auto bench = chargeBenchOf(project, ask);
         if (!bench || refusal(*bench.value()))
             continue;

@@ -505,6 +505,10 @@ void Network::flowStage(const Node& n, std::size_t index, const Demand& d, doubl
         darken(n.children, flows);
         return;
     }
+    if (!(f.vIn > 0)) { // nothing comes in: nothing stands behind it, whatever it is set to
+        darken(n.children, flows);
+        return;
+    }
     if (n.setAmps > 0) {
         flowDriver(n, index, d, f.vIn, flows);
         return;

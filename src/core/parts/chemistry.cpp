@@ -88,6 +88,11 @@ CalendarLife calendarLife(Chemistry c) {
     }
 }
 
+bool isSupercapacitor(const Cell& cell) {
+    return cell.chemistry == Chemistry::other &&
+           (cell.size.starts_with("supercapacitor") || cell.id.starts_with("supercapacitor"));
+}
+
 bool canRecharge(const Cell& cell) {
     const Chemistry c = cell.chemistry;
     return cell.rechargeable.value_or(isRechargeableLithium(c) ||

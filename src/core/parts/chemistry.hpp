@@ -45,6 +45,9 @@ struct CalendarLife {
 };
 [[nodiscard]] CalendarLife calendarLife(Chemistry chemistry);
 
+/// A supercapacitor: of no chemistry of ours, by the name of its size.
+[[nodiscard]] bool isSupercapacitor(const Cell& cell);
+
 /// May the cell be charged again: as it says, else by its chemistry.
 [[nodiscard]] bool canRecharge(const Cell& cell);
 

@@ -23,6 +23,7 @@ struct Reading {
     std::optional<Volts> volts;
     std::optional<Amps> amps;
     std::optional<Celsius> celsius;
+    std::optional<double> light;    ///< W/m2 on the panel meanwhile, of a charge by one
     std::optional<double> accuracy; ///< share of the value, in place of the meter's usual one
     std::string when;               ///< `2031-04-02T12:15`; empty is the earliest
     std::string meter;

@@ -20,6 +20,7 @@
 namespace sipper {
 namespace {
 
+constexpr double kOverFull = 0.01;     ///< share over full volts that hurts no cell
 constexpr double kThrough = 1e-6;      ///< ohm of a part that has failed short
 constexpr double kFired = 1.0;         ///< V over a crowbar that has fired
 constexpr double kClampReversed = 0.8; ///< V over a clamp the wrong way round
@@ -41,6 +42,7 @@ class Case {
             out.stage = m_project.stages[m_stage].id;
         out.volts.assign(m_project.loads.size(), 0);
         spread(out);
+        judgePack(out);
         out.over.assign(m_project.loads.size(), false);
         for (std::size_t i = 0; i < m_project.loads.size(); ++i)
             out.over[i] = out.volts[i] < -kReverseLimit ||
@@ -51,6 +53,33 @@ class Case {
     }
 
   private:
+    /// A charger that has lost its hold is judged on its pack first (design: single faults).
+    void judgePack(Fault& out) const {
+        const bool wild = m_kind == FaultKind::failsShort || m_kind == FaultKind::misSet;
+        if (!wild || m_stage >= m_project.stages.size() ||
+            !isCharger(m_project.stages[m_stage].part))
+            return;
+        const Stage& stage = m_project.stages[m_stage];
+        const std::size_t at = stageIndex(m_project, std::get<Charger>(stage.part).charges);
+        const auto* pack = at == kNowhere ? nullptr : std::get_if<Pack>(&m_project.stages[at].part);
+        if (!pack)
+            return;
+        Fault::OnPack on;
+        on.id = m_project.stages[at].id;
+        on.full = fullVolts(*pack);
+        on.volts = std::max(on.full, pushedVolts(m_project, at));
+        on.perCell = on.volts / pack->series;
+        on.over = on.volts > on.full * (1 + kOverFull);
+        const SourceModel cells = sourceModel(m_project.stages[at].part);
+        double most = std::numeric_limits<double>::infinity();
+        for (const std::string& id : sourcesOf(m_project, stage))
+            if (const double limit = sourceModel(m_project.stage(id)->part).limit; limit > 0)
+                most = std::min(most, limit);
+        if (cells.ohms > 0)
+            most = std::min(most, (on.volts - on.full) / cells.ohms);
+        on.amps = std::isfinite(most) ? most : 0;
+        out.onPack = on;
+    }
     void spread(Fault& out) {
         Project line = m_project;
         const bool part = m_stage < line.stages.size();

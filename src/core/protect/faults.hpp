@@ -38,13 +38,23 @@ struct Fault {
     std::vector<bool> over;           ///< more than its never-above, or reversed
     std::vector<std::string> failToo; ///< parts whose own never-above is thereby passed
     Clearing clearing = Clearing::needless;
-    std::string by;  ///< id of what clears it: fuse, limiting part, clamp or diode
+    std::string by; ///< id of what clears it: fuse, limiting part, clamp or diode
+    /// What a charger that failed short or is mis-set does to its pack, before any load.
+    struct OnPack {
+        std::string id;
+        double volts = 0;   ///< that its node goes to in the end
+        double perCell = 0; ///< V
+        double full = 0;    ///< V of the whole pack when full
+        double amps = 0;    ///< into the full pack at first; 0: nothing tells
+        bool over = false;  ///< more than a full pack bears
+    };
+    std::optional<OnPack> onPack;
     double amps = 0; ///< into a crowbar or clamp, as far as ohms tell; 0 where none acts
     [[nodiscard]] bool harms() const {
         for (const bool o : over)
             if (o)
                 return true;
-        return false;
+        return onPack && onPack->over;
     }
 };
 

@@ -115,7 +115,13 @@ ProtectVerdict protectVerdict(const Project& p, const ProtectLook& look) {
         const Pack& pack = *p.pack();
         const double floor = ruinVolts(pack);
         if (floor <= 0)
-            return {"no guard", "These cells are used once: nothing has to stop them.", false};
+            return {"no guard",
+                    !canRecharge(pack.cell) ? "These cells are used once: nothing has to stop them."
+                    : isNickel(pack.cell.chemistry) && pack.series >= 2
+                        ? "Lying empty does not harm these cells; a load that goes on reverses the "
+                          "weakest of them."
+                        : "Being empty does not harm these cells.",
+                    false};
         if (pack.cell.protectedCell.value_or(false))
             return {"no guard", "Each cell has its own protection; it is the last line.", false};
         return {"no guard",
@@ -206,6 +212,8 @@ std::string clearingText(const Project& p, const Fault& f) {
     case Clearing::needless:
         return harmlessText(p, f);
     case Clearing::nothing: {
+        if (f.onPack && f.onPack->over) // the cells before the loads
+            return harmlessText(p, f);
         if (f.kind == FaultKind::reversed)
             return "nothing; a reversal guard would";
         for (const Stage* s : wayBack(p, f.stage))
@@ -231,6 +239,19 @@ std::string clearingText(const Project& p, const Fault& f) {
     return {};
 }
 
+namespace {
+
+/// `the pack is charged without end, up to 6.60 V a cell: `
+std::string onPackText(const Fault& f) {
+    if (!f.onPack || !f.onPack->over)
+        return "the pack is charged without end: ";
+    return fmt::format("the pack is pushed to {}, {} a cell{}: ", v(f.onPack->volts),
+                       v(f.onPack->perCell),
+                       f.onPack->amps > 0 ? ", with up to " + a(f.onPack->amps) : std::string());
+}
+
+} // namespace
+
 std::string harmlessText(const Project& p, const Fault& f) {
     const Stage* stage = p.stage(f.stage);
     if (!stage)
@@ -255,15 +276,16 @@ std::string harmlessText(const Project& p, const Fault& f) {
             std::holds_alternative<Clamp>(part))
             return "it is bridged, not joined to ground";
         if (isCharger(part))
-            return "the pack is charged without end: its own protection is what is left";
+            return onPackText(f) + "its own protection is what is left";
         return off ? "off" : "inside what the loads survive";
     case FaultKind::failsOpen:
         return off ? "off" : "what hangs on it is off";
     case FaultKind::misSet:
         return !isCharger(part) ? "inside what the loads survive"
-               : p.pack() && endStopOf(part) > reachedVolts(p)
-                   ? fmt::format("the cells are charged up to {}", v(endStopOf(part)))
-                   : std::string("the cells are charged to less");
+               : f.onPack && f.onPack->over
+                   ? fmt::format("the cells are charged up to {}, {} a cell", v(f.onPack->volts),
+                                 v(f.onPack->perCell))
+                   : std::string("the cells are charged to no more than full");
     case FaultKind::reversed:
         if (isCharger(part))
             return "the charger dies, the pack holds its node";

@@ -8,11 +8,11 @@ inline constexpr double kSlack = 1e-9; ///< relative: exactly on the edge is ins
 
 /// Is `value` past a limit from above? Exactly on it is not.
 [[nodiscard]] constexpr bool over(double value, double limit) {
-    return value > limit * (1 + kSlack);
+    return value > limit + (limit < 0 ? -limit : limit) * kSlack;
 }
 /// Is `value` past a limit from below? Exactly on it is not.
 [[nodiscard]] constexpr bool under(double value, double limit) {
-    return value < limit * (1 - kSlack);
+    return value < limit - (limit < 0 ? -limit : limit) * kSlack;
 }
 /// Past a limit that 0 leaves out.
 [[nodiscard]] constexpr bool overSet(double value, double limit) {

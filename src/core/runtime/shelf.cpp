@@ -62,7 +62,10 @@ double switchedOffAmps(const Project& p) {
 }
 
 double ruinVolts(const Pack& pack) {
-    return canRecharge(pack.cell) ? pack.series * floorVolts(pack.cell.chemistry) : 0;
+    // Nickel cells lie empty unharmed; what reverses one in series is a load.
+    return canRecharge(pack.cell) && !isNickel(pack.cell.chemistry)
+               ? pack.series * floorVolts(pack.cell.chemistry)
+               : 0;
 }
 
 std::optional<Shelf> shelfOf(const Project& p, double startsDownTo) {
@@ -137,12 +140,22 @@ std::optional<CycleLife> cycleLife(const Project& p, const Runtime& r) {
     return life;
 }
 
+namespace {
+
+constexpr double kCountless = 10'000; ///< cycles that nobody has seen such cells do
+
+} // namespace
+
 std::string writeCycles(const CycleLife& life) {
     const auto round = [](double n) {
         const double step = std::pow(10, std::max(0.0, std::floor(std::log10(n)) - 1));
         return std::round(n / step) * step;
     };
-    return fmt::format("{:.0f} to {:.0f}", round(life.low), round(life.high));
+    if (life.low >= kCountless)
+        return fmt::format("over {:.0f}", kCountless);
+    return life.high > kCountless
+               ? fmt::format("{:.0f} or more", round(life.low))
+               : fmt::format("{:.0f} to {:.0f}", round(life.low), round(life.high));
 }
 
 namespace {

@@ -18,6 +18,7 @@
 namespace sipper {
 namespace {
 
+constexpr double kRoomy = 1.5;       ///< times the worst draw, for a supply's limit
 constexpr double kCarefulAmps = 0.1; ///< of a bench supply, the first time
 
 std::string exactVolts(double v) {
@@ -193,7 +194,16 @@ std::vector<SheetSet> setsFor(const Project& project, const Quick& quick) {
     return Sets(project, quick).all();
 }
 
-std::vector<SheetStep> stepsFor(const Project& p) {
+namespace {
+
+/// Half as much again, in steps of a tenth of an ampere.
+double roomyAmps(double amps) {
+    return std::ceil(amps * kRoomy * 10) / 10;
+}
+
+} // namespace
+
+std::vector<SheetStep> stepsFor(const Project& p, double worstAmps) {
     std::vector<SheetStep> steps;
     const auto say = [&](const std::string& id, std::string text) {
         steps.push_back({id, std::move(text)});
@@ -203,7 +213,8 @@ std::vector<SheetStep> stepsFor(const Project& p) {
         const Cell& cell = p.pack()->cell;
         const double volts = p.pack()->series *
                              cell.nominal.value_or(Volts{voltsOf(cell.chemistry).nominal}).value();
-        say(pack->id, fmt::format("Cells out. A bench supply in their place: {}, limited to {}.",
+        say(pack->id, fmt::format("Cells out, their volts read. A bench supply in their place: {}, "
+                                  "limited to {}.",
                                   exactVolts(volts), writeExact(kCarefulAmps, Unit::ampere)));
     } else {
         for (const Stage& stage : p.stages)
@@ -248,10 +259,17 @@ std::vector<SheetStep> stepsFor(const Project& p) {
             say(load.id,
                 fmt::format("Not {} yet: a lamp or a resistor in its place first.", nameOf(load)));
     if (!p.loads.empty())
-        say(p.loads.front().id, "Then the loads, one by one, with the checks below.");
+        say(p.loads.front().id,
+            pack && worstAmps > 0
+                ? fmt::format("Raise the supply's limit to {}: {} flow at the most. Then the "
+                              "loads, one by one.",
+                              writeQuantity(roomyAmps(worstAmps), Unit::ampere),
+                              writeQuantity(worstAmps, Unit::ampere))
+                : std::string("Then the loads, one by one, with the checks below."));
     if (pack) {
         const bool fused = hasPart<Fuse>(p);
-        say(pack->id, fmt::format("The cells last: polarity checked at the plug{}.",
+        say(pack->id, fmt::format("The cells last: polarity checked at the plug{}. Then the checks "
+                                  "below, in their order.",
                                   fused ? ", fuse out, then in" : ""));
     }
     return steps;

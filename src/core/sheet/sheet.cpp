@@ -169,7 +169,7 @@ Sheet sheetOf(const Project& p, const Quick& quick, const Deep* deep, const Shee
     sheet.wires = wiresFor(p, quick, ask.colours);
     sheet.plugs = plugsFor(p);
     sheet.sets = setsFor(p, quick);
-    sheet.steps = stepsFor(p);
+    sheet.steps = stepsFor(p, quick.runtime.worstCurrent.value());
     for (const BenchCheck& check : quick.bench->checks)
         if (check.kind != CheckKind::point)
             sheet.checks.push_back(

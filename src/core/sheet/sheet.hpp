@@ -149,7 +149,7 @@ struct Sheet {
                                               const LeadColours& colours);
 [[nodiscard]] std::vector<SheetPlug> plugsFor(const Project& project);
 [[nodiscard]] std::vector<SheetSet> setsFor(const Project& project, const Quick& quick);
-[[nodiscard]] std::vector<SheetStep> stepsFor(const Project& project);
+[[nodiscard]] std::vector<SheetStep> stepsFor(const Project& project, double worstAmps);
 [[nodiscard]] std::vector<SheetCaution> cautionsFor(const Project& project);
 
 /// One section of the paper as a table: what every way out shows.

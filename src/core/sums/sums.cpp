@@ -2,7 +2,7 @@
 
 #include "quantity/read.hpp"
 #include "quantity/write.hpp"
-#include "sums/panelcurve.hpp"
+#include "line/panelcurve.hpp"
 #include "sums/sunheight.hpp"
 
 #include <algorithm>

@@ -115,7 +115,7 @@ SunKnee kneeAt(SunBench& bench, std::size_t month, std::size_t hour) {
     const double r0 =
         at.r0 * (m.resistanceByCharge.empty() ? 1 : factorAt(m.resistanceByCharge, 0.5));
     node.r = m.series / m.parallel * (r0 + at.r1) + m.connection;
-    node.chart = &b.charts.of(0, 0, r0, at.r1);
+    node.line = &b.charts.of(0, 0, r0, at.r1);
     node.leg = b.leg;
     const PanelCharger charger(b.charger, b.way, plain(b.pack.cell.maxCharge) * m.parallel);
     knee.asked = charger.asks(node);

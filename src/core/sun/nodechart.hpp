@@ -2,6 +2,7 @@
 // by, read between.
 #pragma once
 
+#include "charge/panelcharger.hpp"
 #include "line/line.hpp"
 
 #include <cstdint>
@@ -16,7 +17,7 @@ inline constexpr std::size_t kMostStages = 64; ///< that can be told apart so
 
 /// The line behind a pack while a current x flows into its node. With `push = S E + x R`, R the
 /// pack's whole resistance, every mode follows from the push alone (design: pack, loads).
-class NodeChart {
+class NodeChart : public NodeTakes {
   public:
     /// One push, solved. Powers are means over the setting's modes, bursts' energy included.
     struct Point {
@@ -62,6 +63,8 @@ class NodeChart {
               double r1);
 
     [[nodiscard]] Reading at(double push);
+    /// The chart's own resistance stands for the pack's.
+    double takenAt(double push, double) override { return at(push).amps(); }
     [[nodiscard]] const std::vector<std::unique_ptr<Point>>& points() const { return m_points; }
 
   private:

@@ -1,8 +1,8 @@
 // Years of a panel charging a pack, with the real loads on it.
 #pragma once
 
+#include "charge/panelcharger.hpp"
 #include "project/project.hpp"
-#include "sun/panelcharger.hpp"
 #include "sun/weather.hpp"
 
 #include <functional>

@@ -1,6 +1,8 @@
 // What a run of sun stands on, made once: panel, charger, pack over temperature, light by slots.
 #pragma once
 
+#include "charge/panelway.hpp"
+#include "sun/nodechart.hpp"
 #include "sun/sun.hpp"
 
 namespace sipper {
@@ -74,14 +76,6 @@ struct SunBench::Impl {
     void makeLight();
 };
 
-/// The panel of a charger with its way there, looked up and checked; `at` is its place.
-struct PanelFound {
-    std::size_t at;
-    PanelWay way;
-};
-[[nodiscard]] Outcome<PanelFound> panelOf(const Project& project, const Stage& charger);
-/// The whole label of a panel, or which figure it lacks.
-[[nodiscard]] Outcome<PanelLabel> labelOf(const Panel& panel, const std::string& where);
 /// W of all the panels and Wh of the whole pack by their labels.
 [[nodiscard]] double labelWatts(const Panel& panel);
 [[nodiscard]] double labelWattHours(const Pack& pack);

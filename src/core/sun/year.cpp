@@ -199,17 +199,20 @@ class Run {
         m_r0 = r0 * thin;
         m_r1 = m_at.r1 * thin;
         m_stale = false;
-        m_node.chart = nullptr;
+        m_chart = nullptr;
+        m_node.line = nullptr;
     }
     void connect(std::size_t setting) {
         if (m_dead) {
-            m_node.chart = nullptr;
+            m_chart = nullptr;
+            m_node.line = nullptr;
             m_chartSetting = kNone;
             return;
         }
-        if (m_node.chart && m_chartSetting == setting && m_chartOpen == m_open)
+        if (m_chart && m_chartSetting == setting && m_chartOpen == m_open)
             return;
-        m_node.chart = &m_bench.charts.of(setting, m_open, m_r0, m_r1);
+        m_chart = &m_bench.charts.of(setting, m_open, m_r0, m_r1);
+        m_node.line = m_chart;
         m_chartSetting = setting;
         m_chartOpen = m_open;
     }
@@ -225,8 +228,8 @@ class Run {
     };
     void settle(Flow& f) const {
         f.dark = f.stand.amps > 0 || m_dead ? 0 : m_charger.dark();
-        if (m_node.chart) {
-            f.line = m_node.chart->at(m_node.e + (f.stand.amps - f.dark) * m_node.r);
+        if (m_chart) {
+            f.line = m_chart->at(m_node.e + (f.stand.amps - f.dark) * m_node.r);
             f.taken = f.line->amps();
         }
         f.stored = storedOf(f.into());
@@ -400,7 +403,7 @@ class Run {
         if (height <= 0)
             return true;
         const NodeChart::Reading there =
-            m_node.chart->at(restVolts(height) + (f.stand.amps - f.dark) * m_node.r);
+            m_chart->at(restVolts(height) + (f.stand.amps - f.dark) * m_node.r);
         const NodeChart::Point& now = f.line->flags();
         const NodeChart::Point& then = there.flags();
         if (&now == &then)
@@ -555,7 +558,8 @@ class Run {
     PackAt m_at;
     double m_height = 1;
     SunNode m_node;
-    double m_r0 = 0; ///< ohms of one cell of the line's own pack
+    NodeChart* m_chart = nullptr; ///< of `m_node`
+    double m_r0 = 0;              ///< ohms of one cell of the line's own pack
     double m_r1 = 0;
     bool m_stale = true;
     std::size_t m_chartSetting = kNone;

@@ -143,7 +143,10 @@ std::vector<PageText> wearPage(const Session& session) {
         page.push_back({QStringLiteral("wear.shelf"), shelfText(session.project(), *r.shelf)});
     if (!r.cycles) {
         page.push_back({QStringLiteral("wear.cycles"),
-                        QObject::tr("<b>In use</b>: these cells are used once.")});
+                        canRecharge(session.project().pack()->cell)
+                            ? QObject::tr("<b>In use</b>: how often they can be filled is not "
+                                          "known.")
+                            : QObject::tr("<b>In use</b>: these cells are used once.")});
         return page;
     }
     const CycleLife& life = *r.cycles;

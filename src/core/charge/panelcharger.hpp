@@ -2,10 +2,9 @@
 #pragma once
 
 #include "charge/converter.hpp"
+#include "charge/panelway.hpp"
 #include "line/chargeleg.hpp"
 #include "quantity/outcome.hpp"
-#include "sums/panelcurve.hpp"
-#include "sun/nodechart.hpp"
 
 #include <string_view>
 
@@ -29,27 +28,24 @@ enum class SunLimit {
 };
 [[nodiscard]] std::string_view sunLimitName(SunLimit limit);
 
-/// A panel and the passive parts on the way to its charger.
-struct PanelWay {
-    PanelShape shape;
-    double series = 1;   ///< of the volts
-    double parallel = 1; ///< of the amps, the field factor in it
-    double drop = 0;     ///< V lost on the way whatever flows
-    double ohms = 0;
-
-    [[nodiscard]] PanelCurve curve(double light, double air) const {
-        return {shape, light, air + kCellOverAir * light, series, parallel};
-    }
-    static constexpr double kCellOverAir = 0.03; ///< K per W/m2 of the panel's cells over the air
+/// What hangs on a pack's node.
+class NodeTakes {
+  public:
+    NodeTakes() = default;
+    NodeTakes(const NodeTakes&) = default;
+    NodeTakes& operator=(const NodeTakes&) = default;
+    virtual ~NodeTakes() = default;
+    /// A out of the node while `push` volts stand behind the pack's `ohms`.
+    virtual double takenAt(double push, double ohms) = 0;
 };
 
 /// The pack's node while a current is pushed into it.
 struct SunNode {
-    double e = 0;               ///< V of the pack at rest, as it stands
-    double r = 0;               ///< ohms of the whole pack
-    NodeChart* chart = nullptr; ///< what hangs on it; null: everything is off
+    double e = 0;              ///< V of the pack at rest, as it stands
+    double r = 0;              ///< ohms of the whole pack
+    NodeTakes* line = nullptr; ///< what hangs on it; null: everything is off
     /// A that the line takes while x is pushed in.
-    [[nodiscard]] double taken(double x) const { return chart ? chart->at(e + x * r).amps() : 0; }
+    [[nodiscard]] double taken(double x) const { return line ? line->takenAt(e + x * r, r) : 0; }
     [[nodiscard]] double volts(double x) const { return e + (x - taken(x)) * r; }
     ChargeLeg leg; ///< from the charger to here
     /// At the charger's own output.
@@ -83,9 +79,9 @@ class PanelCharger {
     [[nodiscard]] double efficiency() const { return m_efficiency; }
     [[nodiscard]] const ConverterModel& converter() const { return m_model; }
 
-    /// What it asks for, but for the set voltage (the run holds that over its steps) and a full
-    /// pack.
-    [[nodiscard]] SunAskedFor asks(const SunNode& node) const;
+    /// What it asks for (`recovering`: it still may be in recovery), but for the set voltage (the
+    /// run holds that over its steps) and a full pack.
+    [[nodiscard]] SunAskedFor asks(const SunNode& node, bool recovering = true) const;
     /// Where it stands under this light, asked for so much.
     [[nodiscard]] SunStand stand(const PanelCurve& curve, double air, const SunNode& node,
                                  const SunAskedFor& asked) const;

@@ -1,4 +1,4 @@
-#include "sums/panelcurve.hpp"
+#include "line/panelcurve.hpp"
 
 #include <algorithm>
 #include <boost/math/special_functions/lambert_w.hpp>

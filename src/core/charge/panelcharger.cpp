@@ -1,4 +1,4 @@
-#include "sun/panelcharger.hpp"
+#include "charge/panelcharger.hpp"
 
 #include "parts/figures.hpp"
 
@@ -13,12 +13,12 @@ namespace {
 
 constexpr double kNoLimit = std::numeric_limits<double>::infinity();
 constexpr double kTolerance = 1e-7; ///< relative, of amps and volts on the curve
-constexpr int kRounds = 40;
+constexpr int kCurveRounds = 40;
 constexpr int kPowerRounds = 6; ///< of volts that move with the amps pushed in
 constexpr int kHeatRounds = 30;
 constexpr std::uintmax_t kRootRounds = 60;
 
-constexpr std::array<std::string_view, 13> kNames{
+constexpr std::array<std::string_view, 13> kSunLimitNames{
     "night", "source", "input_limit", "output_limit", "power_limit", "heat", "cc",
     "cv",    "cell",   "recovery",    "full",         "cold",        "hot"};
 
@@ -42,7 +42,7 @@ double rootBetween(F&& f, double low, double atLow, double high, double atHigh) 
 } // namespace
 
 std::string_view sunLimitName(SunLimit limit) {
-    return kNames.at(static_cast<std::size_t>(limit));
+    return kSunLimitNames.at(static_cast<std::size_t>(limit));
 }
 
 PanelCharger::PanelCharger(const Charger& c, const PanelWay& way, double cellAmps)
@@ -64,7 +64,7 @@ PanelCharger::PanelCharger(const Charger& c, const PanelWay& way, double cellAmp
     m_model.quiescent = m_own;
 }
 
-SunAskedFor PanelCharger::asks(const SunNode& node) const {
+SunAskedFor PanelCharger::asks(const SunNode& node, bool recovering) const {
     SunAskedFor ask{kNoLimit, SunLimit::cc};
     const auto least = [&](double amps, SunLimit limit) {
         if (amps > 0 && amps < ask.amps)
@@ -84,7 +84,7 @@ SunAskedFor PanelCharger::asks(const SunNode& node) const {
             amps = m_powerLimit / node.output(amps);
         least(amps, SunLimit::powerLimit);
     }
-    if (m_recoveryBelow > 0 && m_recoveryCurrent > 0 &&
+    if (recovering && m_recoveryBelow > 0 && m_recoveryCurrent > 0 &&
         node.volts(m_recoveryCurrent) + node.leg.inside(m_recoveryCurrent) < m_recoveryBelow)
         least(m_recoveryCurrent, SunLimit::recovery);
     return ask;
@@ -127,7 +127,7 @@ double PanelCharger::needsInput(double x, double volts) const {
 /// where Newton's steps do not overshoot.
 double PanelCharger::ampsAtHold(const PanelCurve& curve) const {
     double v = m_hold + m_way.drop + m_way.ohms * curve.shortCircuit();
-    for (int round = 0; round < kRounds && m_way.ohms > 0; ++round) {
+    for (int round = 0; round < kCurveRounds && m_way.ohms > 0; ++round) {
         const double f = v - m_way.drop - m_way.ohms * curve.amps(v) - m_hold;
         const double next = v - f / (1 - m_way.ohms * curve.slope(v));
         if (close(next, v))
@@ -174,7 +174,7 @@ PanelCharger::Found PanelCharger::straightStand(const PanelCurve& curve, const S
             found.none = true;
             return found;
         }
-        for (int round = 0; round < kRounds; ++round) {
+        for (int round = 0; round < kCurveRounds; ++round) {
             const Point p = atVolts(curve, v);
             const double next = v - spare(p) / (1 - rise * curve.slope(v));
             const bool settled = close(next, v);

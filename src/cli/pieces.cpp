@@ -7,7 +7,9 @@ namespace {
 
 Json tetherJson(const Project& p, const Tether& t) {
     return {{"mode", t.worst.seen ? Json(p.modes[t.worst.mode].id) : Json(nullptr)},
-            {"worst_a", t.worst.value},
+            {"worst_a", t.asked()},
+            {"device_a", t.worst.value},
+            {"charger_a", t.chargerAmps},
             {"worst_w", t.worstWatts},
             {"mean_w", t.meanWatts},
             {"limit_a", t.model.limit > 0 ? Json(t.model.limit) : Json(nullptr)},

@@ -177,7 +177,7 @@ std::string runtimeText(const Project& p, const Quick& quick, const RangeResult*
     out += fmt::format("ends       {}\n", endText(p, r.ending));
     for (const Tether& t : quick.tethers)
         out += fmt::format("from {}: worst {}, {}{}; {} of heat\n", nameOf(p.stages[t.source]),
-                           writeQuantity(t.worst.value, Unit::ampere),
+                           writeQuantity(t.asked(), Unit::ampere),
                            writeQuantity(t.worstWatts, Unit::watt),
                            t.margin() > 0 ? fmt::format(", {:.2g} times in hand", t.margin()) : "",
                            writeQuantity(t.heatWatts, Unit::watt));

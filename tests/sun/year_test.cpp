@@ -9,7 +9,7 @@ using namespace sipper;
 
 namespace {
 
-const std::vector<std::string> kCases{"toad-tunnel", "tram-clock"};
+const std::vector<std::string> kCases{"toad-tunnel", "tram-clock", "reindeer-gate"};
 
 double limitOf(const Json& tolerance, double expected) {
     return std::max(tolerance.value("abs", 0.0), tolerance.value("rel", 0.0) * std::abs(expected));

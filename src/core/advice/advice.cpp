@@ -2,6 +2,7 @@
 
 #include "advice/rules.hpp"
 #include "advice/words.hpp"
+#include "charge/choices.hpp"
 
 #include <algorithm>
 #include <array>
@@ -94,6 +95,9 @@ std::span<const Rule> allRules() {
         Rule{"unregulated", rules::unregulated},
         Rule{"trips", rules::trips},
         Rule{"socket_class", rules::socketClass},
+        Rule{"source_budget", rules::sourceBudget},
+        Rule{"never_acts", rules::neverActs},
+        Rule{"gauge_blind", rules::gaugeBlind},
         Rule{"noise", rules::noise},
         Rule{"backfeed", rules::backfeed},
         Rule{"path_drop", rules::pathDrop},
@@ -159,7 +163,7 @@ Looked lookAt(const Project& project, const Runtime& runtime, const std::stop_to
     Looked looked;
     if (project.pack())
         looked.survey = survey(project, typicalConditions(project));
-    looked.tethers = tethersOf(project);
+    looked.tethers = tethersWithChargers(project);
     if (stop.stop_requested())
         return looked;
     looked.charges = lookAtCharges(project, stop);

@@ -13,6 +13,8 @@
 namespace sipper::rules {
 namespace {
 
+constexpr double kUsualDensity = 450; ///< Wh in a litre of lithium cell (rule of thumb)
+constexpr double kFlatFaces = 7;
 constexpr double kSag = 0.15; ///< of the open-circuit voltage: a cell that is asked too much
 constexpr double kAlkalineRate = 0.1; ///< of its capacity per hour, from which little of it comes
 constexpr double kCookKelvin = 100;   ///< over the air: no cell bears that
@@ -79,6 +81,17 @@ void implausibleCapacity(const Solved& s, std::vector<Finding>& out) {
         {{"claimed_ah", cell.capacity.value()}, {"most_ah", *most}}));
 }
 
+namespace {
+
+/// m2 of a flat cell that holds so much, where its size is not told: by a rule of thumb for what
+/// fits into a litre, and seven faces of its cube, as pouches are.
+double areaByCharge(const Cell& cell) {
+    const double litres = cell.capacity.value() * nominalOf(cell) / kUsualDensity;
+    return kFlatFaces * std::pow(litres * 1e-3, 2.0 / 3);
+}
+
+} // namespace
+
 void implausibleRate(const Solved& s, std::vector<Finding>& out) {
     if (!s.project.pack())
         return;
@@ -88,9 +101,10 @@ void implausibleRate(const Solved& s, std::vector<Finding>& out) {
     const double ohms = pack.measuredResistance ? pack.measuredResistance->value()
                         : cell.resistance       ? cell.resistance->value()
                                                 : 0;
-    if (!size || !cell.maxDischarge || ohms <= 0)
+    const double area = size ? size->area : areaByCharge(cell);
+    if (area <= 0 || !cell.maxDischarge || ohms <= 0)
         return;
-    const double watts = kCookKelvin * kAirCooling * size->area;
+    const double watts = kCookKelvin * kAirCooling * area;
     const double bears = std::sqrt(watts / ohms);
     if (cell.maxDischarge->value() <= bears)
         return;
@@ -107,7 +121,8 @@ void implausibleRate(const Solved& s, std::vector<Finding>& out) {
                     "for more than moments; {} are drawn here.",
                     amps(cell.maxDischarge->value()), writeQuantity(ohms, Unit::ohm),
                     writeQuantity(ohms * std::pow(cell.maxDischarge->value(), 2), Unit::watt),
-                    cell.size, amps(bears), drawn > 0 ? amps(drawn) : "none"),
+                    cell.size.empty() ? std::string("cell") : cell.size, amps(bears),
+                    drawn > 0 ? amps(drawn) : "none"),
         {{"claimed_a", cell.maxDischarge->value()},
          {"heat_limited_a", bears},
          {"drawn_a", drawn}}));

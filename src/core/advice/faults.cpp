@@ -83,7 +83,52 @@ void faultKills(const Solved& s, std::vector<Finding>& out) {
     }
 }
 
+namespace {
+
+/// A supply with a knob: the first volt on what hangs on it is whatever it was left at.
+void knobBeforeConnect(const Solved& s, std::vector<Finding>& out) {
+    for (const Stage& stage : s.project.stages) {
+        const auto* adapter = std::get_if<Adapter>(&stage.part);
+        if (!adapter || !adapter->adjustable.value_or(false) || !adapter->adjustMax)
+            continue;
+        const double stop = adapter->adjustMax->value();
+        std::set<std::string> here{stage.id};
+        for (const std::size_t i : sameVoltage(s.project, stage.id))
+            here.insert(s.project.stages[i].id);
+        const std::string set = volts(plain(adapter->set));
+        const auto say = [&](const std::string& name, double limit) {
+            out.push_back(finding(
+                "set_before_connect", Severity::note, stage.id,
+                "Set " + nameOf(stage) + " before its lead goes in",
+                fmt::format("Its knob goes up to {}; {} takes {} at most. Set it to {}, measure at "
+                            "the plug, then connect.",
+                            volts(stop), name, volts(limit), set),
+                {{"set_max_v", stop}, {"never_above_v", limit}}));
+        };
+        bool said = false;
+        for (const Load& load : s.project.loads) {
+            const double never = plain(load.window.neverAbove);
+            const double limit = never > 0 ? never : load.window.max.value();
+            if (!said && here.contains(load.fedBy) && over(stop, limit)) {
+                say(nameOf(load), limit);
+                said = true;
+            }
+        }
+        for (const Stage& part : s.project.stages) {
+            const double limit = neverAboveOf(part.part);
+            if (!said && !part.fedBy.empty() && here.contains(part.fedBy.front()) &&
+                overSet(stop, limit)) {
+                say(nameOf(part), limit);
+                said = true;
+            }
+        }
+    }
+}
+
+} // namespace
+
 void setBeforeConnect(const Solved& s, std::vector<Finding>& out) {
+    knobBeforeConnect(s, out);
     if (!s.protect)
         return;
     for (const Fault& fault : s.protect->faults.parts) {

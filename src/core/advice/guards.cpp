@@ -119,6 +119,34 @@ void loadStopsFirst(const Solved& s, std::vector<Finding>& out) {
          {"cutoff_v", std::get<Guard>(guard->part).cutoff.value()}}));
 }
 
+void neverActs(const Solved& s, std::vector<Finding>& out) {
+    const auto list = guards(s.project);
+    const Ending& end = s.runtime.ending;
+    if (list.empty() || !s.project.pack() || !s.runtime.hours || s.runtime.curve.empty() ||
+        (end.reason != EndReason::empty && end.reason != EndReason::collapse))
+        return;
+    const Pack& pack = *s.project.pack();
+    const Stage& guard = *list.front();
+    const double cutoff = std::get<Guard>(guard.part).cutoff.value();
+    const double shows = s.runtime.curve.back().packVolts;
+    const double school =
+        pack.series *
+        schoolCutoff(pack.cell.chemistry, s.project.brief.cellCare.value_or(CellCare::balanced));
+    if (!under(cutoff, shows))
+        return;
+    Finding f = finding(
+        "never_acts", Severity::note, guard.id, nameOf(guard) + " never acts",
+        fmt::format("It opens at {}; with what is drawn here empty cells still show {}: they are "
+                    "empty before it acts.",
+                    volts(cutoff), volts(shows)),
+        {{"cutoff_v", cutoff}, {"empty_v", shows}});
+    if (school > cutoff)
+        f.cure = figureCure(
+            guard, &Guard::cutoff, Volts{school}, "Raise it to " + writeExact(school, Unit::volt),
+            fmt::format("raise {} to {}", nameOf(guard), writeExact(school, Unit::volt)));
+    out.push_back(std::move(f));
+}
+
 void chatter(const Solved& s, std::vector<Finding>& out) {
     if (!s.protect || !s.project.pack())
         return;

@@ -197,12 +197,12 @@ void headroom(const Solved& s, std::vector<Finding>& out) {
             fmt::format("It is rated for {} and the worst draw is {}: {:.2g} times, where you ask "
                         "for {:g}. Some are content with 1.2, some take 2; it costs weight and "
                         "price only.",
-                        amps(t.model.limit), amps(t.worst.value), t.margin(), policy),
+                        amps(t.model.limit), amps(t.asked()), t.margin(), policy),
             {{"limit_a", t.model.limit},
              {"rated_a", t.model.limit},
-             {"worst_a", t.worst.value},
+             {"worst_a", t.asked()},
              {"headroom", t.margin()}});
-        f.cure = largerAdapter(source, t.worst.value * policy);
+        f.cure = largerAdapter(source, t.asked() * policy);
         out.push_back(std::move(f));
     }
     moduleHeadroom(s, out);
@@ -261,12 +261,39 @@ void unregulated(const Solved& s, std::vector<Finding>& out) {
     }
 }
 
+namespace {
+
+/// A plain transformer beyond its rating: its volts sag on along their line, and it gets hot.
+void overloaded(const Solved& s, const Tether& t, const Stage& source, std::vector<Finding>& out) {
+    const double asks = t.seen.mostPack.value;
+    const double sags = t.model.volts - t.model.ohms * asks;
+    Finding f = finding(
+        "trips", t.collapses ? Severity::stop : Severity::care, source.id,
+        t.collapses ? nameOf(source) + " can't carry it" : nameOf(source) + " is overloaded",
+        t.collapses
+            ? fmt::format("In mode “{}” more is asked of it than its coils can give.",
+                          nameOf(s.project.modes[t.tripMode]))
+            : fmt::format("In mode “{}”{} {} are asked of it and its label says {}: it sags to {} "
+                          "and gets hot; it does not let go.",
+                          nameOf(s.project.modes[t.tripMode]),
+                          t.tripsInBurst ? ", in a burst," : "", amps(asks), amps(t.model.limit),
+                          volts(sags)),
+        {{"worst_a", asks}, {"limit_a", t.model.limit}, {"sags_v", sags}});
+    out.push_back(std::move(f));
+}
+
+} // namespace
+
 void trips(const Solved& s, std::vector<Finding>& out) {
     for (const Tether& t : s.tethers) {
         const Stage& source = sourceOf(s, t);
         const auto* adapter = std::get_if<Adapter>(&source.part);
         if (!adapter || !(t.trips || t.collapses))
             continue;
+        if (isUnregulated(source) && !adapter->beyondLimit) { // it has nothing to let go with
+            overloaded(s, t, source, out);
+            continue;
+        }
         const BeyondLimit beyond = adapter->beyondLimit.value_or(BeyondLimit::hiccup);
         const char* does = beyond == BeyondLimit::hiccup  ? "it gives up, tries again and gives up "
                                                             "again: the device cycles on and off"
@@ -286,6 +313,47 @@ void trips(const Solved& s, std::vector<Finding>& out) {
         if (!t.collapses)
             f.cure = largerAdapter(source, t.seen.mostPack.value *
                                                s.project.brief.headroom.value_or(kUsualHeadroom));
+        out.push_back(std::move(f));
+    }
+}
+
+/// Charger and device together against what a source gives.
+void sourceBudget(const Solved& s, std::vector<Finding>& out) {
+    for (const Tether& t : s.tethers) {
+        const Stage& source = sourceOf(s, t);
+        const double device = t.worst.value;
+        if (t.chargerAmps <= 0 || t.chargersYield || t.model.limit <= 0 ||
+            over(device, t.model.limit) || !over(device + t.chargerAmps, t.model.limit))
+            continue;
+        const auto* adapter = std::get_if<Adapter>(&source.part);
+        const bool holds = adapter && adapter->beyondLimit == BeyondLimit::hold;
+        const bool letsGo = !holds && !std::holds_alternative<Vehicle>(source.part) &&
+                            !(adapter && t.model.ohms > 0);
+        const double left = std::floor((t.model.limit - device) * 20) / 20;
+        Finding f = finding(
+            "source_budget", letsGo ? Severity::stop : Severity::care, source.id,
+            "Device and charger are too much for " + nameOf(source),
+            fmt::format(
+                "The charger takes {}{}; {} gives {}{}.", amps(t.chargerAmps),
+                device > 0 ? fmt::format(" and the device {} in mode “{}”, {} together",
+                                         amps(device), nameOf(s.project.modes[t.worst.mode]),
+                                         amps(device + t.chargerAmps))
+                           : std::string(),
+                nameOf(source), amps(t.model.limit), letsGo ? " and lets go beyond that" : ""),
+            {{"worst_a", device + t.chargerAmps},
+             {"gives_a", t.model.limit},
+             {"charger_a", t.chargerAmps},
+             {"device_a", device}});
+        for (const Stage& stage : s.project.stages) {
+            const auto* charger = std::get_if<Charger>(&stage.part);
+            const auto sources = charger ? sourcesOf(s.project, stage) : std::vector<std::string>{};
+            if (f.cure || left <= 0 ||
+                std::find(sources.begin(), sources.end(), source.id) == sources.end())
+                continue;
+            f.cure = figureCure(stage, &Charger::inputLimit, Amps{left},
+                                "Limit its input to " + amps(left),
+                                fmt::format("limit the input of {}", nameOf(stage)));
+        }
         out.push_back(std::move(f));
     }
 }

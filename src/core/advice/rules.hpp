@@ -55,6 +55,9 @@ void headroom(const Solved& s, std::vector<Finding>& out);
 void unregulated(const Solved& s, std::vector<Finding>& out);
 void trips(const Solved& s, std::vector<Finding>& out);
 void socketClass(const Solved& s, std::vector<Finding>& out);
+void sourceBudget(const Solved& s, std::vector<Finding>& out);
+void neverActs(const Solved& s, std::vector<Finding>& out);
+void gaugeBlind(const Solved& s, std::vector<Finding>& out);
 // paths.cpp
 void noise(const Solved& s, std::vector<Finding>& out);
 void backfeed(const Solved& s, std::vector<Finding>& out);

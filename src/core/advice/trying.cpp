@@ -2,6 +2,7 @@
 #include "advice/rules.hpp"
 
 #include "advice/words.hpp"
+#include "charge/choices.hpp"
 #include "line/wiring.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
@@ -66,7 +67,7 @@ bool silentOn(const Solved& s, const Project& changed, Look rule, const std::str
     std::optional<Survey> seen;
     if (changed.pack())
         seen = survey(changed, typicalConditions(changed));
-    const std::vector<Tether> tethers = tethersOf(changed);
+    const std::vector<Tether> tethers = tethersWithChargers(changed);
     Solved tried{changed, s.runtime, s.range, seen ? &*seen : nullptr, tethers};
     tried.cures = false;
     std::vector<Finding> says;

@@ -321,4 +321,25 @@ void neverAbove(const Solved& s, std::vector<Finding>& out) {
     }
 }
 
+/// A gauge that was made for cells sees volts that do not move.
+void gaugeBlind(const Solved& s, std::vector<Finding>& out) {
+    for (const Load& load : s.project.loads) {
+        if (!load.gauge.value_or(false))
+            continue;
+        const Stage* regulator = regulatorBefore(s.project, load.id);
+        const auto way = wayBack(s.project, load.id);
+        const bool mains = !way.empty() && isMains(way.back()->part);
+        if (!regulator && !mains)
+            continue;
+        const double held = regulator ? plain(setPointOf(regulator->part)) : 0;
+        out.push_back(finding(
+            "gauge_blind", Severity::note, load.id, nameOf(load) + " will show full until it stops",
+            fmt::format("It tells the charge of its own cells by their volts, and {} gives it {} "
+                        "whatever is left: its gauge stands still, and then it is off.",
+                        regulator ? nameOf(*regulator) : nameOf(*way.back()),
+                        held > 0 ? volts(held) : std::string("steady volts")),
+            {{"set_v", held}}));
+    }
+}
+
 } // namespace sipper::rules

@@ -26,6 +26,7 @@ constexpr double kHurtsFrom = 20;   ///< A from which it is no longer a note
 constexpr double kStrong = 100;     ///< A that another source gives
 constexpr double kSmallNickel = 3;  ///< Ah up to which a nickel cell alone hurts less
 constexpr double kDropShare = 0.03;
+constexpr double kSameMoment = 0.999; ///< of the worst current: it is that moment
 constexpr double kHalfRoom = 0.5;
 
 Need needOf(const Solved& s, std::size_t stage) {
@@ -334,7 +335,10 @@ void wireDrop(const Solved& s, std::vector<Finding>& out) {
         if (!seen || most <= 0)
             continue;
         const double drop = most * wireOhms(*wire, air);
-        const double in = seen->stageIn[i].high; // near a collapse the lowest says nothing
+        // The volts of the moment in which it carries that; of a burst, which the survey keeps by
+        // its amps alone, the highest (near a collapse the lowest says nothing).
+        const StageFlow& worst = seen->atMostLoss[i];
+        const double in = worst.iOut >= most * kSameMoment ? worst.vIn : seen->stageIn[i].high;
         if (in <= 0 || drop <= kDropShare * in)
             continue;
         // Where a load behind it gets too little, that finding speaks and this one stands under it.

@@ -62,9 +62,7 @@ class Probe {
             Line line(m_bench.project, conditions());
             m_modes = operateEach(m_bench.project, line, m_ambient, m_bench.charge);
         } else if (m_modes.empty()) { // on what is plugged in
-            Conditions c = conditions();
-            for (const std::size_t i : mainsSources(m_bench.project))
-                c.present.push_back(m_bench.project.stages[i].id);
+            const Conditions c = plugged();
             for (std::size_t m = 0; m < m_bench.project.modes.size(); ++m)
                 m_modes.push_back(operate(m_bench.project, c, m_bench.charge, m));
         }
@@ -75,6 +73,14 @@ class Probe {
     [[nodiscard]] Conditions conditions() const {
         Conditions c;
         c.ambient = m_ambient;
+        return c;
+    }
+    /// Without cells, what can be plugged in is.
+    [[nodiscard]] Conditions plugged() const {
+        Conditions c = conditions();
+        if (!m_bench.project.pack())
+            for (const std::size_t i : mainsSources(m_bench.project))
+                c.present.push_back(m_bench.project.stages[i].id);
         return c;
     }
     [[nodiscard]] double openVolts(const Stage& stage) const {
@@ -97,7 +103,7 @@ class Probe {
         if (!m_unloaded) {
             Project bare = m_bench.project;
             bare.loads.clear();
-            m_unloaded = operate(bare, conditions(), m_bench.charge, bare.baseMode());
+            m_unloaded = operate(bare, plugged(), m_bench.charge, bare.baseMode());
         }
         if (m_unloaded->collapse)
             return std::nullopt;

@@ -386,4 +386,46 @@ std::vector<PathChoice> powerPaths(const Project& project, const ChargeAsk& ask,
     return choices;
 }
 
+std::vector<Tether> tethersWithChargers(const Project& project) {
+    std::vector<Tether> tethers = tethersOf(project);
+    for (Tether& t : tethers) {
+        const ChargersAsk asks = chargersAsk(project, project.stages[t.source].id);
+        t.chargerAmps = asks.amps;
+        t.chargersYield = asks.yield;
+        t.worstWatts += (t.asked() - t.worst.value) * t.model.volts;
+    }
+    return tethers;
+}
+
+ChargersAsk chargersAsk(const Project& project, const std::string& source) {
+    ChargersAsk all;
+    all.yield = true;
+    for (const std::string& id : chargersOf(project)) {
+        const auto sources = chargeSources(project, id);
+        if (std::find(sources.begin(), sources.end(), source) == sources.end())
+            continue;
+        ChargeAsk ask;
+        ask.charger = id;
+        ask.source = source;
+        ask.lifted = {ChargeLimit::source};
+        const auto bench = chargeBenchOf(project, ask);
+        if (!bench || refusal(*bench.value()))
+            continue;
+        const ChargeBench& b = *bench.value();
+        double most = 0;
+        for (const double charge : {0.1, 0.3, 0.5, 0.7, 0.9}) {
+            const double height = b.model.height(b.model.level(charge));
+            const double ohms = b.model.series * b.model.resistanceAt(height) / b.model.parallel +
+                                b.model.connection;
+            most = std::max(
+                most,
+                b.limits.at(b.model.series * b.model.openCircuitAt(height), ohms, false).inputAmps);
+        }
+        all.amps += most;
+        all.yield = all.yield && b.settings.inputHold > 0;
+    }
+    all.yield = all.yield && all.amps > 0;
+    return all;
+}
+
 } // namespace sipper

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "charge/charge.hpp"
+#include "runtime/tether.hpp"
 
 #include <stop_token>
 
@@ -77,6 +78,15 @@ struct PathChoice {
     double socketSees = 0;  ///< V that the full pack puts on an unplugged source's contacts
     Project project;
 };
+
+/// What the chargers on a source ask of it, whatever it gives: the most over a charge.
+struct ChargersAsk {
+    double amps = 0;
+    bool yield = false; ///< all of them hold their input's volts: they take what is left
+};
+[[nodiscard]] ChargersAsk chargersAsk(const Project& project, const std::string& source);
+/// What every source but packs and panels has to carry, its chargers counted in.
+[[nodiscard]] std::vector<Tether> tethersWithChargers(const Project& project);
 
 /// The load on the pack's node, behind a diode path and behind a FET path. Nothing where the device
 /// is not fed from the pack.

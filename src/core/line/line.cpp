@@ -10,7 +10,30 @@
 namespace sipper {
 
 namespace {
-constexpr int kBlameRounds = 400; ///< of the mean current, where it creeps towards a collapse
+constexpr int kAtLimitRounds = 40;      ///< of a regulator at its limit and its input's volts
+constexpr double kLimitSettled = 1e-11; ///< of the current, where both agree
+constexpr int kBlameRounds = 400;       ///< of the mean current, where it creeps towards a collapse
+} // namespace
+
+namespace {
+
+/// What a capacitor's node falls under the set-point of the regulator at its limit before it, the
+/// whole way between falls with it: the regulator's output too, whose loss that is.
+void sinkAtLimit(const Network& network, const Demand& d, Flows& flows) {
+    for (std::size_t i = 0; i < d.assists.size(); ++i) {
+        const double lower = d.assists[i].fixed ? d.assists[i].extra : 0;
+        if (lower == 0)
+            continue;
+        flows.stages[i].vIn -= lower;
+        std::size_t at = network.feederOf(i);
+        for (; flows.stages[at].state == StageState::on; at = network.feederOf(at)) {
+            flows.stages[at].vIn -= lower;
+            flows.stages[at].vOut -= lower;
+        }
+        flows.stages[at].vOut -= lower;
+    }
+}
+
 } // namespace
 
 Conditions typicalConditions(const Project& project) {
@@ -204,11 +227,29 @@ Line::Solved Line::solveHelped(const ModeCases& m, const PackView& view, double 
     const auto solveBurst = [&](const Demand& demand, std::size_t which, bool energy,
                                 Flows& flows) {
         Demand d = m_network.assisted(demand, mode.plain, m.share.mode, which, ohms, energy);
-        if (!m_network.solve(d, bursting.first, bursting.second, flows))
-            return false;
-        if (m_network.limitAssisted(d, mode.plain, flows, m.share.mode, which, ohms) &&
-            !m_network.solve(d, bursting.first, bursting.second, flows))
-            return false;
+        using At = Network::AtLimit;
+        // Without its limit it may ask for more than there is.
+        const bool solved = m_network.solve(d, bursting.first, bursting.second, flows);
+        if (!solved)
+            flows = mode.plain;
+        // At its limit a regulator takes less of its input than it was asked for, whose volts then
+        // stand higher, and so does the limit: until both agree.
+        double before = flows.sourceAmps;
+        At at = solved ? At::ask : At::assume;
+        for (int round = 0; round < kAtLimitRounds; ++round) {
+            if (!m_network.limitAssisted(d, mode.plain, flows, m.share.mode, which, ohms, at)) {
+                if (!solved && round == 0)
+                    return false;
+                break;
+            }
+            if (!m_network.solve(d, bursting.first, bursting.second, flows))
+                return false;
+            if (std::abs(flows.sourceAmps - before) <= kLimitSettled * flows.sourceAmps)
+                break;
+            before = flows.sourceAmps;
+            at = At::held;
+        }
+        sinkAtLimit(m_network, d, flows);
         finishFlows(flows, openCircuit);
         return true;
     };

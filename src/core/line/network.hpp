@@ -138,10 +138,13 @@ class Network {
     /// share at its end.
     [[nodiscard]] Demand assisted(const Demand& demand, const Flows& plain, std::size_t mode,
                                   std::size_t burst, double rootOhms, bool energy) const;
+    enum class AtLimit { ask, held, assume };
     /// Where, so helped, a regulator that alone feeds a capacitor would have to give more than its
     /// limit: it gives the limit, the capacitor the rest. False where none does.
+    /// `burst` tells what comes to the regulator's input, and whether it is over its limit: `ask`;
+    /// or it is already solved at the limit: `held`; or there is no answer without it: `assume`.
     bool limitAssisted(Demand& demand, const Flows& plain, const Flows& burst, std::size_t mode,
-                       std::size_t which, double rootOhms) const;
+                       std::size_t which, double rootOhms, AtLimit at) const;
     /// Amps that each capacitor gave in a burst that was solved so, by stage.
     void addGiven(const Flows& flows, double share, std::vector<double>& given) const;
     /// The mode's demand while every capacitor takes so many amps more, by stage.

@@ -32,6 +32,9 @@ PackModel::PackModel(const Pack& pack, Celsius ambient, PackScale scale) {
         warmth * ageing *
         (pack.measuredResistance ? pack.measuredResistance->value() : plain(cell.resistance));
     relaxation = warmth * plain(cell.relaxation) * ageing;
+    // What a salvaged cell has lost, it has lost in both.
+    if (pack.measuredResistance && pack.origin == Origin::salvaged && plain(cell.resistance) > 0)
+        relaxation *= pack.measuredResistance->value() / plain(cell.resistance);
     tau = plain(cell.relaxationTime);
     available = cell.availableFraction.value_or(1.0);
     wellRate = plain(cell.wellRate);

@@ -107,10 +107,14 @@ double Network::limitAmps(const Node& n, const StageFlow& f) const {
 }
 
 bool Network::limitAssisted(Demand& d, const Flows& plain, const Flows& burst, std::size_t mode,
-                            std::size_t which, double rootOhms) const {
+                            std::size_t which, double rootOhms, AtLimit at) const {
     bool any = false;
     for (const Reservoir& c : m_capacitors) {
-        if (c.regulator == kNoBurst || !overLimit(c.regulator, burst.stages[c.regulator], true))
+        const bool held =
+            at == AtLimit::assume ||
+            (at == AtLimit::held && d.assists.size() > c.stage && d.assists[c.stage].fixed);
+        if (c.regulator == kNoBurst ||
+            !(held || overLimit(c.regulator, burst.stages[c.regulator], true)))
             continue;
         const StageFlow& reg = plain.stages[c.regulator];
         const StageFlow& cap = plain.stages[c.stage];

@@ -31,6 +31,8 @@ void countCells(Pack& pack, double series, double parallel) {
     if (pack.pieces)
         pack.pieces = std::max(
             1.0, std::round(*pack.pieces * series * parallel / (pack.series * pack.parallel)));
+    if (pack.weakestGroup && pack.parallel > 0) // a cell more in every group, the weakest too
+        pack.weakestGroup = *pack.weakestGroup * (parallel / pack.parallel);
     pack.series = series;
     pack.parallel = parallel;
 }

@@ -75,6 +75,7 @@ struct Load {
     std::optional<bool> critical;
     std::optional<bool> noiseSensitive;
     std::optional<bool> resetProne;
+    std::optional<bool> gauge;    ///< it reads the charge of its own cells from their volts
     std::optional<bool> precious; ///< worth protecting from one fault
     std::optional<Farads> inputCap;
     std::optional<double> price;

@@ -4,6 +4,8 @@
 #include "line/sources.hpp"
 #include "runtime/survey.hpp"
 
+#include <algorithm>
+
 namespace sipper {
 
 /// One source's load, over all modes and bursts.
@@ -11,6 +13,8 @@ struct Tether {
     std::size_t source = 0; ///< index of the stage
     SourceModel model;
     Sighting worst;          ///< largest current asked of it, at its typical voltage
+    double chargerAmps = 0;  ///< that the chargers on it ask for besides, at the most
+    bool chargersYield = false; ///< they hold their input's volts, and take what is left
     double worstWatts = 0;   ///< at its terminals then
     double meanWatts = 0;    ///< over a day
     double heatWatts = 0;    ///< lost on the line then
@@ -23,9 +27,17 @@ struct Tether {
     Survey seen; ///< over the source's band, from lowest to highest voltage, all modes and bursts
     std::vector<bool> reachesLoad;
 
-    /// Limit over worst draw; 0 where the limit is unknown or nothing is drawn.
+    /// A asked of it at the worst, device and chargers together.
+    [[nodiscard]] double asked() const {
+        const double all = worst.value + chargerAmps;
+        return chargersYield && model.limit > 0 ? std::max(worst.value, std::min(all, model.limit))
+                                                : all;
+    }
+    /// Limit over worst draw; 0 where the limit is unknown or nothing is drawn. Chargers that take
+    /// what is left want none of it.
     [[nodiscard]] double margin() const {
-        return model.limit > 0 && worst.value > 0 ? model.limit / worst.value : 0;
+        const double amps = chargersYield ? worst.value : asked();
+        return model.limit > 0 && amps > 0 ? model.limit / amps : 0;
     }
 };
 

@@ -218,7 +218,13 @@ std::vector<SheetStep> stepsFor(const Project& p, double worstAmps) {
                                   exactVolts(volts), writeExact(kCarefulAmps, Unit::ampere)));
     } else {
         for (const Stage& stage : p.stages)
-            if (isSource(stage.part))
+            if (const auto* adapter = std::get_if<Adapter>(&stage.part);
+                adapter && adapter->adjustable.value_or(false) && adapter->set)
+                say(stage.id,
+                    fmt::format("{} alone first: its knob to {}, measured at the plug with "
+                                "its polarity, before anything is plugged in.",
+                                nameOf(stage), exactVolts(adapter->set->value())));
+            else if (isSource(stage.part))
                 say(stage.id, fmt::format("{} alone first: its volts and its polarity, before "
                                           "anything is plugged in.",
                                           nameOf(stage)));

@@ -1,5 +1,7 @@
 #include "solved/solved.hpp"
 
+#include "charge/choices.hpp"
+
 namespace sipper {
 
 Quick quickOf(const Project& project, const QuickDepth& depth, const std::stop_token& stop) {
@@ -23,7 +25,7 @@ Quick quickOf(const Project& project, const QuickDepth& depth, const std::stop_t
     } else {
         if (project.pack())
             q.survey = survey(project, typicalConditions(project));
-        q.tethers = tethersOf(project);
+        q.tethers = tethersWithChargers(project);
     }
     if (q.survey)
         q.shelf = shelfOf(project, q.survey->stopCharge);

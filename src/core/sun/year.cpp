@@ -369,13 +369,18 @@ class Run {
         double low = 0;
         double high = most;
         double x = most;
+        double height = 0;
+        const auto missAt = [&](double amps) {
+            const double into = amps - taken;
+            const State s = after(a, storedOf(into));
+            height = heightOf(s.missing, s.lag);
+            return restVolts(height) + into * m_node.r + m_node.leg.inside(amps) - target;
+        };
+        if (missAt(0) >= 0) // fuller than the set voltage: it rests on its own draw
+            return 0;
         for (int round = 0; round < kHoldRounds; ++round) {
             const double into = x - taken;
-            const double stored = storedOf(into);
-            const State s = after(a, stored);
-            const double height = heightOf(s.missing, s.lag);
-            const double volts = restVolts(height) + into * m_node.r + m_node.leg.inside(x);
-            const double miss = volts - target;
+            const double miss = missAt(x);
             if (std::abs(miss) <= kHoldTolerance * target)
                 break;
             (miss > 0 ? high : low) = x;

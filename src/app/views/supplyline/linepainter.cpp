@@ -358,9 +358,11 @@ void LinePainter::paintPill(std::size_t i) {
     const QFontMetricsF metrics(small);
     const double need =
         4 + std::max(metrics.horizontalAdvance(s.title), metrics.horizontalAdvance(s.detail));
-    const QRectF text = grown(QRectF(s.area.left(), s.box.top() - theme.px(s.compact ? 16 : 32),
-                                     s.area.width(), theme.px(15)),
-                              need, i);
+    // Beside the cells, whose own label is wide, under the pill.
+    const bool leg = chargerBefore(m_scene.project, m_scene.project.stages[i].id) != nullptr;
+    const double top =
+        leg ? s.box.bottom() + theme.px(1) : s.box.top() - theme.px(s.compact ? 16 : 32);
+    const QRectF text = grown(QRectF(s.area.left(), top, s.area.width(), theme.px(15)), need, i);
     const double wide = std::min(text.width(), need);
     QColor ground = colour(Role::paper);
     ground.setAlphaF(0.45F);

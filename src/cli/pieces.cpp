@@ -1,5 +1,7 @@
 #include "pieces.hpp"
 
+#include "quantity/slack.hpp"
+
 #include <nlohmann/json.hpp>
 
 namespace sipper::cli {
@@ -16,7 +18,7 @@ Json tetherJson(const Project& p, const Tether& t) {
             {"headroom", t.margin() > 0 ? Json(t.margin()) : Json(nullptr)},
             {"heat_w", t.heatWatts},
             {"hottest_c", t.hottestC},
-            {"trips", t.trips || t.collapses}};
+            {"trips", t.trips || t.collapses || overSet(t.asked(), t.model.limit)}};
 }
 
 } // namespace

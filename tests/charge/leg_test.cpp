@@ -196,3 +196,22 @@ TEST_CASE("a leg is kept, and goes with its charger", "[charge][leg]") {
     CHECK(gone.stage("leg") == nullptr);
     CHECK(gone.stages.size() == 2);
 }
+
+TEST_CASE("on a charge leg stand leads, fuses, switches and diodes alone", "[charge][leg]") {
+    const Project p = withLegFuse(bigPack(), "charger");
+    const std::string fuse = chargeLeg(p, "charger").front()->id;
+    for (const std::string& feed : {std::string("charger"), fuse}) {
+        CHECK_FALSE(whyNotBehind(p, feed, Kind::wire));
+        CHECK_FALSE(whyNotBehind(p, feed, Kind::diode));
+        CHECK(whyNotBehind(p, feed, Kind::buck));
+        CHECK(whyNotBehind(p, feed, Kind::guard));
+        CHECK(whyNotAfter(p, feed)); // neither loads nor branches
+    }
+    CHECK_FALSE(whyNotBehind(p, "wall", Kind::buck));
+    Project loaded = p;
+    loaded.loads = {test::loadOf("lamp", "cells", 10, 15)};
+    const auto feeds = possibleFeeds(loaded, "lamp");
+    CHECK(std::find(feeds.begin(), feeds.end(), fuse) == feeds.end());
+    const Project longer = withStageBetween(p, freshStage(p, Kind::wire, fuse), fuse);
+    CHECK(chargeLeg(longer, "charger").size() == 2);
+}

@@ -5,6 +5,7 @@
 #include "project/library.hpp"
 #include "project/tree.hpp"
 #include "runtime/runtime.hpp"
+#include "search/search.hpp"
 #include "solved/solved.hpp"
 #include "support.hpp"
 
@@ -249,4 +250,12 @@ TEST_CASE("a driver needs its current, and swaps with its like", "[line][driver]
             CHECK(plain(setCurrentOf(library.parts[swap.part].stage.part)) == Approx(0.7));
         }
     CHECK(fit > 0);
+}
+
+TEST_CASE("the finder leaves strings on a driver to their driver", "[line][driver][search]") {
+    const Project p = shelf(14, 0, driverOf(Topology::buck, 0.7, 28), 0.7, 9);
+    const auto found = findSupplies(p, loadLibrary(), {});
+    REQUIRE_FALSE(found);
+    CHECK(found.error().code == "light_driver");
+    CHECK(found.error().where == "/loads/0/fed_by");
 }

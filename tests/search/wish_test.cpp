@@ -215,13 +215,32 @@ TEST_CASE("a wish from a socket comes with socket, charger and fuse", "[wish][re
         INFO(granted.value().says);
         const auto chargers = chargersOf(p);
         REQUIRE(chargers.size() == 1);
-        CHECK(std::any_of(p.stages.begin(), p.stages.end(), [](const Stage& s) {
-            return std::holds_alternative<Usb>(s.part);
-        }));
+        CHECK(std::any_of(p.stages.begin(), p.stages.end(),
+                          [](const Stage& s) { return std::holds_alternative<Usb>(s.part); }));
         CHECK(legFuse(p, chargers.front()));
         CHECK(countOf(quickOf(p, {.bench = false}).findings, Severity::stop) == 0);
         const auto charge = refillOf(p);
         REQUIRE(charge);
         CHECK(charge->offHoursToFull.value_or(charge->hoursToFull.value_or(0)) > 0);
     }
+}
+
+TEST_CASE("a wish's weight and price hold with the charger in them", "[wish][refill]") {
+    Wish wish = wishOf(WishFrom::socket, 5, 0.3, 5);
+    const auto free = grant(wish, wishLibrary(), {});
+    REQUIRE(free);
+    REQUIRE(free.value().variants > 0);
+    double least = 1e9;
+    for (std::size_t v = 0; v < free.value().variants; ++v)
+        least = std::min(least, variantProject(free.value().document, v).totalPrice());
+    wish.mostPrice = least * 1.2;
+    const auto bound = grant(wish, wishLibrary(), {});
+    REQUIRE(bound);
+    for (std::size_t v = 0; v < bound.value().variants; ++v)
+        CHECK(variantProject(bound.value().document, v).totalPrice() <= *wish.mostPrice * 1.0001);
+    wish.mostPrice = least * 0.5;
+    const auto none = grant(wish, wishLibrary(), {});
+    REQUIRE(none);
+    CHECK(none.value().variants == 0);
+    CHECK_FALSE(none.value().says.empty());
 }

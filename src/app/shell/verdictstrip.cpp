@@ -273,7 +273,7 @@ void VerdictStrip::showTethers() {
     const bool broken = t->trips || t->collapses;
     m_runtime->setCaption(tr("Worst draw"));
     m_runtime->show3(
-        quantity(t->worst.value, Unit::ampere),
+        quantity(t->asked(), Unit::ampere),
         tr("%1 from %2").arg(quantity(t->worstWatts, Unit::watt), qs(nameOf(p.stages[t->source]))),
         broken ? VerdictFigure::Tone::bad : VerdictFigure::Tone::plain);
     m_target->setCaption(tr("Headroom"));

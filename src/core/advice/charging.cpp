@@ -321,10 +321,8 @@ OverDay overDay(const Solved& s, const ChargeBench& b) {
     OverDay day;
     const Schedule schedule(s.project);
     const std::vector<double> hours = schedule.hoursBySetting();
-    const double height = b.model.height(b.model.level(kHalfFull));
-    const double e = b.model.series * b.model.openCircuitAt(height);
-    const double r =
-        b.model.series * b.model.resistanceAt(height) / b.model.parallel + b.model.connection;
+    const double e = b.restVolts(kHalfFull);
+    const double r = b.packOhms(kHalfFull);
     std::map<std::size_t, ChargeMoment> moments;
     for (std::size_t k = 0; k < schedule.settings.size(); ++k)
         for (const Share& share : schedule.settings[k].shares) {

@@ -78,7 +78,8 @@ void proposeFuse(const Solved& s, const Stage& after, double least, double most,
         return;
     }
     f.numbers["choose_a"] = *rating;
-    f.says += fmt::format(" A fuse of {} at it, by your local rules.", amps(*rating));
+    f.says += fmt::format(" A fuse of {} at {}, by your local rules.", amps(*rating),
+                          isSource(after.part) ? "it" : "the cells' end of it");
     Stage fuse = fuseOf(*rating);
     fuse.id = freeId(s.project, "fuse");
     f.cure = insertCure(fuse, after.id, "Add " + amps(*rating),

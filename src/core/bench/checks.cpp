@@ -198,7 +198,7 @@ class Order {
                 !sources.empty() &&
                 std::holds_alternative<Panel>(m_project.stage(sources.front())->part))
                 m_list.back().light = kUsualLight;
-            if (endsByCurrent(std::get<Charger>(charger->part)))
+            if (stopsAtCurrent(std::get<Charger>(charger->part)))
                 add(CheckKind::chargeEnd, charger->id, PointQuantity::iOut);
         }
         points();
@@ -255,9 +255,8 @@ class Order {
                ChargeSettings(part, std::get<Pack>(pack->part)).current > 0;
     }
     /// Does the current into the pack end the charge? A bare module holds its volts for ever.
-    static bool endsByCurrent(const Charger& part) {
-        const bool rule = part.endsBy.value_or(ChargeEnd::endCurrent) == ChargeEnd::endCurrent ||
-                          part.endsBy == ChargeEnd::threeStage;
+    static bool stopsAtCurrent(const Charger& part) {
+        const bool rule = endsByCurrent(part) || part.endsBy == ChargeEnd::threeStage;
         const bool stated =
             part.endCurrent ? part.endCurrent->value() > 0 : !part.adjustable.value_or(false);
         return rule && stated && part.topology != Topology::direct;

@@ -51,6 +51,12 @@ struct ChargeBench {
     }
     ChargeBench(const ChargeBench&) = delete;
     ChargeBench& operator=(const ChargeBench&) = delete;
+    /// Ohms of the whole pack at a charge, its connections in it.
+    [[nodiscard]] double packOhms(double charge) const {
+        return model.series * model.resistanceAt(model.height(model.level(charge))) /
+                   model.parallel +
+               model.connection;
+    }
     [[nodiscard]] double restVolts(double charge) const {
         return model.series * model.openCircuitAt(model.height(model.level(charge)));
     }

@@ -413,14 +413,9 @@ ChargersAsk chargersAsk(const Project& project, const std::string& source) {
             continue;
         const ChargeBench& b = *bench.value();
         double most = 0;
-        for (const double charge : {0.1, 0.3, 0.5, 0.7, 0.9}) {
-            const double height = b.model.height(b.model.level(charge));
-            const double ohms = b.model.series * b.model.resistanceAt(height) / b.model.parallel +
-                                b.model.connection;
-            most = std::max(
-                most,
-                b.limits.at(b.model.series * b.model.openCircuitAt(height), ohms, false).inputAmps);
-        }
+        for (const double charge : {0.1, 0.3, 0.5, 0.7, 0.9})
+            most = std::max(most,
+                            b.limits.at(b.restVolts(charge), b.packOhms(charge), false).inputAmps);
         all.amps += most;
         all.yield = all.yield && b.settings.inputHold > 0;
     }

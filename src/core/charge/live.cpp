@@ -99,11 +99,7 @@ OperatingPoint operateLive(const Project& project, const Conditions& conditions,
         if (!bench || refusal(*bench.value()))
             continue;
         const ChargeBench& b = *bench.value();
-        const double height = b.model.height(b.model.level(charge));
-        const double ohms =
-            b.model.series * b.model.resistanceAt(height) / b.model.parallel + b.model.connection;
-        const ChargeMoment now =
-            b.limits.at(b.model.series * b.model.openCircuitAt(height), ohms, true);
+        const ChargeMoment now = b.limits.at(b.restVolts(charge), b.packOhms(charge), true);
         if (now.starved)
             continue;
         bookWay(project, b, now, point);

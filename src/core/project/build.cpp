@@ -249,9 +249,21 @@ std::optional<std::string> whyNotAfter(const Project& p, std::string_view id) {
         return "There is nothing chosen.";
     if (isCharger(stage->part))
         return "A charger feeds its pack only.";
+    if (chargerBefore(p, id))
+        return "It leads from a charger to its pack only.";
     if (std::holds_alternative<Panel>(stage->part))
         return "A panel feeds a charger only.";
     return std::nullopt;
+}
+
+std::optional<std::string> whyNotBehind(const Project& p, std::string_view feed, Kind kind) {
+    const Stage* stage = p.stage(feed);
+    if (!stage || !(isCharger(stage->part) || chargerBefore(p, feed)))
+        return whyNotAfter(p, feed);
+    if (kind == Kind::wire || kind == Kind::fuse || kind == Kind::switchgear ||
+        kind == Kind::diode || kind == Kind::idealDiode)
+        return std::nullopt;
+    return "Between a charger and its cells stand leads, fuses, switches and diodes.";
 }
 
 std::vector<std::string> possibleFeeds(const Project& p, std::string_view id) {

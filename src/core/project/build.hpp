@@ -44,6 +44,10 @@ namespace sipper {
 [[nodiscard]] std::optional<std::string> whyNotMove(const Project& project, std::string_view id,
                                                     int by);
 [[nodiscard]] std::optional<std::string> whyNotAfter(const Project& project, std::string_view id);
+/// Why a part of this kind can't be put behind `feed`, between it and what it feeds: on the way
+/// from a charger to its cells stand leads, fuses, switches and diodes alone.
+[[nodiscard]] std::optional<std::string> whyNotBehind(const Project& project, std::string_view feed,
+                                                      Kind kind);
 /// Feeds that the stage or load may be moved to: no loops, no loads behind sources' chargers.
 [[nodiscard]] std::vector<std::string> possibleFeeds(const Project& project, std::string_view id);
 

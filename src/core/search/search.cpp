@@ -16,6 +16,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <fmt/format.h>
 #include <numeric>
 #include <set>
 
@@ -464,6 +465,16 @@ Outcome<Sieve> sieveOf(const Project& project, const Library& library, const Sea
             }))
             return Error{"no_cells", "--cells", '"' + name + '"',
                          "a cell of the library, or a CSV or JSON of cells to hand", ""};
+    // A rail holds volts; strings on a light driver want its current, which no candidate has.
+    for (std::size_t i = 0; i < project.loads.size(); ++i)
+        if (const Stage* driver = regulatorBefore(project, project.loads[i].id);
+            driver && setCurrentOf(driver->part))
+            return Error{"light_driver", fmt::format("/loads/{}/fed_by", i),
+                         '"' + project.loads[i].id + "\" behind the light driver \"" + driver->id +
+                             '"',
+                         "loads that want volts: a supply for strings is chosen on the line, by "
+                         "swapping the driver",
+                         ""};
     if (keptOf(project).rails.size() > kMostRails)
         return Error{"too_many_rails", "/loads", "more than six regulated voltages", "six at most",
                      ""};

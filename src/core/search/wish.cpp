@@ -2,13 +2,14 @@
 
 #include "charge/charge.hpp"
 #include "charge/choices.hpp"
-
 #include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
+#include "parts/kinds.hpp"
 #include "parts/madefor.hpp"
 #include "project/build.hpp"
 #include "project/file.hpp"
 #include "project/variants.hpp"
+#include "quantity/slack.hpp"
 #include "quantity/write.hpp"
 #include "search/refill.hpp"
 #include "search/tethered.hpp"
@@ -147,6 +148,18 @@ Project withPathOf(const Library& library, const Project& supply) {
     return p;
 }
 
+/// Over the weight or price that the brief allows, charger, fuse and path counted in? A socket or
+/// an adapter stays where it is.
+bool pastLimits(const Project& supply) {
+    double grams = supply.massGrams();
+    for (const Stage& stage : supply.stages)
+        if (isMains(stage.part))
+            grams -= plain(stage.mass);
+    const Brief& brief = supply.brief;
+    return (brief.weightLimit && over(grams, brief.weightLimit->value())) ||
+           (brief.priceLimit && over(supply.totalPrice(), *brief.priceLimit));
+}
+
 /// Of cells: by the finder.
 std::vector<WishPick> picksOf(const Project& base, const Search& found, const Library& library,
                               const SearchAsk& ask, const std::stop_token& stop) {
@@ -182,6 +195,8 @@ std::vector<WishPick> picksOf(const Project& base, const Search& found, const Li
                 supply = std::move(path);
                 says += ", on a power path";
             }
+        if (ask.charged && pastLimits(supply))
+            return {};
         return std::pair(std::move(says), std::move(supply));
     };
     std::vector<std::size_t> taken;

@@ -42,7 +42,7 @@ struct Wish {
 /// else 5 %, as what was made for an adapter (parts/madefor). Code "range" as there.
 [[nodiscard]] Outcome<Window> windowOf(double volts);
 
-/// Loads, one mode and the brief of a wish, on a placeholder of cells, fuse and guard: what the
+/// Loads, one mode and the brief of a wish, on cells, fuse and guard of the usual kind: what the
 /// finder starts from; each load takes what `windowOf` says. Code "range": no load, over six, volts
 /// outside 0.8 to 48, amps not over 0 or over 20, hours outside 0.01 to 87600.
 [[nodiscard]] Outcome<Project> projectOf(const Wish& wish);

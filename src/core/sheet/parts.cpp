@@ -27,6 +27,8 @@ std::string packFigures(const Pack& pack) {
         out += fmt::format(" × {:.0f} in parallel", pack.parallel);
     if (pack.cell.protectedCell.value_or(false))
         join(out, "with their own protection");
+    if (pack.series > 1 && pack.cellMonitor.value_or(false))
+        join(out, "with a board that watches each cell");
     if (pack.holder == Holder::bare || pack.holder == Holder::protectedCell)
         join(out,
              pack.holder == Holder::bare ? "holder for bare cells" : "holder for protected cells");

@@ -71,10 +71,8 @@ OperatingPoint operateLit(const Project& p, const Conditions& c, double charge, 
         if (!bench)
             continue;
         const ChargeBench& b = *bench.value();
-        const double height = b.model.height(b.model.level(charge));
-        const double e = b.model.series * b.model.openCircuitAt(height);
-        const double ohms =
-            b.model.series * b.model.resistanceAt(height) / b.model.parallel + b.model.connection;
+        const double e = b.restVolts(charge);
+        const double ohms = b.packOhms(charge);
         const double air = c.lightAir.value_or(c.ambient).value();
         const PanelCurve curve = found.value().way.curve(c.light, air);
         const PanelCharger charger(b.part, found.value().way,

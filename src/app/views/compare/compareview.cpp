@@ -51,7 +51,7 @@ QString spareText(const Weighed& w) {
 QString worstText(const Weighed& w) {
     if (!w.runtime.hours && !w.tethers.empty())
         return CompareView::tr("%1 from %2")
-            .arg(quantity(w.tethers.front().worst.value, Unit::ampere),
+            .arg(quantity(w.tethers.front().asked(), Unit::ampere),
                  qs(nameOf(w.project.stages[w.tethers.front().source])));
     const QString worst = quantity(w.runtime.worstCurrent.value(), Unit::ampere);
     return w.allowedAmps > 0

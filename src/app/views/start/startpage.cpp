@@ -70,7 +70,7 @@ StartPage::StartPage(Session& session, QWidget* parent) : QWidget(parent), m_ses
     m_row->addWidget(buildRecent(), 3);
     column->addLayout(m_row);
     m_recipes =
-        tiles(column, tr("Recipes"), tr("supplies that run, with placeholder loads to overwrite"));
+        tiles(column, tr("Recipes"), tr("supplies that run, with loads of their kind to overwrite"));
     m_examples = tiles(column, tr("Examples"), tr("whole projects, each with something to find"));
     column->addStretch();
     m_poll.setInterval(kStartPoll);

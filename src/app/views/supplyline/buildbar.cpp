@@ -1,11 +1,11 @@
 #include "views/supplyline/buildbar.hpp"
-#include "parts/kinds.hpp"
 
 #include "line/sources.hpp"
 #include "project/build.hpp"
 #include "project/edits.hpp"
 #include "project/file.hpp"
 #include "project/library.hpp"
+#include "project/tree.hpp"
 #include "protect/currents.hpp"
 #include "views/library/librarydialog.hpp"
 #include "views/supplyline/curvescard.hpp"
@@ -217,20 +217,31 @@ void BuildBar::fillAdd(QMenu* menu) {
     std::optional<std::string> before;
     if (const Stage* stage = p.stage(id); stage && isSource(stage->part))
         before = "A source is the beginning of the line.";
-    fillKinds(menu, {tr("Behind %1").arg(name), "behind", tr("add a %1 behind %2").arg("%1", name)},
-              after, [id](const Project& project, const Stage& fresh) {
-                  return withStageBetween(project, fresh, id);
-              });
-    fillKinds(menu, {tr("Before %1").arg(name), "before", tr("add a %1 before %2").arg("%1", name)},
-              before, [id](const Project& project, const Stage& fresh) {
-                  return withStageBefore(project, fresh, id);
-              });
-    fillKinds(menu,
-              {tr("A branch on %1").arg(name), "branch",
-               tr("add a branch with a %1 on %2").arg("%1", name)},
-              after, [id](const Project& project, const Stage& fresh) {
-                  return withBranch(project, fresh, id);
-              });
+    fillKinds(
+        menu, {tr("Behind %1").arg(name), "behind", tr("add a %1 behind %2").arg("%1", name)},
+        [&](Kind kind) { return whyNotBehind(p, id, kind); },
+        [id](const Project& project, const Stage& fresh) {
+            return withStageBetween(project, fresh, id);
+        });
+    fillKinds(
+        menu, {tr("Before %1").arg(name), "before", tr("add a %1 before %2").arg("%1", name)},
+        [&](Kind kind) {
+            // On a charge leg what stands before a part stands behind its feed.
+            return before || !chargerBefore(p, id)
+                       ? before
+                       : whyNotBehind(p, p.stage(id)->fedBy.front(), kind);
+        },
+        [id](const Project& project, const Stage& fresh) {
+            return withStageBefore(project, fresh, id);
+        });
+    fillKinds(
+        menu,
+        {tr("A branch on %1").arg(name), "branch",
+         tr("add a branch with a %1 on %2").arg("%1", name)},
+        [&](Kind) { return after; },
+        [id](const Project& project, const Stage& fresh) {
+            return withBranch(project, fresh, id);
+        });
     QAction* load = menu->addAction(tr("A load on %1").arg(name));
     load->setObjectName(QStringLiteral("add.load"));
     load->setEnabled(!after && !name.isEmpty());
@@ -258,14 +269,24 @@ void BuildBar::fillAdd(QMenu* menu) {
 }
 
 /// One submenu with every kind that can stand in the line.
-void BuildBar::fillKinds(QMenu* menu, const Place& place, const std::optional<std::string>& why,
+void BuildBar::fillKinds(QMenu* menu, const Place& place, const WhyNot& whyNot,
                          const Insert& insert) {
     QMenu* sub = menu->addMenu(place.title);
-    if (why || chosenName().isEmpty()) {
+    // Where no kind can stand, the whole says why.
+    std::optional<std::string> why;
+    bool any = false;
+    for (const KindFacts& row : kinds())
+        if (row.offer == Offer::inLine) {
+            const auto here = whyNot(row.kind);
+            any = any || !here;
+            why = why ? why : here;
+        }
+    if (!any || chosenName().isEmpty()) {
         sub->menuAction()->setEnabled(false);
         sub->menuAction()->setToolTip(why ? qs(*why) : tr("Choose a part first."));
         return;
     }
+    sub->setToolTipsVisible(true);
     for (const KindFacts& row : kinds()) {
         if (row.offer != Offer::inLine)
             continue;
@@ -273,6 +294,10 @@ void BuildBar::fillKinds(QMenu* menu, const Place& place, const std::optional<st
         QAction* action = sub->addAction(what);
         action->setObjectName(
             QStringLiteral("%1.%2").arg(QLatin1String(place.prefix), qs(row.name)));
+        if (const auto not_ = whyNot(row.kind)) {
+            action->setEnabled(false);
+            action->setToolTip(qs(*not_));
+        }
         connect(action, &QAction::triggered, this,
                 [this, says = place.says, kind = row.kind, what, insert, id = chosen()] {
                     const Stage fresh = freshStage(m_session.project(), kind, id);

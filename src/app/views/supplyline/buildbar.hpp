@@ -1,6 +1,7 @@
 // Building the line in place: add, swap, move, feed, rename, take out; and what is plugged in.
 #pragma once
 
+#include "parts/kinds.hpp"
 #include "session/session.hpp"
 
 #include <QFrame>
@@ -45,10 +46,10 @@ class BuildBar : public QFrame {
         const char* prefix;
         QString says;
     };
+    using WhyNot = std::function<std::optional<std::string>(Kind)>;
     using Insert = std::function<Project(const Project&, const Stage&)>;
     void fillAdd(QMenu* menu);
-    void fillKinds(QMenu* menu, const Place& place, const std::optional<std::string>& why,
-                   const Insert& insert);
+    void fillKinds(QMenu* menu, const Place& place, const WhyNot& whyNot, const Insert& insert);
     void fillSources(QMenu* menu, const std::optional<std::string>& before);
     void fillFeeds(QMenu* menu);
     void takeEdit(const QString& name, Project after, const std::string& chosen);

@@ -30,6 +30,7 @@ struct Asked {
     std::string ambient = "20";
     std::string output;
     std::vector<std::string> logs;
+    bool totals = false;
     std::string ownWatts = "0";
     std::string labelWh;
     std::string cutVolts;

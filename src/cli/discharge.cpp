@@ -1,6 +1,7 @@
 #include "command.hpp"
 
 #include "bench/discharge.hpp"
+#include "bench/totals.hpp"
 #include "pieces.hpp"
 #include "project/file.hpp"
 #include "quantity/read.hpp"
@@ -16,32 +17,42 @@ Json figureOrNull(const std::optional<double>& v) {
     return v ? Json(*v) : Json();
 }
 
+/// A figure of a log; of a table's row null.
+template <class T>
+Json logged(const DischargeRun& r, const T& value) {
+    return r.fromTotals ? Json() : Json(value);
+}
+/// A figure that a table's row may not have.
+Json total(const DischargeRun& r, double value) {
+    return r.fromTotals && value <= 0 ? Json() : Json(value);
+}
+
 Json runJson(const DischargeRun& r) {
     Json gaps = Json::array();
     for (const auto& [from, to] : r.gaps)
         gaps.push_back({from, to});
     return {{"file", r.file},
-            {"rows", r.rows},
-            {"bad_rows", r.badRows},
-            {"out_of_order", r.outOfOrder},
-            {"clock_set_back", r.clockSetBack},
-            {"gaps", std::move(gaps)},
+            {"rows", logged(r, r.rows)},
+            {"bad_rows", logged(r, r.badRows)},
+            {"out_of_order", logged(r, r.outOfOrder)},
+            {"clock_set_back", logged(r, r.clockSetBack)},
+            {"gaps", logged(r, gaps)},
             {"warmest_c", figureOrNull(r.warmest)},
-            {"ah", r.ah},
-            {"wh", r.wh},
-            {"own_ah", r.ownAh},
-            {"own_wh", r.ownWh},
-            {"gap_ah", r.gapAh},
-            {"runtime_h", r.hours},
-            {"mean_v", r.meanVolts},
-            {"mean_a", r.meanAmps},
-            {"mean_w", r.meanWatts},
+            {"ah", total(r, r.ah)},
+            {"wh", total(r, r.wh)},
+            {"own_ah", r.fromTotals && r.meanVolts <= 0 ? Json() : Json(r.ownAh)},
+            {"own_wh", r.fromTotals && r.hours <= 0 ? Json() : Json(r.ownWh)},
+            {"gap_ah", logged(r, r.gapAh)},
+            {"runtime_h", total(r, r.hours)},
+            {"mean_v", total(r, r.meanVolts)},
+            {"mean_a", total(r, r.meanAmps)},
+            {"mean_w", total(r, r.meanWatts)},
             {"rest_v", figureOrNull(r.restVolts)},
-            {"start_v", r.startVolts},
-            {"end_v", r.endVolts},
-            {"ended_by", r.cut ? "cut" : "end_of_log"},
+            {"start_v", logged(r, r.startVolts)},
+            {"end_v", logged(r, r.endVolts)},
+            {"ended_by", r.cut || r.fromTotals ? "cut" : "end_of_log"},
             {"ohm", figureOrNull(r.ohms)},
-            {"ohm_steps", r.ohmSteps},
+            {"ohm_steps", logged(r, r.ohmSteps)},
             {"recovery_v", figureOrNull(r.recoveryVolts)},
             {"recovery_s", figureOrNull(r.recoverySeconds)},
             {"efficiency", figureOrNull(r.efficiency)}};
@@ -76,9 +87,29 @@ Json dischargesJson(const Discharges& all) {
     return out;
 }
 
+/// `runs.csv: 4.20 W, 7.20 V, 583 mA, 3 h 11, 13.4 Wh, 1.86 Ah`, what is not known left out.
+std::string totalsText(const DischargeRun& r) {
+    std::string out;
+    const auto add = [&](double value, const std::string& text) {
+        if (value > 0)
+            out += (out.empty() ? "" : ", ") + text;
+    };
+    add(r.meanWatts, writeQuantity(r.meanWatts, Unit::watt));
+    add(r.meanVolts, writeQuantity(r.meanVolts, Unit::volt));
+    add(r.meanAmps, writeQuantity(r.meanAmps, Unit::ampere));
+    add(r.hours, writeHours(r.hours));
+    add(r.wh, writeQuantity(r.wh, Unit::wattHour));
+    add(r.ah, writeQuantity(r.ah, Unit::ampereHour));
+    return r.file + ": " + out + "\n";
+}
+
 std::string dischargesText(const Discharges& all) {
     std::string out;
     for (const DischargeRun& r : all.runs) {
+        if (r.fromTotals) {
+            out += totalsText(r);
+            continue;
+        }
         out +=
             fmt::format("{}: {} and {} in {}, mean {} at {}, {}\n", r.file,
                         writeQuantity(r.ah, Unit::ampereHour), writeQuantity(r.wh, Unit::wattHour),
@@ -106,13 +137,42 @@ std::string dischargesText(const Discharges& all) {
         out += fmt::format("two wells: {}, {} at hand, {:.2g} an hour\n",
                            writeQuantity(all.twoWell->capacityAh, Unit::ampereHour),
                            writeShare(all.twoWell->availableFraction), all.twoWell->wellRate);
+    for (const auto& [what, why] : all.leftAlone)
+        if (what.find(" row ") != std::string::npos)
+            out += fmt::format("left alone: {}: {}\n", what, why);
     return out;
+}
+
+Outcome<DischargeTable> askedTable(const Asked& asked, const DischargeAsk& ask) {
+    DischargeTable all;
+    for (const std::string& path : asked.logs) {
+        const auto text = readFile(path);
+        if (!text)
+            return text.error();
+        auto table = readTotals(text.value(), std::filesystem::path(path).filename().string(), ask);
+        if (!table) {
+            Error trouble = table.error();
+            trouble.file = path;
+            return trouble;
+        }
+        const DischargeTable& t = table.value();
+        all.runs.insert(all.runs.end(), t.runs.begin(), t.runs.end());
+        all.leftAlone.insert(all.leftAlone.end(), t.leftAlone.begin(), t.leftAlone.end());
+    }
+    return all;
 }
 
 Outcome<Answer> answerDischarge(const Asked& asked) {
     const auto ask = askedTester(asked);
     if (!ask)
         return ask.error();
+    if (asked.totals) {
+        const auto table = askedTable(asked, ask.value());
+        if (!table)
+            return table.error();
+        const Discharges all = dischargesOf(table.value());
+        return Answer{dischargesJson(all), dischargesText(all)};
+    }
     const auto logs = askedLogs(asked);
     if (!logs)
         return logs.error();
@@ -122,6 +182,8 @@ Outcome<Answer> answerDischarge(const Asked& asked) {
 
 void optionsDischarge(CLI::App& app, Asked& asked) {
     app.add_option("CSV", asked.logs, "logs with a header: time, volts, amps or watts")->required();
+    app.add_flag("--totals", asked.totals,
+                 "tables of totals, a run a row: two or more of W, V, A, duration, Wh, Ah");
     app.add_option("--own-w", asked.ownWatts, "what the tester takes itself, in W (default 0)");
     app.add_option("--label-wh", asked.labelWh, "what the label promises, in Wh");
     app.add_option("--cut", asked.cutVolts, "where the run was to end, in V");

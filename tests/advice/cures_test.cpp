@@ -68,6 +68,28 @@ TEST_CASE("every cure of every example and variant is taken", "[advice]") {
     CHECK(weighed > 0);
 }
 
+TEST_CASE("short of the target the best cure for its weight and price comes first", "[advice]") {
+    const auto cureOf = [](const Project& p) {
+        std::vector<Finding> findings = lookedAt(p);
+        weighCures(p, predictRuntime(p), findings);
+        for (const Finding& f : findings)
+            if (f.rule == "short_of_target")
+                return f.cure ? f.cure->label : std::string("none");
+        return std::string("silent");
+    };
+    // A thin lead ends the run: a thicker one costs next to nothing.
+    CHECK_THAT(cureOf(test::example("lake-parade-lantern")), Catch::Contains("lead of"));
+    // Where nothing but cells helps, cells.
+    Project p = test::idealProject(3.6, 1);
+    test::packOf(p).cell.mass = Grams{45};
+    p.loads.push_back(test::loadOf("device", "cells", 1, 5));
+    p.loads[0].draws.push_back(test::currentDraw("on", 0.5));
+    p.brief.targetRuntime = Hours{3};
+    CHECK(cureOf(p) == "One more in parallel");
+    // Another use of the thing is no cure.
+    CHECK_THAT(cureOf(test::example("nest-box-listener")), !Catch::Contains("shorter"));
+}
+
 TEST_CASE("a lead has one size, whatever is wrong with it", "[advice]") {
     Project p = test::example("nest-box-listener");
     std::string lead;

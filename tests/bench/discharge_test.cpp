@@ -1,5 +1,6 @@
 // Logs of packs run down: the reference, sums by hand, and everything that goes wrong in a log.
 #include "bench/discharge.hpp"
+#include "bench/totals.hpp"
 #include "support.hpp"
 
 #include <fmt/format.h>
@@ -242,4 +243,65 @@ TEST_CASE("two wells that are planted are found again", "[bench]") {
     const Discharges few = dischargesOf(logs);
     CHECK_FALSE(few.twoWell);
     CHECK_FALSE(few.leftAlone.empty());
+}
+
+TEST_CASE("a table of totals gives what a row leaves out", "[bench]") {
+    const auto table = readTotals("power (W);mean V;duration (h)\n"
+                                  "4,2;7,0;3,0\n"
+                                  "8,4;;1,4\n"
+                                  ";;\n"
+                                  "2;;\n",
+                                  "t.csv", {0.1, 20.0, {}});
+    REQUIRE(table);
+    const auto& runs = table.value().runs;
+    REQUIRE(runs.size() == 2);
+    CHECK(runs[0].wh == Approx(12.6 + 0.3)); // with the tester's own
+    CHECK(runs[0].ah == Approx(1.8 + 0.3 / 7));
+    CHECK(runs[0].meanWatts == Approx(4.3));
+    CHECK(*runs[0].efficiency == Approx(12.9 / 20));
+    CHECK(runs[0].fromTotals);
+    CHECK(runs[1].wh == Approx(8.5 * 1.4));
+    CHECK(runs[1].ah == 0); // no volts: not to be had
+    REQUIRE(table.value().leftAlone.size() == 1);
+    CHECK(table.value().leftAlone[0].first == "t.csv row 5");
+}
+
+TEST_CASE("totals: clocks, prefixes and a row that contradicts itself", "[bench]") {
+    const auto table = readTotals("duration,Wh,mAh,volts\n"
+                                  "3:11,13.4,1861,7.2\n"
+                                  "0:51:30,13.4,2400,7.2\n",
+                                  "t.csv");
+    REQUIRE(table);
+    const auto& runs = table.value().runs;
+    REQUIRE(runs.size() == 2);
+    CHECK(runs[0].hours == Approx(3 + 11.0 / 60));
+    CHECK(runs[0].meanAmps == Approx(1.861 / (3 + 11.0 / 60)));
+    CHECK(runs[1].hours == Approx(51.5 / 60));
+    REQUIRE(table.value().leftAlone.size() == 1);
+    CHECK_THAT(table.value().leftAlone[0].second, Catch::Contains("22 % off"));
+    // What contradicts itself is shown and feeds nothing.
+    CHECK(dischargesOf(table.value()).groups.size() == 1);
+    CHECK(readTotals("watts,note\n1,2\n", "t").error().code == "log_format");
+    CHECK(readTotals("watts,volts\n-1,2\n", "t").error().code == "log_empty");
+    CHECK(readTotals("watts,time\n1,2\n", "t").error().code == "log_empty");
+}
+
+TEST_CASE("rates from totals give the exponent, and a table is no log", "[bench]") {
+    std::string text = "current (A),capacity (Ah),voltage (V)\n";
+    for (const double amps : {0.2, 1.0, 2.0})
+        text += fmt::format("{},{},3.6\n", amps, 2.0 * std::pow(amps, -0.1));
+    const auto table = readTotals(text, "t.csv");
+    REQUIRE(table);
+    const Discharges all = dischargesOf(table.value());
+    REQUIRE(all.peukert);
+    CHECK(*all.peukert == Approx(1.1).epsilon(1e-3));
+    CHECK(all.runs[0].hours == Approx(10 * std::pow(0.2, -0.1)));
+    const std::string runs = "power (W),volts (V),time (h),energy (Wh)\n4,7.2,3,12\n8,7,1.4,11.2\n"
+                             "2,7.3,6.1,12.2\n";
+    const auto refused = readDischarge(runs, "t.csv");
+    REQUIRE_FALSE(refused);
+    CHECK(refused.error().code == "log_totals");
+    CHECK_THAT(refused.error().message(), Catch::Contains("--totals"));
+    // Without a column of time at all, too.
+    CHECK(readDischarge(text, "t.csv").error().code == "log_totals");
 }

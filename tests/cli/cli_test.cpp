@@ -612,6 +612,8 @@ TEST_CASE("every option of every command is taken and answered", "[cli][options]
     const std::string sluice = quoted(test::file("reference/sluice-lamp.sipper"));
     const std::string clock = quoted(test::file("reference/tram-clock.sipper"));
     const std::string log = quoted(test::file("reference/paper-bellows-1.csv"));
+    std::ofstream(folder.file("totals.csv")) << "power (W),duration (h)\n4,3\n8,1.3\n";
+    const std::string totals = quoted(folder.file("totals.csv"));
     const std::string bellows = quoted(test::file("reference/paper-bellows.sipper"));
     const std::string orrery = quoted(test::file("reference/orrery-drive.sipper"));
     const std::string trace =
@@ -656,6 +658,7 @@ TEST_CASE("every option of every command is taken and answered", "[cli][options]
          {"protect", "--series", lantern + " --series E12"},
          {"bench", "--charge", lantern + " --charge 0.5"},
          {"bench", "--ambient", lantern + " --ambient 15"},
+         {"discharge", "--totals", totals + " --totals"},
          {"discharge", "--own-w", log + " --own-w 0.2"},
          {"discharge", "--label-wh", log + " --label-wh 10"},
          {"discharge", "--cut", log + " --cut 3"},

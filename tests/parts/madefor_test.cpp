@@ -59,3 +59,28 @@ TEST_CASE("a chemistry's volts lie in order", "[madefor]") {
         }
     }
 }
+
+TEST_CASE("a known run gives the draw, by watts or by amps", "[madefor]") {
+    const auto draw = drawFromRun({AmpHours{1.2}, Volts{7.2}, Hours{3 + 11.0 / 60}});
+    REQUIRE(draw);
+    CHECK(draw.value().current.value() == Approx(1.2 / (3 + 11.0 / 60)));
+    CHECK(draw.value().power.value() == Approx(8.64 / (3 + 11.0 / 60)));
+    CHECK_THAT(draw.value().assumed, Catch::Contains("8.64 Wh, in 3 h 11"));
+    Load load;
+    load.draws.emplace_back().mode = "on";
+    load.draws[0].resistance = Ohms{10};
+    load.draws[0].burst = Amps{2};
+    const Load watts = withKnownRun(load, "on", draw.value(), true);
+    REQUIRE(watts.draws.size() == 1);
+    CHECK(watts.draws[0].power->value() == Approx(8.64 / (3 + 11.0 / 60)));
+    CHECK_FALSE(watts.draws[0].resistance);
+    CHECK(watts.draws[0].burst->value() == 2);
+    CHECK(watts.draws[0].spread() == Approx(kKnownRunTolerance));
+    const Load amps = withKnownRun(load, "play", draw.value(), false);
+    REQUIRE(amps.draws.size() == 2);
+    CHECK(amps.draws[1].current->value() == Approx(1.2 / (3 + 11.0 / 60)));
+    for (const KnownRun& bad :
+         {KnownRun{AmpHours{0}}, KnownRun{AmpHours{1}, Volts{-1}},
+          KnownRun{AmpHours{1}, Volts{1}, Hours{0}}, KnownRun{AmpHours{std::nan("")}}})
+        CHECK(drawFromRun(bad).error().code == "range");
+}

@@ -93,6 +93,22 @@ TEST_CASE("the order of currents says who burns first", "[protect]") {
     std::get<Switcher>(soft.stage("buck")->part).outputLimit = Amps{1.3};
     CHECK(stretch(lookAtAll(soft), "thin").first == GivesWay::source);
     CHECK(stretch(lookAtAll(fused(10, 0.75)), "lead").first == GivesWay::lead);
+    // A boost passes a short on to the fuse at the cells, which melts at once from four times its
+    // rating; a weak pack behind a large fuse leaves it to the lead.
+    Project boost = fused(5, 0.75);
+    std::get<Switcher>(boost.stage("buck")->part).topology = Topology::boost;
+    std::get<Switcher>(boost.stage("buck")->part).outputLimit.reset();
+    CHECK(stretch(lookAtAll(boost), "thin").first == GivesWay::fuse);
+    CHECK(givesWayText(stretch(lookAtAll(boost), "thin")) == "the fuse, in a short");
+    test::packOf(boost).connection = Ohms{1};
+    CHECK(stretch(lookAtAll(boost), "thin").first == GivesWay::lead);
+    // Nothing is said of an adapter that states no limit.
+    Project unknown = fused(5, 0.75);
+    Adapter adapter;
+    adapter.set = Volts{12};
+    unknown.stages[0].part = adapter;
+    unknown.stage("fuse")->part = Switch{};
+    CHECK(stretch(lookAtAll(unknown), "lead").first == GivesWay::unknown);
     // A short at the cells: 12 V over 30 milliohm.
     CHECK(stretch(good, "lead").shortCircuit == Approx(400));
     CHECK(shortAmps(Part{test::packOf(soft)}) == Approx(400));

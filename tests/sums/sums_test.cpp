@@ -142,3 +142,42 @@ TEST_CASE("sums refuse what has no answer", "[sums]") {
     CHECK(seriesAtOrOver("E12", 825) == Approx(1000));
     CHECK(seriesDecade("E96").size() == 96);
 }
+
+TEST_CASE("a known run tells the draw, by amps and by watts", "[sums]") {
+    const auto value = [](const std::map<std::string, std::string>& given, const char* key) {
+        const auto answer = runSum("life", given);
+        if (!answer)
+            FAIL(answer.error().message());
+        for (const SumResult& r : answer.value())
+            if (r.key == key)
+                return std::get<double>(r.value);
+        FAIL("no " << key);
+        return 0.0;
+    };
+    const std::map<std::string, std::string> run{
+        {"capacity", "1.2 Ah"}, {"volts", "7.2 V"}, {"hours", "3 h 11"}};
+    CHECK(value(run, "a") == Approx(1.2 / (3 + 11.0 / 60)));
+    CHECK(value(run, "w") == Approx(8.64 / (3 + 11.0 / 60)));
+    CHECK(value(run, "wh") == Approx(8.64));
+    CHECK(value({{"energy", "8.64"}, {"power", "2.16"}}, "h") == Approx(4));
+    CHECK(value({{"power", "2 W"}, {"hours", "5"}}, "wh") == Approx(10));
+    CHECK(value({{"capacity", "2"}, {"volts", "12"}, {"power", "6"}}, "h") == Approx(4));
+    CHECK(value({{"current", "0.5"}, {"hours", "4"}}, "ah") == Approx(2));
+    // Too little, and too much that disagrees.
+    CHECK(runSum("life", {{"capacity", "2"}, {"volts", "3"}}).error().code == "sum");
+    CHECK(runSum("life", {}).error().code == "sum");
+    CHECK(runSum("life", {{"capacity", "2"}, {"current", "1"}, {"hours", "5"}}).error().code ==
+          "unmet");
+}
+
+TEST_CASE("refills are counted by watt-hours too", "[sums]") {
+    std::map<std::string, std::string> bank{{"advertised", "10"}, {"cell_v", "3.7"},
+                                            {"socket_v", "5"},    {"efficiency", "0.88"},
+                                            {"device", "3"},      {"device_v", "3.85"}};
+    const auto refills = [&] {
+        return std::get<double>(runSum("bank", bank).value().back().value);
+    };
+    CHECK(refills() == Approx(10 * 3.7 * 0.88 / (3 * 3.85)));
+    bank.erase("device_v"); // as the bank's own
+    CHECK(refills() == Approx(10 * 0.88 / 3));
+}

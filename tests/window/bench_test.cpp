@@ -44,6 +44,31 @@ void typeReading(Driven& d, const char* figure) {
 
 } // namespace
 
+TEST_CASE("a charge by a panel is read with the light that there was", "[bench]") {
+    Driven d;
+    REQUIRE(d.window.openExample("greenhouse-vent-opener"));
+    benchView(d);
+    auto* list = d.find<BenchList>("bench.list");
+    auto* light = d.find<QuantityEdit>("reading.light");
+    CHECK(light->isHidden()); // of no other check
+    const BenchLook look = lookAtBench(d.session.project());
+    const auto charge =
+        std::find_if(look.checks.begin(), look.checks.end(),
+                     [](const BenchCheck& c) { return c.kind == CheckKind::chargeCurrent; });
+    REQUIRE(charge != look.checks.end());
+    list->mark(static_cast<int>(charge - look.checks.begin()));
+    QApplication::processEvents();
+    REQUIRE_FALSE(light->isHidden());
+    CHECK(light->placeholderText() == QString::fromUtf8("800 W/m²"));
+    light->setFocus();
+    light->setText("300");
+    QTest::keyClick(light, Qt::Key_Return);
+    typeReading(d, "50 mA");
+    REQUIRE(d.session.project().readings.all().size() == 1);
+    CHECK(d.session.project().readings.all()[0].light == 300);
+    CHECK(light->value() == std::nullopt); // the next reading may have another
+}
+
 TEST_CASE("readings are typed down the list, and each is judged", "[bench]") {
     Driven d;
     benchView(d);

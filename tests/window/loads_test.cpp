@@ -467,6 +467,46 @@ TEST_CASE("a window is derived from what the load was made for", "[loads]") {
     CHECK(d.session.project() == core::example("nest-box-listener"));
 }
 
+TEST_CASE("a draw is derived from a run that is known", "[loads]") {
+    Driven d;
+    d.window.showView("loads");
+    d.session.select("recorder");
+    const std::string base = d.session.project().modes[d.session.project().baseMode()].id;
+    auto* derive = d.find<QPushButton>("window.derive");
+    QTimer::singleShot(0, [] {
+        auto* dialog = qobject_cast<MadeForDialog*>(QApplication::activeModalWidget());
+        REQUIRE(dialog);
+        dialog->show();
+        CHECK_FALSE(dialog->findChild<QLabel*>("madeFor.drawn")->isVisibleTo(dialog));
+        dialog->findChild<QCheckBox*>("madeFor.known")->click();
+        const auto type = [&](const char* name, const char* text) {
+            auto* edit = dialog->findChild<QLineEdit*>(name);
+            edit->setText(text);
+            QFocusEvent left(QEvent::FocusOut);
+            QApplication::sendEvent(edit, &left);
+        };
+        type("madeFor.capacity", "0");
+        CHECK_FALSE(dialog->findChild<QPushButton*>("madeFor.use")->isEnabled());
+        type("madeFor.capacity", "2 Ah");
+        type("madeFor.runVolts", "6 V");
+        type("madeFor.lasted", "5 h");
+        CHECK_THAT(dialog->findChild<QLabel*>("madeFor.drawn")->text().toStdString(),
+                   Catch::Contains("400 mA or 2.40 W"));
+        dialog->findChild<QComboBox*>("madeFor.by")->setCurrentIndex(1);
+        dialog->findChild<QPushButton*>("madeFor.use")->click();
+    });
+    derive->click();
+    const Load& load = *d.session.project().load("recorder");
+    const auto draw = std::find_if(load.draws.begin(), load.draws.end(),
+                                   [&](const Draw& one) { return one.mode == base; });
+    REQUIRE(draw != load.draws.end());
+    CHECK(draw->current->value() == Approx(0.4));
+    CHECK(draw->basis == Basis::guess);
+    CHECK(d.session.undoStack().undoText() == "Recorder: window and draw derived");
+    d.act("action.undo");
+    CHECK(d.session.project() == core::example("nest-box-listener"));
+}
+
 namespace {
 
 /// Only keys, as someone without a mouse would.

@@ -346,13 +346,18 @@ void Inspector::addDerive(const std::string& id) {
     auto* button = new QPushButton(tr("Derive…"));
     button->setObjectName(QStringLiteral("window.derive"));
     button->setAccessibleName(tr("Derive the window"));
-    button->setToolTip(tr("Derive the window from what the load was made for: an adapter, cells, a "
-                          "socket"));
+    button->setToolTip(tr("Derive the window from what the load was made for (an adapter, cells, a "
+                          "socket), and the draw from a run that is known"));
     connect(button, &QPushButton::clicked, this, [this, id] {
         const Load* load = m_session.project().load(id);
         if (!load)
             return;
-        MadeForDialog dialog(qs(nameOf(*load)), this);
+        std::vector<std::pair<QString, QString>> modes;
+        const Project& project = m_session.project();
+        for (const Mode& mode : project.modes)
+            modes.emplace_back(qs(mode.id), qs(nameOf(mode)));
+        std::swap(modes.front(), modes[project.baseMode()]);
+        MadeForDialog dialog(qs(nameOf(*load)), modes, this);
         if (dialog.exec() != QDialog::Accepted || !dialog.derived())
             return;
         Project after = m_session.project();
@@ -360,7 +365,12 @@ void Inspector::addDerive(const std::string& id) {
         Window window = dialog.derived()->window;
         window.extras = changed.window.extras;
         changed.window = window;
-        const QString name = tr("%1: window derived").arg(qs(nameOf(changed)));
+        if (dialog.draw())
+            changed = withKnownRun(std::move(changed), dialog.mode().toStdString(), *dialog.draw(),
+                                   dialog.byPower());
+        const QString name =
+            (dialog.draw() ? tr("%1: window and draw derived") : tr("%1: window derived"))
+                .arg(qs(nameOf(changed)));
         if (const auto trouble = m_session.edit(name, std::move(after)))
             complain(*m_complaint, qs(trouble->message()));
     });

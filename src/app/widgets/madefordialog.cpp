@@ -5,6 +5,7 @@
 #include "widgets/quantityedit.hpp"
 #include "widgets/text.hpp"
 
+#include <QCheckBox>
 #include <QHBoxLayout>
 #include <QPushButton>
 #include <QSpinBox>
@@ -12,7 +13,9 @@
 
 namespace sipper::app {
 
-MadeForDialog::MadeForDialog(const QString& loadName, QWidget* parent) : QDialog(parent) {
+MadeForDialog::MadeForDialog(const QString& loadName,
+                             const std::vector<std::pair<QString, QString>>& modes, QWidget* parent)
+    : QDialog(parent), m_modes(modes) {
     setObjectName(QStringLiteral("madeFor"));
     setWindowTitle(tr("What was it made for?"));
     const Theme& t = Theme::now();
@@ -33,9 +36,10 @@ MadeForDialog::MadeForDialog(const QString& loadName, QWidget* parent) : QDialog
     m_assumed->setMinimumHeight(t.ipx(64));
     m_assumed->setAlignment(Qt::AlignTop);
     column->addWidget(m_assumed, 1);
+    buildRun(*column);
     column->addLayout(buildFoot());
     listen();
-    resize(t.ipx(560), t.ipx(230));
+    resize(t.ipx(560), t.ipx(300));
     refresh();
 }
 
@@ -100,6 +104,89 @@ void MadeForDialog::buildCells() {
     m_chemistry->setCurrentIndex(m_chemistry->findData(qs(nameOf(m_asked.chemistry))));
 }
 
+QuantityEdit* MadeForDialog::runField(const char* key, const QString& name, Unit unit,
+                                      double value) {
+    FieldFacts facts;
+    facts.key = key;
+    facts.unit = unit;
+    facts.kind = FieldKind::number;
+    facts.required = true;
+    auto* edit = new QuantityEdit(facts, this);
+    edit->setObjectName(QStringLiteral("madeFor.") + QLatin1String(key));
+    edit->setAccessibleName(name);
+    edit->setToolTip(name);
+    edit->setFixedWidth(Theme::now().ipx(80));
+    edit->setValue(value);
+    return edit;
+}
+
+/// "It ran for three hours on its own battery": often all that is known of a draw.
+void MadeForDialog::buildRun(QVBoxLayout& column) {
+    const Theme& t = Theme::now();
+    m_known = new QCheckBox(tr("I know how long it ran on its own battery"), this);
+    m_known->setObjectName(QStringLiteral("madeFor.known"));
+    m_known->setToolTip(tr("Take the draw from the charge of a battery and the hours it lasted"));
+    column.addWidget(m_known);
+    m_runRow = new QWidget(this);
+    auto* row = new QHBoxLayout(m_runRow);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(t.ipx(8));
+    m_capacity = runField("capacity", tr("What its battery holds, by its label"), Unit::ampereHour,
+                          m_run.capacity.value());
+    m_runVolts =
+        runField("runVolts", tr("The volts on that label"), Unit::volt, m_run.volts.value());
+    m_lasted = runField("lasted", tr("How long it lasted"), Unit::hour, m_run.lasted.value());
+    m_by = new PlainCombo(this);
+    m_by->setObjectName(QStringLiteral("madeFor.by"));
+    m_by->setAccessibleName(tr("What stays the same at other volts"));
+    m_by->setToolTip(tr("Watts where it has a regulator of its own that switches, else amps"));
+    m_by->addItem(tr("as watts"));
+    m_by->addItem(tr("as amps"));
+    m_mode = new PlainCombo(this);
+    m_mode->setObjectName(QStringLiteral("madeFor.mode"));
+    m_mode->setAccessibleName(tr("Mode that ran"));
+    m_mode->setToolTip(tr("The mode that it was in while it ran"));
+    for (const auto& [id, name] : m_modes)
+        m_mode->addItem(name, id);
+    const std::initializer_list<QWidget*> parts{m_capacity,
+                                                mutedLabel(tr("at"), this, 12),
+                                                m_runVolts,
+                                                mutedLabel(tr("lasted"), this, 12),
+                                                m_lasted,
+                                                m_by,
+                                                mutedLabel(tr("in"), this, 12),
+                                                m_mode};
+    for (QWidget* w : parts)
+        row->addWidget(w);
+    row->addStretch();
+    column.addWidget(m_runRow);
+    m_drawn = mutedLabel({}, this, 12);
+    m_drawn->setObjectName(QStringLiteral("madeFor.drawn"));
+    m_drawn->setWordWrap(true);
+    m_drawn->setMinimumHeight(t.ipx(48));
+    m_drawn->setAlignment(Qt::AlignTop);
+    column.addWidget(m_drawn);
+    connect(m_known, &QCheckBox::toggled, this, &MadeForDialog::refresh);
+    const auto listen = [this](QuantityEdit* edit, auto take) {
+        connect(edit, &QuantityEdit::committed, this, [this, take](std::optional<double> v) {
+            if (v)
+                take(*v);
+            refresh();
+        });
+    };
+    listen(m_capacity, [this](double v) { m_run.capacity = AmpHours{v}; });
+    listen(m_runVolts, [this](double v) { m_run.volts = Volts{v}; });
+    listen(m_lasted, [this](double v) { m_run.lasted = Hours{v}; });
+}
+
+bool MadeForDialog::byPower() const {
+    return m_by->currentIndex() == 0;
+}
+
+QString MadeForDialog::mode() const {
+    return m_mode->currentData().toString();
+}
+
 QLayout* MadeForDialog::buildFoot() {
     auto* foot = new QHBoxLayout;
     foot->addStretch();
@@ -153,8 +240,21 @@ void MadeForDialog::refresh() {
     m_cellsLabel->setVisible(cells);
     m_count->setVisible(cells);
     m_chemistry->setVisible(cells);
+    const bool known = m_known->isChecked();
+    m_runRow->setVisible(known);
+    m_drawn->setVisible(known);
+    m_draw.reset();
+    bool right = true;
+    if (known) {
+        const auto draw = drawFromRun(m_run);
+        right = draw.ok();
+        m_drawn->setText(qs(draw ? draw.value().assumed : draw.error().message()));
+        if (draw)
+            m_draw = draw.value();
+    }
+    m_use->setText(known ? tr("Use window and draw") : tr("Use this window"));
     const auto derived = windowFor(m_asked);
-    m_use->setEnabled(derived.ok());
+    m_use->setEnabled(derived.ok() && right);
     if (!derived) {
         m_derived.reset();
         m_window->setText({});

@@ -23,6 +23,8 @@ class QuantityEdit : public QLineEdit {
 
     /// Nothing shows the preset, greyed.
     void setValue(std::optional<double> value);
+    /// As last committed or set.
+    [[nodiscard]] std::optional<double> value() const { return m_value; }
     [[nodiscard]] const QString& complaint() const { return m_complaint; }
 
   signals:

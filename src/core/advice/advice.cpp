@@ -115,6 +115,7 @@ std::span<const Rule> allRules() {
         Rule{"no_fuse", rules::noFuse},
         Rule{"fuse_window", rules::fuseWindow},
         Rule{"wire_ampacity", rules::wireAmpacity},
+        Rule{"lead_burns", rules::leadBurns},
         Rule{"wire_drop", rules::wireDrop},
         Rule{"polarity", rules::polarity},
         Rule{"unlike_cells", rules::unlikeCells},
@@ -161,8 +162,10 @@ std::span<const Rule> allRules() {
 
 Looked lookAt(const Project& project, const Runtime& runtime, const std::stop_token& stop) {
     Looked looked;
-    if (project.pack())
+    if (project.pack()) {
         looked.survey = survey(project, typicalConditions(project));
+        looked.survey->include(project, runtime);
+    }
     looked.tethers = tethersWithChargers(project);
     if (stop.stop_requested())
         return looked;
@@ -244,6 +247,26 @@ bool proven(const Project& cured, const Runtime& after, const Finding& f,
     return true;
 }
 
+/// The best for its weight and price that brings no stop; a few are tried.
+void tryForTarget(const Project& project, const Runtime& runtime,
+                  const std::vector<Finding>& findings, Finding& f, const std::stop_token& stop) {
+    constexpr std::size_t kTried = 5;
+    const std::vector<Cure> cures = rules::targetCures(project, stop);
+    for (std::size_t i = 0; i < std::min(kTried, cures.size()); ++i) {
+        if (stop.stop_requested())
+            return;
+        const Project cured = cures[i].apply(project);
+        Stepping quick;
+        quick.record = false;
+        const Runtime after = predictRuntime(cured, typicalConditions(cured), quick);
+        if (!after.hours || !runtime.hours || !proven(cured, after, f, findings))
+            continue;
+        f.cure = cures[i];
+        f.gainHours = after.hours->value() - runtime.hours->value();
+        return;
+    }
+}
+
 } // namespace
 
 void weighCures(const Project& project, const Runtime& runtime, std::vector<Finding>& findings,
@@ -251,6 +274,10 @@ void weighCures(const Project& project, const Runtime& runtime, std::vector<Find
     Stepping quick;
     quick.record = false;
     for (Finding& f : findings) {
+        if (f.rule == "short_of_target") {
+            tryForTarget(project, runtime, findings, f, stop);
+            continue;
+        }
         if (stop.stop_requested())
             return;
         if (!f.cure)

@@ -226,9 +226,10 @@ void cold(const Solved& s, std::vector<Finding>& out) {
                     writeHours(typical),
                     misses ? fmt::format(" You ask for {}.", writeHours(target->value())) : ""),
         {{"cold_h", hours}, {"typical_h", typical}});
-    const double parallel = s.project.pack()->parallel;
-    f.cure = figureCure(*s.project.packStage(), &Pack::parallel, parallel + 1,
-                        "One more in parallel", "add a cell in parallel");
+    Stage more = *s.project.packStage();
+    auto& pack = std::get<Pack>(more.part);
+    countCells(pack, pack.series, pack.parallel + 1);
+    f.cure = replaceCure(more, "One more in parallel", "add a cell in parallel");
     f.cure->forHours = true;
     out.push_back(std::move(f));
 }

@@ -445,6 +445,9 @@ void endTrap(const Solved& s, std::vector<Finding>& out) {
                 held += shares[m];
         const double whole = std::accumulate(shares.begin(), shares.end(), 0.0);
         const bool never = held >= whole * (1 - kSlack);
+        // The charge itself knows better where the device gives up meanwhile, or takes too much.
+        if (never && !look.usual.curve.empty() && look.usual.never != ChargeNever::endTrap)
+            return;
         const std::string says = fmt::format(
             "At {} the device takes {} in mode “{}”, and the charger ends at {}: ",
             volts(set.volts), amps(takes), nameOf(s.project.modes[mode]), amps(set.endCurrent));

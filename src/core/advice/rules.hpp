@@ -84,6 +84,7 @@ void shelf(const Solved& s, std::vector<Finding>& out);
 void noFuse(const Solved& s, std::vector<Finding>& out);
 void fuseWindow(const Solved& s, std::vector<Finding>& out);
 void wireAmpacity(const Solved& s, std::vector<Finding>& out);
+void leadBurns(const Solved& s, std::vector<Finding>& out);
 void wireDrop(const Solved& s, std::vector<Finding>& out);
 void polarity(const Solved& s, std::vector<Finding>& out);
 // cells.cpp
@@ -137,5 +138,8 @@ void salvagedParallel(const Solved& s, std::vector<Finding>& out);
                                                 double& farad);
 // target.cpp
 void shortOfTarget(const Solved& s, std::vector<Finding>& out);
+/// What would bring a project nearer to its target, by the hours gained for weight and price (each
+/// as a share of the project's): parts and settings, no other use of it. Solves every one.
+[[nodiscard]] std::vector<Cure> targetCures(const Project& project, const std::stop_token& stop);
 
 } // namespace sipper::rules

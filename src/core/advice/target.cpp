@@ -2,11 +2,35 @@
 #include "advice/rules.hpp"
 
 #include "advice/words.hpp"
+#include "find/levers.hpp"
+#include "parts/chemistry.hpp"
+#include "quantity/slack.hpp"
 #include "sun/sun.hpp"
 
+#include <algorithm>
+#include <cctype>
 #include <fmt/format.h>
 
 namespace sipper::rules {
+namespace {
+
+constexpr double kLeastCost = 0.02; ///< of weight and price: nothing is had for nothing
+
+/// Would a guard open lower than the brief's care of the cells asks for?
+bool underTheSchool(const Project& before, const Project& with) {
+    const Pack& pack = *with.pack();
+    const double school =
+        pack.series *
+        schoolCutoff(pack.cell.chemistry, with.brief.cellCare.value_or(CellCare::balanced));
+    return std::any_of(with.stages.begin(), with.stages.end(), [&](const Stage& stage) {
+        const auto* guard = std::get_if<Guard>(&stage.part);
+        const Stage* was = guard ? before.stage(stage.id) : nullptr;
+        const auto* old = was ? std::get_if<Guard>(&was->part) : nullptr;
+        return old && guard->cutoff < old->cutoff && under(guard->cutoff.value(), school);
+    });
+}
+
+} // namespace
 
 void shortOfTarget(const Solved& s, std::vector<Finding>& out) {
     if (!s.project.brief.targetRuntime || !s.runtime.hours || !s.project.pack())
@@ -18,7 +42,6 @@ void shortOfTarget(const Solved& s, std::vector<Finding>& out) {
     const double low = s.range ? s.range->range.p10 : typical;
     if (low >= target)
         return;
-    const Stage& stage = *s.project.packStage();
     Finding f;
     f.rule = "short_of_target";
     f.severity = Severity::care;
@@ -32,12 +55,37 @@ void shortOfTarget(const Solved& s, std::vector<Finding>& out) {
                           "for {}.",
                           writeHours(typical), writeHours(low), writeHours(target));
     f.numbers = {{"target_h", target}, {"runtime_h", typical}, {"p10_h", low}};
-    Stage more = stage;
-    auto& pack = std::get<Pack>(more.part);
-    countCells(pack, pack.series, pack.parallel + 1);
-    f.cure = replaceCure(more, "One more in parallel", "add a cell in parallel");
-    f.cure->forHours = true;
     out.push_back(std::move(f));
+}
+
+std::vector<Cure> targetCures(const Project& p, const std::stop_token& stop) {
+    std::vector<Cure> cures;
+    if (!p.pack())
+        return cures;
+    std::vector<std::pair<double, Lever>> list;
+    const double grams = std::max(1.0, p.massGrams());
+    const double price = std::max(1.0, p.totalPrice());
+    for (Lever& lever : leversOf(p, shippedLibrary(), stop)) {
+        if (!lever.builds || underTheSchool(p, lever.project))
+            continue;
+        const double costs = kLeastCost + std::max(0.0, lever.gramsMore) / grams +
+                             std::max(0.0, lever.priceMore) / price;
+        list.emplace_back(lever.gainHours / costs, std::move(lever));
+    }
+    std::stable_sort(list.begin(), list.end(),
+                     [](const auto& a, const auto& b) { return a.first > b.first; });
+    for (const auto& [worth, lever] : list) {
+        std::string label = lever.name;
+        label.front() = static_cast<char>(std::toupper(static_cast<unsigned char>(label.front())));
+        Cure cure = editCure(label, lever.name, [step = lever.step](const Project& project) {
+            Project with = project;
+            step(with);
+            return with;
+        });
+        cure.forHours = true;
+        cures.push_back(std::move(cure));
+    }
+    return cures;
 }
 
 } // namespace sipper::rules

@@ -21,7 +21,6 @@ namespace {
 
 constexpr double kSlowMelts = 0.6;  ///< s: usual I2t of a slow fuse over its rating squared
 constexpr double kFastMelts = 0.25; ///< s: of a fast or blade one
-constexpr double kClears = 4;       ///< times its rating, from which I2t tells how long it takes
 constexpr double kHurtsFrom = 20;   ///< A from which it is no longer a note
 constexpr double kStrong = 100;     ///< A that another source gives
 constexpr double kSmallNickel = 3;  ///< Ah up to which a nickel cell alone hurts less
@@ -242,7 +241,7 @@ std::string clearsText(const Project& p, const Stage& stage) {
     const double melts =
         fuse.melts.value_or((fuse.speed == FuseSpeed::slow ? kSlowMelts : kFastMelts) *
                             fuse.rating.value() * fuse.rating.value());
-    if (!std::isfinite(amps_) || amps_ <= kClears * fuse.rating.value())
+    if (!std::isfinite(amps_) || amps_ <= kFuseClears * fuse.rating.value())
         return {};
     return fmt::format(" A short of {} it clears in about {}.", amps(amps_),
                        writeQuantity(melts / (amps_ * amps_), Unit::second));
@@ -315,6 +314,67 @@ void wireAmpacity(const Solved& s, std::vector<Finding>& out) {
             f.numbers["area_mm2"] = *area;
             f.lead = stage.id;
             f.cure = areaCure(stage, *area);
+        }
+        out.push_back(std::move(f));
+    }
+}
+
+namespace {
+
+/// Does `no_fuse`, `fuse_window` or `wire_ampacity` tell already what endangers this lead?
+bool toldAlready(const Solved& s, const Stretch& stretch) {
+    if (stretch.lead && over(stretch.need.lasting, *stretch.lead))
+        return true;
+    if (stretch.fuse) {
+        const auto& fuses = s.protect->fuses;
+        return std::any_of(fuses.begin(), fuses.end(), [&](const FuseWindow& w) {
+            return w.id == stretch.fuseId && w.most && over(*stretch.fuse, *w.most);
+        });
+    }
+    // What a boost passes on comes from the source.
+    if (!stretch.atSource && kindOf(s.project.stage(stretch.from)->part) != Kind::boost)
+        return false;
+    const Stage& source = *wayBack(s.project, stretch.id).back();
+    const bool strong = std::holds_alternative<Vehicle>(source.part) ||
+                        shortAmps(source.part) > (isPack(source.part) ? kFuseFrom : kStrong);
+    return strong && !fusedEverywhere(s.project, source.id);
+}
+
+} // namespace
+
+void leadBurns(const Solved& s, std::vector<Finding>& out) {
+    if (!s.protect)
+        return;
+    for (const Stretch& stretch : s.protect->stretches) {
+        const Stage& stage = *s.project.stage(stretch.id);
+        if (stretch.first != GivesWay::lead || toldAlready(s, stretch))
+            continue;
+        const std::string from = nameOf(*s.project.stage(stretch.from));
+        const std::string flows =
+            std::isfinite(stretch.shortCircuit) ? amps(stretch.shortCircuit) : "a great deal";
+        Finding f = finding(
+            "lead_burns", Severity::care, stage.id, nameOf(stage) + " burns first",
+            fmt::format("A short behind it lets {} through from {} for good, and by a careful rule "
+                        "of thumb it carries {}: {}.",
+                        flows, from, amps(*stretch.lead),
+                        stretch.fuse ? fmt::format("the fuse of {} takes its time over that",
+                                                   amps(*stretch.fuse))
+                                     : "nothing stops that"),
+            {{"ampacity_a", *stretch.lead}});
+        if (std::isfinite(stretch.shortCircuit))
+            f.numbers["short_a"] = stretch.shortCircuit;
+        const double least = leastFuse(stretch.need.lasting, stretch.need.burst, true);
+        const auto rating = chooseFuse(least, *stretch.lead);
+        if (rating && least > 0 && !chargerBefore(s.project, stage.id)) {
+            f.numbers["choose_a"] = *rating;
+            f.says += fmt::format(" A fuse of {} before it, by your local rules.", amps(*rating));
+            Stage fuse = fuseOf(*rating);
+            fuse.id = freeId(s.project, "fuse");
+            f.cure = editCure("Add " + amps(*rating),
+                              "add a fuse of " + writeExact(*rating, Unit::ampere),
+                              [fuse, before = stage.id](const Project& project) {
+                                  return withStageBefore(project, fuse, before);
+                              });
         }
         out.push_back(std::move(f));
     }

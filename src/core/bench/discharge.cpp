@@ -161,7 +161,7 @@ class Summing {
 void groupRuns(Discharges& all) {
     for (std::size_t i = 0; i < all.runs.size(); ++i) {
         const DischargeRun& run = all.runs[i];
-        if (!run.cut || run.meanWatts <= 0)
+        if (!run.cut || run.meanWatts <= 0 || run.wh <= 0)
             continue;
         const auto same =
             std::find_if(all.groups.begin(), all.groups.end(), [&](const DischargeGroup& g) {
@@ -378,14 +378,21 @@ DischargeRun sumUp(const DischargeLog& log, const DischargeAsk& ask) {
 }
 
 Discharges dischargesOf(const std::vector<DischargeLog>& logs, const DischargeAsk& ask) {
-    Discharges all;
+    DischargeTable table;
     for (const DischargeLog& log : logs)
-        all.runs.push_back(sumUp(log, ask));
+        table.runs.push_back(sumUp(log, ask));
+    return dischargesOf(table);
+}
+
+Discharges dischargesOf(const DischargeTable& table) {
+    Discharges all;
+    all.runs = table.runs;
+    all.leftAlone = table.leftAlone;
     groupRuns(all);
     double most = 0;
     double least = 0;
     for (const DischargeRun& run : all.runs)
-        if (run.cut) {
+        if (run.cut && (run.wh > 0 || !run.fromTotals)) {
             least = most == 0 ? run.wh : std::min(least, run.wh);
             most = std::max(most, run.wh);
         }
@@ -393,8 +400,16 @@ Discharges dischargesOf(const std::vector<DischargeLog>& logs, const DischargeAs
         all.gapWh = most - least;
         all.gapShare = (most - least) / most;
     }
-    fitPeukert(all);
-    fitWells(all);
+    // Rates are told by amps.
+    const bool charges = std::all_of(all.groups.begin(), all.groups.end(),
+                                     [](const auto& g) { return g.meanAmps > 0 && g.ah > 0; });
+    if (charges) {
+        fitPeukert(all);
+        fitWells(all);
+    } else {
+        for (const char* what : {"peukert", "two_well"})
+            all.leftAlone.emplace_back(what, "no amps and amp-hours of every rate");
+    }
     return all;
 }
 

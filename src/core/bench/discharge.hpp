@@ -25,7 +25,8 @@ struct DischargeLog {
 };
 
 /// Reads a log: a header that names time, volts, and amps or watts; temperature where there is one.
-/// Bad rows are counted and passed over. Errors: "log_format", "log_empty".
+/// Bad rows are counted and passed over. Errors: "log_format", "log_empty"; "log_totals" for a
+/// table of runs (an energy or a capacity beside times that do not rise).
 [[nodiscard]] Outcome<DischargeLog> readDischarge(std::string_view text, const std::string& file);
 
 /// What is known of the tester and the pack.
@@ -38,6 +39,8 @@ struct DischargeAsk {
 /// What one log gave. Amp- and watt-hours hold the tester's own.
 struct DischargeRun {
     std::string file;
+    /// A row of a table: no log was kept, and a figure that does not follow from the row is 0.
+    bool fromTotals = false;
     std::size_t rows = 0;
     std::size_t badRows = 0;
     std::size_t outOfOrder = 0;
@@ -64,6 +67,12 @@ struct DischargeRun {
     std::optional<double> recoverySeconds;
     std::optional<double> warmest;
     std::optional<double> efficiency; ///< of the label
+};
+
+/// Runs by their totals (`totals.hpp`).
+struct DischargeTable {
+    std::vector<DischargeRun> runs;
+    std::vector<std::pair<std::string, std::string>> leftAlone; ///< which row, and why
 };
 
 struct DischargeGroup {
@@ -98,6 +107,7 @@ struct Discharges {
 [[nodiscard]] DischargeRun sumUp(const DischargeLog& log, const DischargeAsk& ask = {});
 [[nodiscard]] Discharges dischargesOf(const std::vector<DischargeLog>& logs,
                                       const DischargeAsk& ask = {});
+[[nodiscard]] Discharges dischargesOf(const DischargeTable& table);
 
 /// Ah that two wells of `capacity` give at a constant current until the first is empty (Manwell and
 /// McGowan 1993). Amps over 0.

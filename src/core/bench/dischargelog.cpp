@@ -1,5 +1,6 @@
 // Reading a log of a discharge.
 #include "bench/discharge.hpp"
+#include "bench/totals.hpp"
 
 #include "trace/csvtext.hpp"
 #include "trace/tracefile.hpp"
@@ -16,6 +17,7 @@ namespace {
 constexpr double kTooMuch = 1e9;       ///< V or A that no log has
 constexpr double kHalfDay = 12 * 3600; ///< s: a clock that falls by more has passed midnight
 constexpr double kDay = 24 * 3600;
+constexpr double kFewFalls = 0.2;    ///< of the rows of a log, that may go back in time
 constexpr std::size_t kSetBack = 10; ///< rows on end after which the clock was set back
 
 enum class Column { time, temperature, amps, volts, watts, none };
@@ -71,6 +73,12 @@ struct LogFormat {
 
 Error noFormat(const std::string& file, const std::string& found, const std::string& expected) {
     return {"log_format", "row 1", found, expected, file};
+}
+
+Error isTable(const std::string& file, const std::string& found) {
+    return {"log_totals", "row 1", found,
+            "a log, its times rising; for a table with a run a row there is discharge --totals",
+            file};
 }
 
 /// Days since the epoch of a date at the beginning of a cell, with what stands behind it.
@@ -235,6 +243,9 @@ class LogRows {
         m_watts.reset();
         m_degrees.reset();
     }
+    /// Rows whose time is not after that of the row before: of a log a few, of a table of runs
+    /// many.
+    [[nodiscard]] bool rises() const { return m_falls <= kFewFalls * m_rows; }
     DischargeLog finish(const std::string& file) {
         m_log.outOfOrder += m_late.size();
         m_log.file = file;
@@ -272,6 +283,9 @@ class LogRows {
             const double c = m_format.fahrenheit ? (*m_degrees - 32) / 1.8 : *m_degrees;
             m_log.warmest = std::max(m_log.warmest.value_or(c), c);
         }
+        ++m_rows;
+        m_falls += m_rows > 1 && t <= m_before ? 1 : 0;
+        m_before = t;
         place({t + m_shift, v, a});
     }
     void place(const Row& row) {
@@ -321,6 +335,9 @@ class LogRows {
     double m_start = 0;
     double m_shift = 0;
     double m_midnights = 0;
+    double m_before = 0; ///< time of the row before
+    double m_rows = 0;
+    double m_falls = 0;
     std::optional<double> m_clock;
     bool m_header = true;
     bool m_blank = true;
@@ -339,7 +356,8 @@ Outcome<DischargeLog> readDischarge(std::string_view text, const std::string& fi
         text.remove_prefix(3);
     const auto format = formatOf(text, file);
     if (!format)
-        return format.error();
+        return namesTotals(text) && readTotals(text, file) ? isTable(file, format.error().found)
+                                                           : format.error();
     LogRows rows(format.value());
     parseCsv(
         text, format.value().separator, rows,
@@ -347,6 +365,8 @@ Outcome<DischargeLog> readDischarge(std::string_view text, const std::string& fi
             static_cast<LogRows*>(data)->field({static_cast<const char*>(cell), size});
         },
         [](int, void* data) { static_cast<LogRows*>(data)->row(); });
+    if (!rows.rises() && namesTotals(text))
+        return isTable(file, "times that do not rise beside an energy or a capacity");
     DischargeLog log = rows.finish(file);
     if (log.seconds.size() < 2)
         return Error{"log_empty", "row 2", fmt::format("{} usable rows", log.seconds.size()),

@@ -359,8 +359,9 @@ class Run {
             return ChargeNever::sourceTooWeak;
         if (m_trappedAt)
             return ChargeNever::recoveryTrap;
-        if (endless())
-            return ChargeNever::endTrap;
+        if (endless()) // at their fullest, or never begun
+            return m_now.node.packAmps < 0 && m_out.storedWh < 0 ? ChargeNever::deviceTakesMore
+                                                                 : ChargeNever::endTrap;
         if (!m_cycled && (timed || end == DriveEnd::full || end == DriveEnd::happened))
             return std::nullopt;
         m_out.cutShort = end == DriveEnd::gaveUp && m_ask.stop.stop_requested();

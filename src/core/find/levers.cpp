@@ -26,6 +26,7 @@ struct Candidate {
     std::string subject;
     std::string name;
     LeverStep step;
+    bool builds = true;
 };
 
 /// Does the unloaded, full line already break something that it did not break before?
@@ -126,7 +127,8 @@ void stageLevers(const Project& p, const Library& library, std::vector<Candidate
             out.push_back({stage.id, "half the own use of " + name,
                            std::holds_alternative<Linear>(stage.part)
                                ? setFigure(stage.id, &Linear::ground, half)
-                               : setFigure(stage.id, &Switcher::quiescent, half)});
+                               : setFigure(stage.id, &Switcher::quiescent, half),
+                           false});
         for (const Swap& swap : suggestSwaps(p, library, stage.id)) {
             if (!swap.fits || swap.gainHours <= 0)
                 break;
@@ -160,24 +162,26 @@ void useLevers(const Project& p, std::vector<Candidate>& out) {
                                *d.light /= 2;
                            else if (d.resistance)
                                *d.resistance *= 2;
-                       }});
+                       },
+                       false});
     }
     for (std::size_t m = 0; m < p.modes.size(); ++m) {
         const Mode& mode = p.modes[m];
         if (mode.repeats())
             out.push_back({mode.id, fmt::format("“{}” half as often", nameOf(mode)),
-                           [m](Project& q) { *q.modes[m].every *= 2; }});
+                           [m](Project& q) { *q.modes[m].every *= 2; }, false});
         if (mode.isWindowed())
-            out.push_back(
-                {mode.id, fmt::format("“{}” a quarter shorter", nameOf(mode)), [m](Project& q) {
-                     for (auto& [from, to] : q.modes[m].daily) {
-                         const double start = clockMinutes(from).value_or(0);
-                         double length = clockMinutes(to).value_or(0) - start;
-                         length += length <= 0 ? 1440 : 0;
-                         to = clockText(
-                             std::fmod(start + std::round(length * (1 - kWindowShorter)), 1440));
-                     }
-                 }});
+            out.push_back({mode.id, fmt::format("“{}” a quarter shorter", nameOf(mode)),
+                           [m](Project& q) {
+                               for (auto& [from, to] : q.modes[m].daily) {
+                                   const double start = clockMinutes(from).value_or(0);
+                                   double length = clockMinutes(to).value_or(0) - start;
+                                   length += length <= 0 ? 1440 : 0;
+                                   to = clockText(std::fmod(
+                                       start + std::round(length * (1 - kWindowShorter)), 1440));
+                               }
+                           },
+                           false});
     }
 }
 
@@ -233,6 +237,7 @@ std::vector<Lever> leversOf(const Project& project, const Library& library,
         lever.subject = c.subject;
         lever.name = c.name;
         lever.step = c.step;
+        lever.builds = c.builds;
         if (each)
             each(lever);
         levers.push_back(std::move(lever));

@@ -11,6 +11,7 @@ using LeverStep = std::function<void(Project&)>;
 struct Lever {
     std::string subject; ///< id of the stage, load or mode
     std::string name;    ///< of the edit: `one more in parallel`
+    bool builds = true;  ///< another part or setting; false: another use, or a part that is wished
     LeverStep step;      ///< empty for a pair
     Project project;     ///< with the step taken
     double hours = 0;

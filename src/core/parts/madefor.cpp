@@ -3,6 +3,7 @@
 #include "parts/chemistry.hpp"
 #include "quantity/write.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
 
@@ -90,6 +91,49 @@ Outcome<DerivedWindow> windowFor(const MadeForAsked& asked) {
                         volts(v), volts(v * kLogicSurvives))};
     }
     return DerivedWindow{};
+}
+
+Outcome<DrawFromRun> drawFromRun(const KnownRun& run) {
+    const double ah = run.capacity.value();
+    const double v = run.volts.value();
+    const double hours = run.lasted.value();
+    if (!(ah > 0 && ah <= 1e5))
+        return Error{"range", "capacity", writeQuantity(ah, Unit::ampereHour), "over 0 Ah", ""};
+    if (!(v > 0 && v <= 1000))
+        return Error{"range", "volts", volts(v), "over 0, up to 1000 V", ""};
+    if (!(hours > 0 && hours <= 1e6))
+        return Error{"range", "lasted", writeHours(hours), "more than no time", ""};
+    DrawFromRun draw;
+    draw.current = Amps{ah / hours};
+    draw.power = Watts{ah * v / hours};
+    draw.assumed = fmt::format(
+        "Assumed: the battery gave what its label says, {} or {}, in {}: {} or {} on the average. "
+        "An old battery gives less, and then the device draws less than this.",
+        writeQuantity(ah, Unit::ampereHour), writeQuantity(ah * v, Unit::wattHour),
+        writeHours(hours), writeQuantity(draw.current.value(), Unit::ampere),
+        writeQuantity(draw.power.value(), Unit::watt));
+    return draw;
+}
+
+Load withKnownRun(Load load, const std::string& mode, const DrawFromRun& known, bool byPower) {
+    auto draw = std::find_if(load.draws.begin(), load.draws.end(),
+                             [&](const Draw& d) { return d.mode == mode; });
+    if (draw == load.draws.end()) {
+        load.draws.emplace_back().mode = mode;
+        draw = std::prev(load.draws.end());
+    }
+    draw->current.reset();
+    draw->power.reset();
+    draw->resistance.reset();
+    draw->light.reset();
+    draw->lightFrom.reset();
+    if (byPower)
+        draw->power = known.power;
+    else
+        draw->current = known.current;
+    draw->basis = Basis::guess;
+    draw->tolerance = kKnownRunTolerance;
+    return load;
 }
 
 } // namespace sipper

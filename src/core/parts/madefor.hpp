@@ -27,4 +27,28 @@ struct DerivedWindow {
 /// outside 0.5 to 400, a count outside 1 to 100, or a chemistry of which nothing is known.
 [[nodiscard]] Outcome<DerivedWindow> windowFor(const MadeForAsked& asked);
 
+/// A run that is remembered: the device's own battery of so much lasted so long.
+struct KnownRun {
+    AmpHours capacity{1.2};
+    Volts volts{7.2};
+    Hours lasted{3};
+};
+
+/// What the device drew on the average of that run.
+struct DrawFromRun {
+    Amps current{0};
+    Watts power{0};
+    std::string assumed; ///< what it rests on
+};
+
+/// Share by which a draw from a remembered run may be off: labels promise, and batteries age.
+inline constexpr double kKnownRunTolerance = 0.25;
+
+/// `I = Q / t` and `P = Q V / t`. Code "range" for anything not over 0, or too large to be true.
+[[nodiscard]] Outcome<DrawFromRun> drawFromRun(const KnownRun& run);
+/// The load drawing that in `mode`, by its watts where `byPower` (a device with a regulator of its
+/// own), else by its amps; a guess, with `kKnownRunTolerance`. Bursts of the mode stay.
+[[nodiscard]] Load withKnownRun(Load load, const std::string& mode, const DrawFromRun& draw,
+                                bool byPower);
+
 } // namespace sipper

@@ -119,7 +119,10 @@ void judge(const Project& p, const Stage& begin, Stretch& s) {
         s.shortCircuit = shortAmps(begin.part);
     }
     const double may = s.lead.value_or(kInfinite);
-    const bool fused = s.fuse && !over(*s.fuse, may);
+    // A converter's load can't pass what its lead carries but by a short, which a boost passes on
+    // to the fuse at the source.
+    const bool clears = converter && s.fuse && s.shortCircuit >= kFuseClears * *s.fuse;
+    const bool fused = s.fuse && (clears || !over(*s.fuse, may));
     const bool fromPack = isPack(begin.part);
     const bool limits = !fromPack && s.source && !over(*s.source, may);
     if (fused)
@@ -127,6 +130,8 @@ void judge(const Project& p, const Stage& begin, Stretch& s) {
             fromPack && s.source && over(*s.fuse, *s.source) ? GivesWay::cells : GivesWay::fuse;
     else if (limits || (s.lead && !over(s.shortCircuit, may)))
         s.first = GivesWay::source;
+    else if (s.lead && !fromPack && !std::isfinite(s.shortCircuit))
+        s.first = GivesWay::unknown;
     else if (s.lead)
         s.first = GivesWay::lead;
     else if (fromPack)

@@ -48,6 +48,8 @@ struct Need {
 [[nodiscard]] Stage fuseOf(double rating);
 /// A into a short from which cells want a fuse.
 inline constexpr double kFuseFrom = 5;
+/// Times its rating, from which a fuse melts at once (milliseconds) and not in minutes.
+inline constexpr double kFuseClears = 4;
 
 /// A that the pack's cells may give: their rating, continuous; nothing where none is stated.
 [[nodiscard]] std::optional<double> packLimit(const Pack& pack);
@@ -75,7 +77,7 @@ struct FuseWindow {
 
 /// Who gives way first when too much flows.
 enum class GivesWay {
-    fuse,   ///< as it should
+    fuse,   ///< as it should; behind a boost, which passes a short on, in a short
     source, ///< the converter or supply before it limits under the lead's ampacity
     lead,   ///< it burns
     cells,  ///< they are asked for more than they may give before anything else opens

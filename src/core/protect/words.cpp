@@ -4,6 +4,7 @@
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
+#include "quantity/slack.hpp"
 #include "quantity/write.hpp"
 #include "runtime/shelf.hpp"
 
@@ -333,7 +334,8 @@ std::string givesWayText(const Stretch& s) {
     case GivesWay::fuse:
         return s.need.lasting > 0 && s.fuse && *s.fuse < s.need.lasting
                    ? "the fuse opens in normal use"
-                   : "the fuse, as it should";
+               : s.fuse && s.lead && over(*s.fuse, *s.lead) ? "the fuse, in a short"
+                                                            : "the fuse, as it should";
     case GivesWay::source:
         return "what feeds it limits first";
     case GivesWay::lead:
@@ -342,7 +344,7 @@ std::string givesWayText(const Stretch& s) {
         return s.fuse ? "the cells take it before the fuse"
                       : "no lead is stated: the cells take it";
     case GivesWay::unknown:
-        return "no lead and no limit is stated";
+        return s.lead ? "what its source may give is not stated" : "no lead and no limit is stated";
     }
     return {};
 }

@@ -1,5 +1,6 @@
 #include "runtime/survey.hpp"
 
+#include "project/tree.hpp"
 #include "quantity/slack.hpp"
 
 #include <algorithm>
@@ -275,6 +276,14 @@ void Survey::take(const Project& project, const Network& network, const Flows& f
         keepLeast(at.inBurst ? loadBurst[i] : loadLow[i], v, at.charge, at.mode, at.inBurst);
         if (underWindow(f.loads[i], project.loads[i].window))
             take(leavesAt[i], v);
+    }
+}
+
+void Survey::include(const Project& project, const Runtime& run) {
+    if (mostPack.seen && run.worstCurrent.value() > mostPack.value) {
+        mostPack.value = run.worstCurrent.value();
+        mostPack.charge = stopCharge;
+        mostPack.mode = modeIndex(project, run.worstMode);
     }
 }
 

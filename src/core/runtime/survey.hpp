@@ -59,6 +59,9 @@ struct Survey {
         std::size_t mode = 0;
         bool inBurst = false;
     };
+    /// Raises the worst draw of the pack to that of a run: where wells are not level, the less
+    /// volts, and a constant power the more current.
+    void include(const Project& project, const Runtime& run);
     /// Which sighting of a lost set-point or window counts: the first on the way down, or the
     /// lowest.
     enum class Keep { first, least };

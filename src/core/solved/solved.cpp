@@ -23,8 +23,10 @@ Quick quickOf(const Project& project, const QuickDepth& depth, const std::stop_t
         q.charges = std::move(looked.charges);
         q.protect = std::make_shared<const ProtectLook>(std::move(looked.protect));
     } else {
-        if (project.pack())
+        if (project.pack()) {
             q.survey = survey(project, typicalConditions(project));
+            q.survey->include(project, q.runtime);
+        }
         q.tethers = tethersWithChargers(project);
     }
     if (q.survey)

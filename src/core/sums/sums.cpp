@@ -1,8 +1,8 @@
 #include "sums/sums.hpp"
 
+#include "line/panelcurve.hpp"
 #include "quantity/read.hpp"
 #include "quantity/write.hpp"
-#include "line/panelcurve.hpp"
 #include "sums/sunheight.hpp"
 
 #include <algorithm>
@@ -23,6 +23,7 @@ constexpr double kLeastOhms = 1;
 constexpr double kMostOhms = 1e7;
 constexpr double kTie = 1e-12; ///< of the target: two pairs are equally good
 constexpr double kSeriesSlack = 1e-6;
+constexpr double kAgree = 0.01; ///< of a figure, within which two ways to it say the same
 
 using Values = std::map<std::string, double>;
 using Results = std::vector<SumResult>;
@@ -34,6 +35,10 @@ std::string q(double value, Unit unit) {
 Results bank(const Values& v) {
     const double socket = v.at("advertised") * v.at("cell_v") / v.at("socket_v");
     const double real = socket * v.at("efficiency");
+    const double energy = real * v.at("socket_v");
+    // A device's battery is as the bank's cells where nothing else is said.
+    const auto volts = v.find("device_v");
+    const double deviceWh = v.at("device") * (volts == v.end() ? v.at("cell_v") : volts->second);
     return {
         {"socket_ah", "At the socket, before losses", Unit::ampereHour, socket,
          fmt::format("{} × {} / {}", q(v.at("advertised"), Unit::ampereHour),
@@ -41,7 +46,9 @@ Results bank(const Values& v) {
         {"real_ah", "At the socket", Unit::ampereHour, real,
          fmt::format("{} × {}", q(socket, Unit::ampereHour), writeShare(v.at("efficiency")))},
         {"refills", "Refills of the device", Unit::none, real / v.at("device"),
-         fmt::format("{} / {}", q(real, Unit::ampereHour), q(v.at("device"), Unit::ampereHour))}};
+         fmt::format("{} / {}", q(real, Unit::ampereHour), q(v.at("device"), Unit::ampereHour))},
+        {"refills_wh", "Refills by watt-hours", Unit::none, energy / deviceWh,
+         fmt::format("{} / {}", q(energy, Unit::wattHour), q(deviceWh, Unit::wattHour))}};
 }
 
 Results pack(const Values& v) {
@@ -189,10 +196,74 @@ Results sky(const Values& v) {
                       : std::string("the sun is down")}};
 }
 
-Results life(const Values& v) {
-    return {{"h", "Runs for", Unit::hour, v.at("capacity") / v.at("current"),
-             fmt::format("{} / {}", q(v.at("capacity"), Unit::ampereHour),
-                         q(v.at("current"), Unit::ampere))}};
+/// Hours, or what they tell of the draw or of the cells: of a charge and a current, or of an energy
+/// and a power; with volts either tells the other.
+Outcome<Results> life(const Values& given) {
+    struct Step {
+        const char* key;
+        const char* label;
+        Unit unit;
+        const char* a;
+        bool times; ///< a times b, else a over b
+        const char* b;
+    };
+    constexpr std::array kSteps{
+        Step{"hours", "Runs for", Unit::hour, "capacity", false, "current"},
+        Step{"hours", "Runs for", Unit::hour, "energy", false, "power"},
+        Step{"energy", "Energy", Unit::wattHour, "capacity", true, "volts"},
+        Step{"power", "Draws", Unit::watt, "current", true, "volts"},
+        Step{"current", "Draws", Unit::ampere, "capacity", false, "hours"},
+        Step{"power", "Draws", Unit::watt, "energy", false, "hours"},
+        Step{"capacity", "Needs", Unit::ampereHour, "current", true, "hours"},
+        Step{"energy", "Needs", Unit::wattHour, "power", true, "hours"},
+        Step{"capacity", "Charge", Unit::ampereHour, "energy", false, "volts"},
+        Step{"current", "Draws", Unit::ampere, "power", false, "volts"}};
+    const std::map<std::string, std::string> keys{
+        {"hours", "h"}, {"energy", "wh"}, {"power", "w"}, {"current", "a"}, {"capacity", "ah"}};
+    Values v = given;
+    std::map<std::string, Unit> units{{"volts", Unit::volt}};
+    for (const Step& s : kSteps)
+        units[s.key] = s.unit;
+    Results out;
+    for (bool more = true; more;) {
+        more = false;
+        for (const Step& s : kSteps) {
+            const auto a = v.find(s.a);
+            const auto b = v.find(s.b);
+            if (v.contains(s.key) || a == v.end() || b == v.end())
+                continue;
+            const double value = s.times ? a->second * b->second : a->second / b->second;
+            out.push_back({keys.at(s.key), s.label, s.unit, value,
+                           fmt::format("{} {} {}", q(a->second, units[s.a]), s.times ? "×" : "/",
+                                       q(b->second, units[s.b]))});
+            v[s.key] = value;
+            more = true;
+            break; // the hours first, by whatever has come to be known
+        }
+    }
+    for (const Step& s : kSteps) {
+        if (!v.contains(s.a) || !v.contains(s.b) || !v.contains(s.key))
+            continue;
+        const double by = s.times ? v[s.a] * v[s.b] : v[s.a] / v[s.b];
+        if (std::abs(by - v[s.key]) > kAgree * std::max(by, v[s.key]))
+            return Error{"unmet", s.key, q(v[s.key], s.unit),
+                         fmt::format("{} by {} and {}", q(by, s.unit), s.a, s.b), ""};
+    }
+    const auto asked = [&](const char* a, const char* b) {
+        return v.contains(a) && v.contains(b) && v.contains("hours");
+    };
+    if (out.empty() || !(asked("capacity", "current") || asked("energy", "power")))
+        return Error{"sum",
+                     v.contains("current")  ? "capacity"
+                     : v.contains("power")  ? "energy"
+                     : v.contains("energy") ? "power"
+                                            : "current",
+                     out.empty() && given.size() > 2 ? "nothing left to work out"
+                                                     : "too little to go by",
+                     "two of capacity, current and hours, or of energy, power and hours; volts "
+                     "lead from one to the other",
+                     ""};
+    return out;
 }
 
 Outcome<Results> led(const Values& v) {
@@ -223,7 +294,8 @@ std::span<const Sum> allSums() {
           {"cell_v", "At cell volts", Unit::volt, "3.7 V", kTiny},
           {"socket_v", "Socket", Unit::volt, "5 V", kTiny},
           {"efficiency", "Efficiency", Unit::fraction, "0.88", kTiny, 1},
-          {"device", "Device's battery", Unit::ampereHour, "3 Ah", kTiny}}},
+          {"device", "Device's battery", Unit::ampereHour, "3 Ah", kTiny},
+          {"device_v", "Its volts", Unit::volt, "", kTiny}}},
         {"pack",
          "Pack",
          "Volts, charge, energy and current of cells in series and parallel.",
@@ -284,9 +356,13 @@ std::span<const Sum> allSums() {
           {"hour", "Hour", Unit::none, "12", 0, 24}}},
         {"life",
          "Capacity over current",
-         "The rule of thumb: no cut-off, no cold, no sag.",
+         "The rule of thumb: no cut-off, no cold, no sag. From a known run what it draws.",
          {{"capacity", "Capacity", Unit::ampereHour, "2.2 Ah", 0},
-          {"current", "Current", Unit::ampere, "18 mA", kTiny}}},
+          {"current", "Current", Unit::ampere, "18 mA", kTiny},
+          {"volts", "Volts", Unit::volt, "", kTiny},
+          {"energy", "Energy", Unit::wattHour, "", 0},
+          {"power", "Power", Unit::watt, "", kTiny},
+          {"hours", "Ran for", Unit::hour, "", kTiny}}},
         {"led",
          "Resistor for an indicator",
          "The series resistor of a light-emitting diode.",
@@ -362,9 +438,10 @@ Outcome<Values> valuesOf(const Sum& sum, const std::map<std::string, std::string
     for (const SumField& f : sum.fields) {
         const std::string key(f.key);
         const auto given = arguments.find(key);
-        const bool gauge = sum.name == "wire" && (key == "area" || key == "awg");
+        const bool optional = f.example.empty() || sum.name == "life" ||
+                              (sum.name == "wire" && (key == "area" || key == "awg"));
         if (given == arguments.end() || given->second.empty()) {
-            if (gauge)
+            if (optional)
                 continue;
             return Error{"sum", key, "nothing", "a value, such as " + std::string(f.example), ""};
         }

@@ -338,6 +338,7 @@ void BenchView::take(int row, double value) {
     r.when = minuteNow();
     r.meter = m_card->meter().toStdString();
     r.note = m_card->note().toStdString();
+    r.light = m_card->light();
     if (m_card->corrects())
         r.supersedes = c.reading;
     Project p = m_session.project();

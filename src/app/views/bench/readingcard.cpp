@@ -1,7 +1,9 @@
 #include "views/bench/readingcard.hpp"
 
 #include "bench/words.hpp"
+#include "parts/fields.hpp"
 #include "widgets/panel.hpp"
+#include "widgets/quantityedit.hpp"
 #include "widgets/text.hpp"
 
 #include <QCheckBox>
@@ -58,6 +60,19 @@ ReadingCard::ReadingCard(Session& session, QWidget* parent) : QFrame(parent), m_
     m_note->setMinimumWidth(t.ipx(60));
     form->addRow(tr("Meter"), m_meter);
     form->addRow(tr("Note"), m_note);
+    for (const Field<Reading>& field : fieldsOf<Reading>())
+        if (field.key == "light_w_m2") {
+            FieldFacts facts = field;
+            facts.required = false;
+            m_light = new QuantityEdit(facts, this);
+        }
+    m_light->setObjectName(QStringLiteral("reading.light"));
+    m_light->setAccessibleName(tr("Light on the panel, W/m²"));
+    m_light->setToolTip(tr("What falls on the panel while it is read, by a meter or a second, "
+                           "known panel; the band is made for it"));
+    m_light->setMinimumWidth(t.ipx(60));
+    m_lightLabel = new QLabel(tr("Light"), this);
+    form->addRow(m_lightLabel, m_light);
     column->addLayout(form);
     m_corrects = new QCheckBox(tr("the next figure corrects the last one"), this);
     m_corrects->setObjectName(QStringLiteral("reading.corrects"));
@@ -78,15 +93,27 @@ QString ReadingCard::meter() const {
 QString ReadingCard::note() const {
     return m_note->text().trimmed();
 }
+std::optional<double> ReadingCard::light() const {
+    return m_light->isHidden() ? std::nullopt : m_light->value();
+}
 bool ReadingCard::corrects() const {
     return m_corrects->isEnabled() && m_corrects->isChecked();
 }
 void ReadingCard::forgetNote() {
     m_note->clear();
+    m_light->setValue({});
     m_corrects->setChecked(false);
 }
 
+void ReadingCard::showLight(std::optional<double> usual) {
+    m_light->setVisible(usual.has_value());
+    m_lightLabel->setVisible(usual.has_value());
+    if (usual)
+        m_light->setPlaceholderText(tr("%1 W/m²").arg(*usual, 0, 'f', 0));
+}
+
 void ReadingCard::showNothing() {
+    showLight({});
     m_title->setText(tr("Nothing to check yet"));
     m_where->setText(tr("Checks come from the supply line: cells, regulators, loads."));
     m_expect->clear();
@@ -108,6 +135,7 @@ void ReadingCard::show(const BenchCheck& c) {
     } else {
         m_expect->setText(tr("The supply collapses here: nothing to expect, mend that first."));
     }
+    showLight(c.light);
     const QString moves = qs(moverText(p, c));
     m_moves->setText(moves);
     m_moves->setVisible(!moves.isEmpty());

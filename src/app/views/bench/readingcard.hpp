@@ -13,6 +13,8 @@ class QVBoxLayout;
 
 namespace sipper::app {
 
+class QuantityEdit;
+
 class ReadingCard : public QFrame {
     Q_OBJECT
   public:
@@ -22,12 +24,17 @@ class ReadingCard : public QFrame {
     void showNothing();
     [[nodiscard]] QString meter() const;
     [[nodiscard]] QString note() const;
+    /// W/m² on the panel while the next figure is read; nothing where none is typed, or no panel
+    /// charges.
+    [[nodiscard]] std::optional<double> light() const;
     /// The reading that counts now is to be superseded by the next one.
     [[nodiscard]] bool corrects() const;
     /// What was noted of one reading is not said of the next.
     void forgetNote();
 
   private:
+    void showLight(std::optional<double> usual);
+
     Session& m_session;
     QLabel* m_title;
     QLabel* m_where;
@@ -36,6 +43,8 @@ class ReadingCard : public QFrame {
     QVBoxLayout* m_readings;
     QLineEdit* m_meter;
     QLineEdit* m_note;
+    QuantityEdit* m_light;
+    QLabel* m_lightLabel;
     QCheckBox* m_corrects;
 };
 

@@ -251,17 +251,22 @@ bool proven(const Project& cured, const Runtime& after, const Finding& f,
 void tryForTarget(const Project& project, const Runtime& runtime,
                   const std::vector<Finding>& findings, Finding& f, const std::stop_token& stop) {
     constexpr std::size_t kTried = 5;
-    const std::vector<Cure> cures = rules::targetCures(project, stop);
+    std::vector<rules::TargetCure> cures = rules::targetCures(project, stop);
     for (std::size_t i = 0; i < std::min(kTried, cures.size()); ++i) {
         if (stop.stop_requested())
             return;
-        const Project cured = cures[i].apply(project);
+        Cure& cure = cures[i].cure;
+        // A lead has one size, whatever asks for it.
+        for (const Finding& other : findings)
+            if (other.cure && other.lead == cures[i].subject)
+                cure = *other.cure;
+        const Project cured = cure.apply(project);
         Stepping quick;
         quick.record = false;
         const Runtime after = predictRuntime(cured, typicalConditions(cured), quick);
         if (!after.hours || !runtime.hours || !proven(cured, after, f, findings))
             continue;
-        f.cure = cures[i];
+        f.cure = cure;
         f.gainHours = after.hours->value() - runtime.hours->value();
         return;
     }

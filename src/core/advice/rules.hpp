@@ -140,6 +140,11 @@ void salvagedParallel(const Solved& s, std::vector<Finding>& out);
 void shortOfTarget(const Solved& s, std::vector<Finding>& out);
 /// What would bring a project nearer to its target, by the hours gained for weight and price (each
 /// as a share of the project's): parts and settings, no other use of it. Solves every one.
-[[nodiscard]] std::vector<Cure> targetCures(const Project& project, const std::stop_token& stop);
+struct TargetCure {
+    std::string subject; ///< id of the stage
+    Cure cure;
+};
+[[nodiscard]] std::vector<TargetCure> targetCures(const Project& project,
+                                                  const std::stop_token& stop);
 
 } // namespace sipper::rules

@@ -58,8 +58,8 @@ void shortOfTarget(const Solved& s, std::vector<Finding>& out) {
     out.push_back(std::move(f));
 }
 
-std::vector<Cure> targetCures(const Project& p, const std::stop_token& stop) {
-    std::vector<Cure> cures;
+std::vector<TargetCure> targetCures(const Project& p, const std::stop_token& stop) {
+    std::vector<TargetCure> cures;
     if (!p.pack())
         return cures;
     std::vector<std::pair<double, Lever>> list;
@@ -83,7 +83,7 @@ std::vector<Cure> targetCures(const Project& p, const std::stop_token& stop) {
             return with;
         });
         cure.forHours = true;
-        cures.push_back(std::move(cure));
+        cures.push_back({lever.subject, std::move(cure)});
     }
     return cures;
 }

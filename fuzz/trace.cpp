@@ -1,5 +1,5 @@
 // Any bytes as a measured trace: refused with a reason, or rows whose cut keeps their mean.
-#include "trace/cut.hpp"
+#include "trace/segments.hpp"
 #include "trace/tracefile.hpp"
 
 #include <cmath>

@@ -2,7 +2,7 @@
 // draws, air and topology changed at random. The same seed gives the same projects.
 #pragma once
 
-#include "find/swaps.hpp"
+#include "improve/swaps.hpp"
 #include "project/build.hpp"
 #include "project/library.hpp"
 #include "support.hpp"

@@ -4,13 +4,13 @@
 #include "project/variants.hpp"
 #include "shell/mainwindow.hpp"
 #include "shell/viewtable.hpp"
+#include "text/text.hpp"
 #include "theme/theme.hpp"
-#include "views/bench/learncard.hpp"
+#include "views/bench/calibrationcard.hpp"
 #include "views/library/librarydialog.hpp"
 #include "views/sheet/sheetout.hpp"
 #include "views/start/startpage.hpp"
 #include "views/sums/sumsdrawer.hpp"
-#include "words/words.hpp"
 
 #include <CLI/CLI.hpp>
 #include <QAbstractButton>

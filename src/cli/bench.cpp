@@ -1,6 +1,6 @@
 #include "command.hpp"
 
-#include "bench/words.hpp"
+#include "measure/text.hpp"
 #include "quantity/read.hpp"
 
 #include <fmt/format.h>

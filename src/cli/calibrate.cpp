@@ -1,6 +1,6 @@
 #include "command.hpp"
 
-#include "bench/calibrate.hpp"
+#include "measure/calibrate.hpp"
 #include "pieces.hpp"
 #include "project/file.hpp"
 #include "quantity/write.hpp"

@@ -1,7 +1,7 @@
 #include "command.hpp"
 
 #include "charge/charge.hpp"
-#include "charge/words.hpp"
+#include "charge/text.hpp"
 #include "quantity/read.hpp"
 #include "quantity/write.hpp"
 

@@ -2,9 +2,9 @@
 
 #include "project/json.hpp"
 
+#include "analysis/analysis.hpp"
 #include "quantity/write.hpp"
-#include "solved/solved.hpp"
-#include "words/words.hpp"
+#include "text/text.hpp"
 
 #include <fmt/format.h>
 

@@ -5,8 +5,8 @@
 
 #include "project/file.hpp"
 #include "project/variants.hpp"
-#include "sun/weather.hpp"
-#include "words/words.hpp"
+#include "solar/weather.hpp"
+#include "text/text.hpp"
 
 #include <cstdio>
 #include <fmt/format.h>

@@ -4,7 +4,7 @@
 #include "pieces.hpp"
 #include "project/variants.hpp"
 #include "quantity/write.hpp"
-#include "words/words.hpp"
+#include "text/text.hpp"
 
 #include <fmt/format.h>
 

@@ -1,7 +1,7 @@
 #include "command.hpp"
 
-#include "bench/discharge.hpp"
-#include "bench/totals.hpp"
+#include "measure/discharge.hpp"
+#include "measure/totals.hpp"
 #include "pieces.hpp"
 #include "project/file.hpp"
 #include "quantity/read.hpp"

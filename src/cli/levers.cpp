@@ -1,6 +1,6 @@
 #include "command.hpp"
 
-#include "find/levers.hpp"
+#include "improve/improvements.hpp"
 #include "quantity/write.hpp"
 
 #include <fmt/format.h>

@@ -2,7 +2,7 @@
 // could not, with one line on standard error.
 #include "command.hpp"
 
-#include "words/words.hpp"
+#include "text/text.hpp"
 
 #include <array>
 #include <cerrno>

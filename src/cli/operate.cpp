@@ -6,7 +6,7 @@
 #include "project/tree.hpp"
 #include "quantity/read.hpp"
 #include "quantity/write.hpp"
-#include "sun/sunlive.hpp"
+#include "solar/operating.hpp"
 
 #include <fmt/format.h>
 

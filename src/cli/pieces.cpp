@@ -1,6 +1,6 @@
 #include "pieces.hpp"
 
-#include "quantity/slack.hpp"
+#include "base/tolerance.hpp"
 
 #include <nlohmann/json.hpp>
 

@@ -1,10 +1,10 @@
 // Pieces of answers that several commands have, as JSON.
 #pragma once
 
-#include "bench/discharge.hpp"
 #include "command.hpp"
+#include "measure/discharge.hpp"
 #include "project/jsonfwd.hpp"
-#include "runtime/tether.hpp"
+#include "runtime/externalload.hpp"
 
 namespace sipper::cli {
 

@@ -1,8 +1,8 @@
 #include "command.hpp"
 
-#include "protect/words.hpp"
+#include "analysis/analysis.hpp"
+#include "protect/text.hpp"
 #include "quantity/write.hpp"
-#include "solved/solved.hpp"
 
 #include <cmath>
 

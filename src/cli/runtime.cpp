@@ -1,11 +1,11 @@
 #include "command.hpp"
 
+#include "analysis/analysis.hpp"
 #include "pieces.hpp"
 #include "project/tree.hpp"
 #include "quantity/write.hpp"
 #include "runtime/shelf.hpp"
-#include "solved/solved.hpp"
-#include "words/words.hpp"
+#include "text/text.hpp"
 
 #include <cmath>
 #include <fmt/format.h>

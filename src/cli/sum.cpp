@@ -1,7 +1,7 @@
 #include "command.hpp"
 
+#include "calculators/calculators.hpp"
 #include "quantity/write.hpp"
-#include "sums/sums.hpp"
 
 #include <fmt/format.h>
 

@@ -2,9 +2,9 @@
 
 #include "quantity/read.hpp"
 #include "quantity/write.hpp"
-#include "sun/map.hpp"
-#include "sun/plan.hpp"
-#include "sun/words.hpp"
+#include "solar/map.hpp"
+#include "solar/plan.hpp"
+#include "solar/text.hpp"
 
 #include <charconv>
 #include <fmt/format.h>

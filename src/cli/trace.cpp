@@ -2,9 +2,9 @@
 
 #include "project/file.hpp"
 #include "quantity/write.hpp"
-#include "trace/cut.hpp"
+#include "text/text.hpp"
+#include "trace/segments.hpp"
 #include "trace/tracefile.hpp"
-#include "words/words.hpp"
 
 #include <fmt/format.h>
 

@@ -4,7 +4,7 @@
 #include "project/variants.hpp"
 #include "project/writer.hpp"
 #include "quantity/read.hpp"
-#include "search/wish.hpp"
+#include "request/supplyrequest.hpp"
 
 #include <fmt/format.h>
 

@@ -3,7 +3,7 @@
 #include "server.hpp"
 
 #include "project/file.hpp"
-#include "words/words.hpp"
+#include "text/text.hpp"
 
 #include <CLI/CLI.hpp>
 #include <cstdio>

@@ -1,16 +1,17 @@
 // What parts can be set to and what they are made for.
 #include "advice/advice.hpp"
-#include "find/swaps.hpp"
+#include "analysis/analysis.hpp"
+#include "improve/swaps.hpp"
 #include "line/wiring.hpp"
 #include "parts/madeas.hpp"
 #include "project/build.hpp"
 #include "project/library.hpp"
+#include "project/variants.hpp"
 #include "project/writer.hpp"
-#include "search/wish.hpp"
+#include "request/supplyrequest.hpp"
 #include "sheet/sheet.hpp"
-#include "solved/solved.hpp"
 #include "support.hpp"
-#include "words/words.hpp"
+#include "text/text.hpp"
 
 using namespace sipper;
 

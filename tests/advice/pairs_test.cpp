@@ -1,14 +1,14 @@
 // Over random projects no two parts of the program contradict each other about one thing.
-#include "bench/checks.hpp"
-#include "bench/words.hpp"
+#include "analysis/analysis.hpp"
 #include "charge/choices.hpp"
-#include "charge/live.hpp"
+#include "charge/operating.hpp"
 #include "line/operating.hpp"
+#include "measure/checks.hpp"
+#include "measure/text.hpp"
 #include "project/tree.hpp"
-#include "protect/words.hpp"
+#include "protect/text.hpp"
 #include "randomprojects.hpp"
 #include "sheet/sheet.hpp"
-#include "solved/solved.hpp"
 
 using namespace sipper;
 

@@ -1,7 +1,7 @@
 // The rules about panels: each speaks once and is silent on the base that the case bends.
 #include "advised.hpp"
-#include "solved/solved.hpp"
-#include "sun/look.hpp"
+#include "analysis/analysis.hpp"
+#include "solar/look.hpp"
 
 using namespace sipper;
 using namespace sipper::test;

@@ -8,7 +8,7 @@ using namespace sipper;
 
 namespace {
 
-const std::vector<std::string> kCases{"choir-loft-lamp", "sluice-lamp"};
+const std::vector<std::string> kChargeCases{"choir-loft-lamp", "sluice-lamp"};
 
 bool within(double value, double expected, const Json& tolerance, double run = 0) {
     return std::abs(value - expected) <=
@@ -85,7 +85,7 @@ void checkAmps(const Charge& c, double amps, ChargeLimit limit) {
 } // namespace
 
 TEST_CASE("charges of the reference cases", "[reference][charge]") {
-    const auto name = GENERATE(from_range(kCases));
+    const auto name = GENERATE(from_range(kChargeCases));
     const Project p = test::reference(name);
     const Json cases = test::json(test::file("reference/" + name + ".charge.expected.json"));
     for (const Json& run : cases["runs"]) {
@@ -444,7 +444,7 @@ TEST_CASE("nickel keeps seven tenths; a timer and a direct way end as they do", 
 
 TEST_CASE("a charge balances to the last digit, and halving its steps changes nothing",
           "[charge]") {
-    for (const auto& name : kCases) {
+    for (const auto& name : kChargeCases) {
         const Project p = test::reference(name);
         for (const double from : {0.02, 0.4}) {
             ChargeAsk ask;

@@ -1,6 +1,6 @@
 // Charges that get nowhere: the device takes more, the guard opens and closes, the end comes early.
-#include "charge/words.hpp"
-#include "solved/solved.hpp"
+#include "analysis/analysis.hpp"
+#include "charge/text.hpp"
 #include "support.hpp"
 
 #include <random>

@@ -1,6 +1,7 @@
 // What stands between a charger and its pack: its drop, its fuse, and who says so.
+#include "analysis/analysis.hpp"
 #include "charge/charge.hpp"
-#include "charge/live.hpp"
+#include "charge/operating.hpp"
 #include "line/chargeleg.hpp"
 #include "project/build.hpp"
 #include "project/reader.hpp"
@@ -8,7 +9,6 @@
 #include "project/writer.hpp"
 #include "protect/currents.hpp"
 #include "sheet/sheet.hpp"
-#include "solved/solved.hpp"
 #include "support.hpp"
 
 using namespace sipper;

@@ -1,7 +1,7 @@
 // Variants weighed side by side are what each of them is by itself.
 #include "compare/compare.hpp"
 #include "project/variants.hpp"
-#include "runtime/worth.hpp"
+#include "runtime/energyequivalents.hpp"
 #include "support.hpp"
 
 using namespace sipper;

@@ -1,12 +1,12 @@
 // A regulator that holds a current: known answers by hand, its edges, and its energy.
-#include "find/swaps.hpp"
+#include "analysis/analysis.hpp"
+#include "improve/swaps.hpp"
 #include "line/operating.hpp"
 #include "parts/figures.hpp"
 #include "project/library.hpp"
 #include "project/tree.hpp"
 #include "runtime/runtime.hpp"
 #include "search/search.hpp"
-#include "solved/solved.hpp"
 #include "support.hpp"
 
 #include <cmath>

@@ -1,7 +1,7 @@
 // Sources besides the pack: what they offer, what happens beyond their limit, and who leads.
 #include "line/sources.hpp"
 #include "project/build.hpp"
-#include "runtime/tether.hpp"
+#include "runtime/externalload.hpp"
 #include "support.hpp"
 
 using namespace sipper;

@@ -1,4 +1,5 @@
 // Every kind there is: fresh, round trip, solve, word. A kind that is forgotten fails here by name.
+#include "analysis/analysis.hpp"
 #include "line/physics.hpp"
 #include "line/sources.hpp"
 #include "project/build.hpp"
@@ -6,7 +7,6 @@
 #include "project/library.hpp"
 #include "project/reader.hpp"
 #include "project/writer.hpp"
-#include "solved/solved.hpp"
 #include "support.hpp"
 
 #include <set>

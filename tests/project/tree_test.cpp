@@ -1,6 +1,6 @@
 // Ways through the line.
+#include "base/tolerance.hpp"
 #include "project/tree.hpp"
-#include "quantity/slack.hpp"
 #include "support.hpp"
 
 using namespace sipper;

@@ -1,9 +1,9 @@
 // Fuses and leads in order, ways back from one source into another, dividers and what they draw.
+#include "analysis/analysis.hpp"
 #include "line/operating.hpp"
 #include "line/wiring.hpp"
-#include "protect/words.hpp"
-#include "solved/solved.hpp"
-#include "sums/sums.hpp"
+#include "parts/eseries.hpp"
+#include "protect/text.hpp"
 #include "support.hpp"
 
 using namespace sipper;

@@ -1,5 +1,5 @@
 // Single faults against what a person works out by hand, topology by topology.
-#include "protect/words.hpp"
+#include "protect/text.hpp"
 #include "support.hpp"
 
 using namespace sipper;

@@ -1,6 +1,6 @@
 // The rebound of a cut-off against a fine-step integration of its own, and what must always hold.
-#include "protect/words.hpp"
-#include "solved/solved.hpp"
+#include "analysis/analysis.hpp"
+#include "protect/text.hpp"
 #include "support.hpp"
 
 #include <random>

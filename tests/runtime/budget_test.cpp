@@ -1,5 +1,5 @@
 #include "runtime/budget.hpp"
-#include "runtime/tether.hpp"
+#include "runtime/externalload.hpp"
 #include "support.hpp"
 
 using namespace sipper;

@@ -1,6 +1,6 @@
 // What the library's cells deliver at the rates that people use them at, beside what careful
 // measurements of such cells give. The spread is theirs, not the model's.
-#include "find/swaps.hpp"
+#include "improve/swaps.hpp"
 #include "line/operating.hpp"
 #include "project/library.hpp"
 #include "support.hpp"

@@ -1,6 +1,6 @@
-#include "runtime/range.hpp"
+#include "runtime/operatingsweep.hpp"
 #include "runtime/runtime.hpp"
-#include "runtime/survey.hpp"
+#include "runtime/uncertainty.hpp"
 #include "support.hpp"
 
 using namespace sipper;

@@ -2,8 +2,8 @@
 #include "runtime/shelf.hpp"
 
 #include "parts/fields.hpp"
-#include "runtime/range.hpp"
-#include "runtime/worth.hpp"
+#include "runtime/energyequivalents.hpp"
+#include "runtime/uncertainty.hpp"
 #include "support.hpp"
 
 using namespace sipper;

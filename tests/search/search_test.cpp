@@ -1,6 +1,6 @@
 // The finder: what it keeps, what it throws out and why, and that no winner is lost.
+#include "search/feasibility.hpp"
 #include "search/search.hpp"
-#include "search/sieve.hpp"
 #include "support.hpp"
 
 #include "runtime/runtime.hpp"

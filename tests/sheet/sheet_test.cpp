@@ -1,5 +1,5 @@
 // The build sheet: figures that are the project's, rows for everything, markup that nothing breaks.
-#include "bench/words.hpp"
+#include "measure/text.hpp"
 #include "project/variants.hpp"
 #include "quantity/write.hpp"
 #include "sheet/drawing.hpp"

@@ -1,7 +1,7 @@
 // Reading measured traces and cutting them into modes, against traces whose truth is known.
 #include "project/edits.hpp"
 #include "support.hpp"
-#include "trace/take.hpp"
+#include "trace/import.hpp"
 
 #include "../../tools/tracemaker.hpp"
 

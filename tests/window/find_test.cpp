@@ -1,7 +1,7 @@
 // Finding a supply in the window, by keyboard.
 #include "driven.hpp"
-#include "views/find/fellbars.hpp"
 #include "views/find/findview.hpp"
+#include "views/find/rejectreasonbars.hpp"
 
 using namespace sipper;
 using namespace sipper::app;

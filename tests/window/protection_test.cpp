@@ -1,7 +1,7 @@
 // The Protection view in a real window, by keyboard and mouse.
 #include "driven.hpp"
 #include "project/build.hpp"
-#include "protect/words.hpp"
+#include "protect/text.hpp"
 #include "shell/viewtable.hpp"
 #include "views/protection/currentscard.hpp"
 #include "views/protection/currentsplot.hpp"

@@ -1,9 +1,9 @@
 // The Runtime view: levers and the envelope.
 #include "driven.hpp"
 
-#include "runtime/envelope.hpp"
+#include "runtime/handestimate.hpp"
+#include "views/runtime/improvementscard.hpp"
 #include "views/runtime/ledgerstream.hpp"
-#include "views/runtime/leverscard.hpp"
 #include "views/runtime/runtimeview.hpp"
 
 using namespace sipper;

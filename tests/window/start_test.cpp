@@ -3,10 +3,10 @@
 #include "project/file.hpp"
 #include "project/variants.hpp"
 #include "views/find/findview.hpp"
-#include "views/start/havematrix.hpp"
+#include "views/start/conversionmatrix.hpp"
 #include "views/start/linetile.hpp"
+#include "views/start/requestline.hpp"
 #include "views/start/startpage.hpp"
-#include "views/start/wishline.hpp"
 #include "widgets/text.hpp"
 
 using namespace sipper;

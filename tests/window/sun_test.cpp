@@ -1,6 +1,6 @@
 // The page Sun in a real window.
 #include "driven.hpp"
-#include "sun/words.hpp"
+#include "solar/text.hpp"
 #include "views/charging/choicescard.hpp"
 #include "views/charging/suncard.hpp"
 #include "views/charging/sunkneeplot.hpp"

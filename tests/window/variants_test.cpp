@@ -3,7 +3,7 @@
 #include "project/variants.hpp"
 #include "shell/varianttabs.hpp"
 #include "views/compare/compareview.hpp"
-#include "views/runtime/leverscard.hpp"
+#include "views/runtime/improvementscard.hpp"
 
 using namespace sipper;
 using namespace sipper::app;

@@ -1,6 +1,6 @@
 // The real window, driven by keyboard and mouse: what is shown, and what the document became.
 #include "driven.hpp"
-#include "words/words.hpp"
+#include "text/text.hpp"
 
 using namespace sipper;
 using namespace sipper::app;

@@ -3,8 +3,8 @@
 // error on the screen.
 #pragma once
 
-#include "quantity/outcome.hpp"
-#include "runtime/crew.hpp"
+#include "base/outcome.hpp"
+#include "base/parallelfor.hpp"
 
 #include <QObject>
 #include <QPointer>

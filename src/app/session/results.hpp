@@ -1,7 +1,7 @@
 // Everything that is computed of the open project, for all views to show the same figures.
 #pragma once
 
-#include "solved/solved.hpp"
+#include "analysis/analysis.hpp"
 
 namespace sipper::app {
 

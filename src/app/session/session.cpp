@@ -1,7 +1,7 @@
 #include "session/session.hpp"
 
+#include "analysis/pending.hpp"
 #include "project/file.hpp"
-#include "solved/pending.hpp"
 
 #include <QDir>
 #include <QFileInfo>

@@ -2,9 +2,9 @@
 // three owners of state; views show and ask for edits, and never compute.
 #pragma once
 
+#include "session/displayedpoint.hpp"
 #include "session/document.hpp"
 #include "session/jobs.hpp"
-#include "session/moment.hpp"
 #include "session/recoverykeeper.hpp"
 #include "session/results.hpp"
 #include "session/tracework.hpp"

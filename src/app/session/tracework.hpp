@@ -4,7 +4,7 @@
 
 #include "session/jobs.hpp"
 
-#include "trace/take.hpp"
+#include "trace/import.hpp"
 
 #include <QString>
 #include <memory>

@@ -7,6 +7,7 @@
 #include "shell/varianttabs.hpp"
 #include "shell/verdictstrip.hpp"
 #include "shell/viewtable.hpp"
+#include "text/text.hpp"
 #include "theme/theme.hpp"
 #include "views/library/librarydialog.hpp"
 #include "views/loads/loadsview.hpp"
@@ -15,7 +16,6 @@
 #include "widgets/panel.hpp"
 #include "widgets/text.hpp"
 #include "widgets/widgetstate.hpp"
-#include "words/words.hpp"
 
 #include <QApplication>
 #include <QCloseEvent>

@@ -1,14 +1,14 @@
 #include "shell/verdictstrip.hpp"
 #include "project/tree.hpp"
 
-#include "bench/compared.hpp"
-#include "charge/words.hpp"
+#include "charge/text.hpp"
+#include "measure/comparison.hpp"
 #include "shell/varianttabs.hpp"
-#include "sun/words.hpp"
+#include "solar/text.hpp"
+#include "text/text.hpp"
 #include "theme/theme.hpp"
 #include "widgets/severitymark.hpp"
 #include "widgets/text.hpp"
-#include "words/words.hpp"
 
 #include <QFileInfo>
 #include <QHBoxLayout>

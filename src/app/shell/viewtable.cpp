@@ -1,7 +1,8 @@
 #include "shell/viewtable.hpp"
 
-#include "charge/words.hpp"
-#include "protect/words.hpp"
+#include "charge/text.hpp"
+#include "protect/text.hpp"
+#include "text/text.hpp"
 #include "views/bench/benchview.hpp"
 #include "views/brief/briefview.hpp"
 #include "views/charging/chargingview.hpp"
@@ -14,7 +15,6 @@
 #include "views/start/startpage.hpp"
 #include "views/supplyline/supplylineview.hpp"
 #include "widgets/text.hpp"
-#include "words/words.hpp"
 
 namespace sipper::app {
 namespace {

@@ -1,6 +1,6 @@
 #include "widgets/energystream.hpp"
 
-#include "widgets/spread.hpp"
+#include "widgets/labelplacing.hpp"
 #include "widgets/text.hpp"
 
 #include <QKeyEvent>

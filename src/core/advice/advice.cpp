@@ -1,7 +1,7 @@
 #include "advice/advice.hpp"
 
+#include "advice/fixes.hpp"
 #include "advice/rules.hpp"
-#include "advice/words.hpp"
 #include "charge/choices.hpp"
 
 #include <algorithm>

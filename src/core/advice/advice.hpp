@@ -4,10 +4,10 @@
 #include "advice/finding.hpp"
 #include "charge/choices.hpp"
 #include "protect/protect.hpp"
-#include "runtime/range.hpp"
-#include "runtime/survey.hpp"
-#include "runtime/tether.hpp"
-#include "sun/look.hpp"
+#include "runtime/externalload.hpp"
+#include "runtime/operatingsweep.hpp"
+#include "runtime/uncertainty.hpp"
+#include "solar/look.hpp"
 
 #include <span>
 #include <stop_token>

@@ -1,6 +1,6 @@
 // Rules about the choice of cells.
+#include "advice/fixes.hpp"
 #include "advice/rules.hpp"
-#include "advice/words.hpp"
 #include "parts/cellsize.hpp"
 #include "parts/figures.hpp"
 #include "protect/currents.hpp"

@@ -1,14 +1,14 @@
 // Rules about chargers: what they are set to, what feeds them, and what the device does meanwhile.
 #include "advice/rules.hpp"
 
-#include "advice/words.hpp"
-#include "charge/bench.hpp"
-#include "charge/words.hpp"
+#include "advice/fixes.hpp"
+#include "base/tolerance.hpp"
+#include "charge/context.hpp"
+#include "charge/text.hpp"
 #include "parts/chemistry.hpp"
+#include "parts/eseries.hpp"
 #include "parts/figures.hpp"
-#include "quantity/slack.hpp"
-#include "sums/sums.hpp"
-#include "sun/sunbench.hpp"
+#include "solar/simulation.hpp"
 
 #include <cmath>
 #include <fmt/format.h>

@@ -1,14 +1,14 @@
 #include "advice/consequences.hpp"
 
+#include "advice/fixes.hpp"
 #include "advice/quiet.hpp"
-#include "advice/words.hpp"
 #include "charge/charge.hpp"
-#include "charge/words.hpp"
+#include "charge/text.hpp"
 #include "parts/chemistry.hpp"
 #include "parts/fields.hpp"
 #include "runtime/budget.hpp"
 #include "runtime/shelf.hpp"
-#include "sums/sunheight.hpp"
+#include "solar/solarposition.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -275,12 +275,6 @@ class Reasoner {
 };
 
 } // namespace
-
-double dayLength(double latitudeDegrees, int day) {
-    const double rad = std::numbers::pi / 180;
-    const double x = -std::tan(latitudeDegrees * rad) * std::tan(declinationOf(day));
-    return 2.0 / 15.0 * std::acos(std::clamp(x, -1.0, 1.0)) / rad;
-}
 
 std::vector<Consequence> consequencesOf(const Project& project, const Runtime& runtime,
                                         const std::optional<RangeResult>& range,

@@ -19,7 +19,4 @@ struct Consequence {
                                                       const std::optional<RangeResult>& range,
                                                       const std::stop_token& stop = {});
 
-/// Hours from sunrise to sunset (declination after Cooper 1969), day of the year 1–365.
-[[nodiscard]] double dayLength(double latitudeDegrees, int day);
-
 } // namespace sipper

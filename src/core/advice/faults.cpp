@@ -1,10 +1,10 @@
 // Rules about single faults of adjustable and switching parts.
 #include "advice/rules.hpp"
 
-#include "advice/words.hpp"
+#include "advice/fixes.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
-#include "protect/words.hpp"
+#include "protect/text.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -2,11 +2,11 @@
 #include "advice/rules.hpp"
 #include "parts/figures.hpp"
 
-#include "advice/words.hpp"
+#include "advice/fixes.hpp"
+#include "base/tolerance.hpp"
 #include "line/line.hpp"
 #include "parts/chemistry.hpp"
-#include "protect/words.hpp"
-#include "quantity/slack.hpp"
+#include "protect/text.hpp"
 #include "runtime/shelf.hpp"
 
 #include <algorithm>

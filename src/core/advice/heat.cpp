@@ -3,9 +3,9 @@
 #include "line/partcurves.hpp"
 #include "parts/figures.hpp"
 
-#include "advice/words.hpp"
+#include "advice/fixes.hpp"
+#include "base/tolerance.hpp"
 #include "line/operating.hpp"
-#include "quantity/slack.hpp"
 
 #include <cmath>
 #include <fmt/format.h>

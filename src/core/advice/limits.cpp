@@ -1,11 +1,11 @@
 // Rules about currents.
 #include "advice/rules.hpp"
 
-#include "advice/words.hpp"
+#include "advice/fixes.hpp"
+#include "base/tolerance.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "protect/currents.hpp"
-#include "quantity/slack.hpp"
 
 #include <array>
 #include <cmath>

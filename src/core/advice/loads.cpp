@@ -1,7 +1,7 @@
 // Rules about what the loads draw, and how well that is known.
 #include "advice/rules.hpp"
 
-#include "advice/words.hpp"
+#include "advice/fixes.hpp"
 #include "parts/figures.hpp"
 #include "project/edits.hpp"
 #include "runtime/budget.hpp"

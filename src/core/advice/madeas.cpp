@@ -1,7 +1,7 @@
 // Rules about what parts can be set to and what they are made for.
 #include "advice/rules.hpp"
 
-#include "advice/words.hpp"
+#include "advice/fixes.hpp"
 #include "line/network.hpp"
 #include "parts/chemistry.hpp"
 #include "parts/figures.hpp"

@@ -1,10 +1,10 @@
 // Rules about adapters, sockets and vehicles.
+#include "advice/fixes.hpp"
 #include "advice/rules.hpp"
-#include "advice/words.hpp"
+#include "base/tolerance.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "protect/currents.hpp"
-#include "quantity/slack.hpp"
 
 #include <cmath>
 #include <fmt/format.h>

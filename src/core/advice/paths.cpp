@@ -2,8 +2,8 @@
 #include "advice/rules.hpp"
 #include "parts/figures.hpp"
 
+#include "advice/fixes.hpp"
 #include "advice/quiet.hpp"
-#include "advice/words.hpp"
 #include "parts/kinds.hpp"
 #include "project/build.hpp"
 #include "project/library.hpp"

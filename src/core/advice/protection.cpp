@@ -1,7 +1,7 @@
 // Rules about what keeps the cells whole.
 #include "advice/rules.hpp"
 
-#include "advice/words.hpp"
+#include "advice/fixes.hpp"
 #include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
 #include "project/library.hpp"

@@ -1,7 +1,7 @@
 #include "advice/quiet.hpp"
 #include "parts/figures.hpp"
 
-#include "advice/words.hpp"
+#include "advice/fixes.hpp"
 #include "project/build.hpp"
 
 #include <cmath>

@@ -1,7 +1,7 @@
 // Rules about regulators that leave their set-point.
 #include "advice/rules.hpp"
 
-#include "advice/words.hpp"
+#include "advice/fixes.hpp"
 #include "parts/figures.hpp"
 
 #include <algorithm>

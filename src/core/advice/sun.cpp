@@ -2,15 +2,15 @@
 // misses.
 #include "advice/rules.hpp"
 
-#include "advice/words.hpp"
-#include "charge/words.hpp"
+#include "advice/fixes.hpp"
+#include "base/tolerance.hpp"
+#include "charge/text.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/build.hpp"
-#include "quantity/slack.hpp"
-#include "sun/look.hpp"
-#include "sun/sunbench.hpp"
-#include "sun/words.hpp"
+#include "solar/look.hpp"
+#include "solar/simulation.hpp"
+#include "solar/text.hpp"
 
 #include <algorithm>
 #include <cmath>

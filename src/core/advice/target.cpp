@@ -1,11 +1,11 @@
 // Rules about the brief's target.
 #include "advice/rules.hpp"
 
-#include "advice/words.hpp"
-#include "find/levers.hpp"
+#include "advice/fixes.hpp"
+#include "base/tolerance.hpp"
+#include "improve/improvements.hpp"
 #include "parts/chemistry.hpp"
-#include "quantity/slack.hpp"
-#include "sun/sun.hpp"
+#include "solar/solar.hpp"
 
 #include <algorithm>
 #include <cctype>

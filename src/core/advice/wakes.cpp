@@ -2,7 +2,8 @@
 // the cells' own temperatures.
 #include "advice/rules.hpp"
 
-#include "advice/words.hpp"
+#include "advice/fixes.hpp"
+#include "base/tolerance.hpp"
 #include "line/sources.hpp"
 #include "line/wiring.hpp"
 #include "parts/chemistry.hpp"
@@ -10,7 +11,6 @@
 #include "parts/kinds.hpp"
 #include "project/build.hpp"
 #include "protect/rebound.hpp"
-#include "quantity/slack.hpp"
 
 #include <algorithm>
 #include <array>

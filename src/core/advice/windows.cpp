@@ -1,11 +1,11 @@
 // Rules about the voltage that a load sees.
 #include "advice/rules.hpp"
 
-#include "advice/words.hpp"
+#include "advice/fixes.hpp"
+#include "base/tolerance.hpp"
 #include "line/wiring.hpp"
 #include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
-#include "quantity/slack.hpp"
 
 #include <algorithm>
 #include <cmath>

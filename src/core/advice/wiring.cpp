@@ -1,7 +1,8 @@
 // Rules about fuses, leads and connectors.
 #include "advice/rules.hpp"
 
-#include "advice/words.hpp"
+#include "advice/fixes.hpp"
+#include "base/tolerance.hpp"
 #include "line/chargeleg.hpp"
 #include "line/wiring.hpp"
 #include "parts/chemistry.hpp"
@@ -9,7 +10,6 @@
 #include "parts/kinds.hpp"
 #include "project/build.hpp"
 #include "protect/currents.hpp"
-#include "quantity/slack.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -1,13 +1,13 @@
 #include "charge/charge.hpp"
 
-#include "charge/bench.hpp"
+#include "charge/context.hpp"
 
+#include "base/tolerance.hpp"
 #include "line/operating.hpp"
 #include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
-#include "quantity/slack.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -1,9 +1,9 @@
 // One charge of a pack from a source: how long, what holds it back when, and where the energy goes.
 #pragma once
 
+#include "base/outcome.hpp"
 #include "charge/limit.hpp"
 #include "project/project.hpp"
-#include "quantity/outcome.hpp"
 
 #include <map>
 #include <stop_token>

@@ -3,7 +3,7 @@
 #pragma once
 
 #include "charge/charge.hpp"
-#include "runtime/tether.hpp"
+#include "runtime/externalload.hpp"
 
 #include <stop_token>
 

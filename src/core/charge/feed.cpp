@@ -1,9 +1,9 @@
 #include "charge/feed.hpp"
 
+#include "base/tolerance.hpp"
 #include "line/chargeleg.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
-#include "quantity/slack.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -1,8 +1,8 @@
 #include "charge/limits.hpp"
 
+#include "base/tolerance.hpp"
 #include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
-#include "quantity/slack.hpp"
 
 #include <algorithm>
 #include <boost/math/tools/toms748_solve.hpp>

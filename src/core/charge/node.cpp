@@ -1,9 +1,9 @@
 #include "charge/node.hpp"
 
+#include "base/tolerance.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
-#include "quantity/slack.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -1,7 +1,7 @@
 // The battery node while a charger pushes into it: the pack, and what the device takes from it.
 #pragma once
 
-#include "runtime/stepper.hpp"
+#include "runtime/integrator.hpp"
 
 namespace sipper {
 

@@ -1,10 +1,10 @@
 // A charger on a panel at one moment: what it asks for, and where on the panel's curve it stands.
 #pragma once
 
+#include "base/outcome.hpp"
 #include "charge/converter.hpp"
-#include "charge/panelway.hpp"
+#include "charge/panelpath.hpp"
 #include "line/chargeleg.hpp"
-#include "quantity/outcome.hpp"
 
 #include <string_view>
 

@@ -1,10 +1,10 @@
 #include "compare/compare.hpp"
 
+#include "analysis/analysis.hpp"
 #include "line/operating.hpp"
 #include "parts/figures.hpp"
 #include "project/variants.hpp"
-#include "solved/solved.hpp"
-#include "words/words.hpp"
+#include "text/text.hpp"
 
 #include <algorithm>
 #include <numeric>

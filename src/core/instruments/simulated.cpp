@@ -1,7 +1,7 @@
 #include "instruments/simulated.hpp"
 
-#include "bench/doubt.hpp"
 #include "line/operating.hpp"
+#include "measure/uncertainty.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
 

@@ -2,9 +2,9 @@
 // pack's place, on a clock of its own (design: bench, simulated instruments).
 #pragma once
 
+#include "base/outcome.hpp"
 #include "line/line.hpp"
 #include "line/sources.hpp"
-#include "quantity/outcome.hpp"
 
 #include <memory>
 

@@ -1,6 +1,6 @@
 #include "line/line.hpp"
 
-#include "line/root.hpp"
+#include "line/fixedpoint.hpp"
 #include "project/tree.hpp"
 
 #include <algorithm>

@@ -1,8 +1,8 @@
 // A switching regulator's loss terms from measured points.
 #pragma once
 
+#include "base/outcome.hpp"
 #include "parts/stage.hpp"
-#include "quantity/outcome.hpp"
 
 #include <vector>
 

@@ -1,11 +1,11 @@
 #include "line/network.hpp"
 
-#include "line/root.hpp"
+#include "base/tolerance.hpp"
+#include "line/fixedpoint.hpp"
 #include "line/sources.hpp"
 #include "line/tree.hpp"
 #include "parts/figures.hpp"
 #include "project/tree.hpp"
-#include "quantity/slack.hpp"
 
 #include <algorithm>
 #include <array>

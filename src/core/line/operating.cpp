@@ -1,10 +1,10 @@
 #include "line/operating.hpp"
 
+#include "base/tolerance.hpp"
 #include "line/sources.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
-#include "quantity/slack.hpp"
 
 #include <algorithm>
 #include <limits>

@@ -1,10 +1,10 @@
 #include "line/partcurves.hpp"
 
+#include "base/tolerance.hpp"
 #include "line/sources.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "quantity/read.hpp"
-#include "quantity/slack.hpp"
 #include "quantity/write.hpp"
 
 #include <algorithm>

@@ -1,11 +1,11 @@
 #include "line/sources.hpp"
 
+#include "base/tolerance.hpp"
 #include "line/curve.hpp"
 #include "line/operating.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
-#include "quantity/slack.hpp"
 
 #include <algorithm>
 #include <cmath>

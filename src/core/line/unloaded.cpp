@@ -1,10 +1,10 @@
 #include "line/unloaded.hpp"
 
+#include "base/tolerance.hpp"
 #include "line/curve.hpp"
 #include "line/sources.hpp"
 #include "parts/figures.hpp"
 #include "project/tree.hpp"
-#include "quantity/slack.hpp"
 
 #include <algorithm>
 

@@ -1,11 +1,11 @@
 #include "line/wiring.hpp"
 
+#include "base/tolerance.hpp"
 #include "line/physics.hpp"
 #include "line/sources.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "quantity/read.hpp"
-#include "quantity/slack.hpp"
 
 #include <algorithm>
 #include <array>

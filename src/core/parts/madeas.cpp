@@ -1,9 +1,9 @@
 #include "parts/madeas.hpp"
 
+#include "base/tolerance.hpp"
 #include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
-#include "quantity/slack.hpp"
 
 #include <algorithm>
 

@@ -1,8 +1,8 @@
 // The window of a load of which people only know what it was made for.
 #pragma once
 
+#include "base/outcome.hpp"
 #include "parts/load.hpp"
-#include "quantity/outcome.hpp"
 
 namespace sipper {
 

@@ -1,8 +1,8 @@
 // Strict JSON: one document, no key twice, bounded depth, errors that say where.
 #pragma once
 
+#include "base/outcome.hpp"
 #include "project/jsonfwd.hpp"
-#include "quantity/outcome.hpp"
 
 #include <nlohmann/json.hpp>
 #include <string_view>

@@ -1,9 +1,9 @@
 // The whole document, a value.
 #pragma once
 
+#include "base/outcome.hpp"
 #include "parts/load.hpp"
 #include "parts/reading.hpp"
-#include "quantity/outcome.hpp"
 
 namespace sipper {
 

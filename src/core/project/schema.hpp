@@ -2,8 +2,8 @@
 // used when a document is loaded.
 #pragma once
 
+#include "base/outcome.hpp"
 #include "project/jsonfwd.hpp"
-#include "quantity/outcome.hpp"
 
 #include <optional>
 

@@ -1,5 +1,6 @@
 #include "protect/currents.hpp"
 
+#include "base/tolerance.hpp"
 #include "charge/limits.hpp"
 #include "line/chargeleg.hpp"
 #include "line/sources.hpp"
@@ -10,7 +11,6 @@
 #include "parts/kinds.hpp"
 #include "project/build.hpp"
 #include "project/tree.hpp"
-#include "quantity/slack.hpp"
 #include "quantity/write.hpp"
 
 #include <algorithm>

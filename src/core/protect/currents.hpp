@@ -4,8 +4,8 @@
 #include "charge/choices.hpp"
 #include "parts/names.hpp"
 #include "project/library.hpp"
-#include "runtime/survey.hpp"
-#include "runtime/tether.hpp"
+#include "runtime/externalload.hpp"
+#include "runtime/operatingsweep.hpp"
 
 #include <span>
 

@@ -1,11 +1,11 @@
 #include "protect/dividers.hpp"
 
 #include "line/unloaded.hpp"
+#include "parts/eseries.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/build.hpp"
 #include "quantity/write.hpp"
-#include "sums/sums.hpp"
 
 #include <algorithm>
 #include <array>

@@ -1,5 +1,6 @@
 #include "protect/faults.hpp"
 
+#include "base/tolerance.hpp"
 #include "line/sources.hpp"
 #include "line/unloaded.hpp"
 #include "line/wiring.hpp"
@@ -9,7 +10,6 @@
 #include "project/library.hpp"
 #include "project/tree.hpp"
 #include "protect/currents.hpp"
-#include "quantity/slack.hpp"
 #include "quantity/write.hpp"
 
 #include <algorithm>

@@ -1,10 +1,10 @@
 // All that is known of a project's protection, in one look.
 #pragma once
 
+#include "protect/backfeed.hpp"
 #include "protect/currents.hpp"
 #include "protect/dividers.hpp"
 #include "protect/faults.hpp"
-#include "protect/isolation.hpp"
 #include "protect/rebound.hpp"
 
 #include <stop_token>

@@ -1,14 +1,14 @@
 #include "protect/rebound.hpp"
 
+#include "base/tolerance.hpp"
 #include "line/operating.hpp"
 #include "line/unloaded.hpp"
 #include "parts/chemistry.hpp"
+#include "parts/eseries.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/library.hpp"
 #include "project/tree.hpp"
-#include "quantity/slack.hpp"
-#include "sums/sums.hpp"
 
 #include <algorithm>
 #include <cmath>

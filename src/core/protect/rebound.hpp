@@ -1,8 +1,8 @@
 // What a cut-off does after it has opened: the cells' climb, chatter, and what goes on being drawn.
 #pragma once
 
+#include "runtime/integrator.hpp"
 #include "runtime/shelf.hpp"
-#include "runtime/stepper.hpp"
 
 namespace sipper {
 

@@ -1,7 +1,7 @@
 // Reading what people type.
 #pragma once
 
-#include "quantity/outcome.hpp"
+#include "base/outcome.hpp"
 #include "quantity/units.hpp"
 
 #include <string>

@@ -1,5 +1,5 @@
+#include "base/tolerance.hpp"
 #include "line/operating.hpp"
-#include "quantity/slack.hpp"
 #include "runtime/runtime.hpp"
 
 #include <algorithm>

@@ -3,7 +3,7 @@
 #pragma once
 
 #include "line/partcurves.hpp"
-#include "runtime/tether.hpp"
+#include "runtime/externalload.hpp"
 
 #include <stop_token>
 

@@ -1,7 +1,7 @@
 #include "runtime/runtime.hpp"
 
-#include "runtime/chart.hpp"
-#include "runtime/stepper.hpp"
+#include "runtime/integrator.hpp"
+#include "runtime/lineinterpolant.hpp"
 
 #include <algorithm>
 #include <cmath>

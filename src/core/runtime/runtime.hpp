@@ -1,8 +1,8 @@
 // How long it runs, what ends it, and where the energy goes.
 #pragma once
 
+#include "base/workbudget.hpp"
 #include "line/line.hpp"
-#include "quantity/workbudget.hpp"
 
 #include <map>
 

@@ -1,7 +1,7 @@
 // The same supply in other air and at another age.
 #pragma once
 
-#include "runtime/crew.hpp"
+#include "base/parallelfor.hpp"
 #include "runtime/runtime.hpp"
 
 #include <array>

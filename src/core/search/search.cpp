@@ -1,18 +1,18 @@
 #include "search/search.hpp"
 
 #include "advice/advice.hpp"
+#include "analysis/analysis.hpp"
+#include "base/tolerance.hpp"
 #include "charge/charge.hpp"
 #include "parts/cellsize.hpp"
 #include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
-#include "quantity/slack.hpp"
 #include "runtime/runtime.hpp"
-#include "search/refill.hpp"
-#include "search/sieve.hpp"
-#include "solved/solved.hpp"
-#include "words/words.hpp"
+#include "search/chargerchoice.hpp"
+#include "search/feasibility.hpp"
+#include "text/text.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -2,10 +2,10 @@
 // run as any project is (design: finding a supply).
 #pragma once
 
-#include "bench/drawer.hpp"
+#include "base/parallelfor.hpp"
+#include "inventory/inventory.hpp"
 #include "project/library.hpp"
-#include "runtime/crew.hpp"
-#include "search/kept.hpp"
+#include "search/requirements.hpp"
 
 #include <array>
 #include <functional>

@@ -1,7 +1,7 @@
 // The sheet as tables of text, in the order of the paper.
 #include "sheet/sheet.hpp"
 
-#include "bench/words.hpp"
+#include "measure/text.hpp"
 #include "quantity/write.hpp"
 
 #include <algorithm>

@@ -4,12 +4,12 @@
 #include "charge/limits.hpp"
 #include "line/sources.hpp"
 #include "parts/chemistry.hpp"
+#include "parts/eseries.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
 #include "protect/dividers.hpp"
 #include "quantity/write.hpp"
-#include "sums/sums.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -1,13 +1,13 @@
 #include "sheet/sheet.hpp"
 
-#include "bench/words.hpp"
-#include "charge/words.hpp"
+#include "charge/text.hpp"
+#include "measure/text.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
 #include "project/writer.hpp"
 #include "quantity/write.hpp"
-#include "words/words.hpp"
+#include "text/text.hpp"
 
 #include <algorithm>
 #include <cstdint>

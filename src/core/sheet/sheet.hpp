@@ -2,8 +2,8 @@
 // is one of Quick or Deep, so that paper, window and command line agree.
 #pragma once
 
-#include "bench/checks.hpp"
-#include "solved/solved.hpp"
+#include "analysis/analysis.hpp"
+#include "measure/checks.hpp"
 
 #include <set>
 

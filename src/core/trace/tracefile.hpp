@@ -1,7 +1,7 @@
 // A measured current over time, from a CSV.
 #pragma once
 
-#include "quantity/outcome.hpp"
+#include "base/outcome.hpp"
 
 #include <optional>
 #include <string>

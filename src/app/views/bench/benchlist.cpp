@@ -1,6 +1,6 @@
 #include "views/bench/benchlist.hpp"
 
-#include "bench/words.hpp"
+#include "measure/text.hpp"
 #include "theme/theme.hpp"
 #include "widgets/quantityedit.hpp"
 #include "widgets/text.hpp"

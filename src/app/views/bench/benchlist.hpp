@@ -2,7 +2,7 @@
 // that takes the next figure.
 #pragma once
 
-#include "bench/checks.hpp"
+#include "measure/checks.hpp"
 #include "project/project.hpp"
 
 #include <QWidget>

@@ -1,7 +1,7 @@
 // What the model expects, and what the meter says.
 #pragma once
 
-#include "bench/checks.hpp"
+#include "measure/checks.hpp"
 #include "session/session.hpp"
 
 #include <QWidget>

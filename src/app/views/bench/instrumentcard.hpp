@@ -2,7 +2,7 @@
 // runs a pack down with a live curve and a log that survives, and a supply in the cells' place.
 #pragma once
 
-#include "bench/discharge.hpp"
+#include "measure/discharge.hpp"
 #include "session/session.hpp"
 
 #include <QFile>

@@ -1,6 +1,6 @@
 #include "views/bench/logbookpage.hpp"
 
-#include "bench/logbook.hpp"
+#include "measure/logbook.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plotstyle.hpp"
 #include "widgets/text.hpp"

@@ -1,7 +1,7 @@
 // Cells that were matched into groups, as bars.
 #pragma once
 
-#include "bench/drawer.hpp"
+#include "inventory/inventory.hpp"
 
 #include <QWidget>
 

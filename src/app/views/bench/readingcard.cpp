@@ -1,6 +1,6 @@
 #include "views/bench/readingcard.hpp"
 
-#include "bench/words.hpp"
+#include "measure/text.hpp"
 #include "parts/fields.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/quantityedit.hpp"

@@ -1,7 +1,7 @@
 // One check close to: where to touch, what is expected and why, and every reading that there was.
 #pragma once
 
-#include "bench/checks.hpp"
+#include "measure/checks.hpp"
 #include "session/session.hpp"
 
 #include <QFrame>

@@ -1,9 +1,9 @@
 #include "views/bench/runspage.hpp"
 
-#include "bench/words.hpp"
+#include "measure/text.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
-#include "views/bench/learncard.hpp"
+#include "views/bench/calibrationcard.hpp"
 #include "widgets/flowlayout.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"

@@ -2,7 +2,7 @@
 // it is, never over what the line bears.
 #pragma once
 
-#include "bench/benchsupply.hpp"
+#include "measure/labsupply.hpp"
 #include "session/session.hpp"
 
 #include <QTimer>

@@ -1,6 +1,6 @@
 #include "views/charging/chargeplot.hpp"
 
-#include "charge/words.hpp"
+#include "charge/text.hpp"
 #include "theme/theme.hpp"
 #include "views/charging/limitcolour.hpp"
 #include "widgets/plotstyle.hpp"

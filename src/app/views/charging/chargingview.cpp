@@ -1,6 +1,6 @@
 #include "views/charging/chargingview.hpp"
 
-#include "charge/words.hpp"
+#include "charge/text.hpp"
 #include "parts/kinds.hpp"
 #include "project/library.hpp"
 #include "project/tree.hpp"

@@ -1,6 +1,6 @@
 #include "views/charging/choicescard.hpp"
 
-#include "charge/words.hpp"
+#include "charge/text.hpp"
 #include "quantity/read.hpp"
 #include "views/charging/limitcolour.hpp"
 #include "widgets/panel.hpp"

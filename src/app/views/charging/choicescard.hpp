@@ -1,8 +1,8 @@
 // The charge beside others: other sources, other rates, and the ways to run the device meanwhile.
 #pragma once
 
-#include "charge/many.hpp"
-#include "charge/setup.hpp"
+#include "charge/commissioning.hpp"
+#include "charge/parallel.hpp"
 #include "session/session.hpp"
 #include "widgets/energystream.hpp"
 #include "widgets/pagedcard.hpp"

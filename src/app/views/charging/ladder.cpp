@@ -1,6 +1,6 @@
 #include "views/charging/ladder.hpp"
 
-#include "charge/words.hpp"
+#include "charge/text.hpp"
 #include "views/charging/limitcolour.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/text.hpp"

@@ -2,8 +2,8 @@
 
 #include "parts/figures.hpp"
 
-#include "sun/sunbench.hpp"
-#include "sun/words.hpp"
+#include "solar/simulation.hpp"
+#include "solar/text.hpp"
 #include "views/charging/choicescard.hpp"
 #include "views/charging/sunmapplot.hpp"
 #include "widgets/flowlayout.hpp"

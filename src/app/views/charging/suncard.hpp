@@ -3,8 +3,8 @@
 #pragma once
 
 #include "session/session.hpp"
-#include "sun/map.hpp"
-#include "sun/watch.hpp"
+#include "solar/map.hpp"
+#include "solar/sensedivider.hpp"
 #include "widgets/pagedcard.hpp"
 
 class QLabel;

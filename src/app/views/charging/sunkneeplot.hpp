@@ -1,7 +1,7 @@
 // The panel's curve at one moment: its knee, where the charger puts it, and the label's own curve.
 #pragma once
 
-#include "sun/look.hpp"
+#include "solar/look.hpp"
 #include "theme/theme.hpp"
 
 #include <qcustomplot.h>

@@ -1,7 +1,7 @@
 // Panel against pack: what each pair misses as shade, and the lines from where on nothing is.
 #pragma once
 
-#include "sun/map.hpp"
+#include "solar/map.hpp"
 #include "theme/theme.hpp"
 
 #include <qcustomplot.h>

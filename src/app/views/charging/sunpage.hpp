@@ -2,7 +2,7 @@
 #pragma once
 
 #include "session/session.hpp"
-#include "sun/look.hpp"
+#include "solar/look.hpp"
 
 #include <QWidget>
 

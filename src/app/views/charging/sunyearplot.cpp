@@ -1,6 +1,6 @@
 #include "views/charging/sunyearplot.hpp"
 
-#include "sun/words.hpp"
+#include "solar/text.hpp"
 #include "widgets/plotstyle.hpp"
 #include "widgets/text.hpp"
 

@@ -2,7 +2,7 @@
 // panel could give against what is needed.
 #pragma once
 
-#include "sun/look.hpp"
+#include "solar/look.hpp"
 #include "theme/theme.hpp"
 
 #include <qcustomplot.h>

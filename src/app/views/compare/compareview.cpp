@@ -1,11 +1,11 @@
 #include "views/compare/compareview.hpp"
 
 #include "project/variants.hpp"
+#include "text/text.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/refresher.hpp"
 #include "widgets/text.hpp"
 #include "widgets/viewtitle.hpp"
-#include "words/words.hpp"
 
 #include <QCheckBox>
 #include <QGridLayout>

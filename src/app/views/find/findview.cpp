@@ -1,8 +1,8 @@
 #include "views/find/findview.hpp"
 
 #include "project/file.hpp"
-#include "views/find/fellbars.hpp"
 #include "views/find/findscatter.hpp"
+#include "views/find/rejectreasonbars.hpp"
 #include "widgets/flowlayout.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"

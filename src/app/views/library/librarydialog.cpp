@@ -1,13 +1,13 @@
 #include "views/library/librarydialog.hpp"
 
 #include "project/file.hpp"
+#include "text/text.hpp"
 #include "views/library/librarymodel.hpp"
 #include "widgets/flowlayout.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/quantityedit.hpp"
 #include "widgets/text.hpp"
-#include "words/words.hpp"
 
 #include <QCheckBox>
 #include <QFile>

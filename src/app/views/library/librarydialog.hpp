@@ -3,7 +3,7 @@
 
 #include "session/session.hpp"
 
-#include "find/swaps.hpp"
+#include "improve/swaps.hpp"
 
 #include <QDialog>
 

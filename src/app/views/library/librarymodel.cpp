@@ -3,9 +3,9 @@
 #include "line/wiring.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
+#include "text/text.hpp"
 #include "theme/theme.hpp"
 #include "widgets/text.hpp"
-#include "words/words.hpp"
 
 namespace sipper::app {
 namespace {

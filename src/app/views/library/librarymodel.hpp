@@ -1,7 +1,7 @@
 // The library as a table, with what each part would do to this project.
 #pragma once
 
-#include "find/swaps.hpp"
+#include "improve/swaps.hpp"
 
 #include <QAbstractTableModel>
 #include <QSortFilterProxyModel>

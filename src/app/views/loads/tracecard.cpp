@@ -2,10 +2,10 @@
 
 #include "theme/theme.hpp"
 #include "views/loads/traceplot.hpp"
+#include "widgets/labelplacing.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/refresher.hpp"
-#include "widgets/spread.hpp"
 #include "widgets/text.hpp"
 
 #include <QCheckBox>

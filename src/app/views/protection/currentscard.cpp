@@ -2,7 +2,7 @@
 
 #include "parts/kinds.hpp"
 #include "project/build.hpp"
-#include "protect/words.hpp"
+#include "protect/text.hpp"
 #include "views/protection/currentsplot.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/text.hpp"

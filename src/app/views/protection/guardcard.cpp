@@ -1,7 +1,7 @@
 #include "views/protection/guardcard.hpp"
 
 #include "parts/chemistry.hpp"
-#include "protect/words.hpp"
+#include "protect/text.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/text.hpp"
 

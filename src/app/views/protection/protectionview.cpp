@@ -4,7 +4,7 @@
 #include "parts/chemistry.hpp"
 #include "project/build.hpp"
 #include "project/tree.hpp"
-#include "protect/words.hpp"
+#include "protect/text.hpp"
 #include "views/protection/currentscard.hpp"
 #include "views/protection/dividercard.hpp"
 #include "views/protection/faultcard.hpp"

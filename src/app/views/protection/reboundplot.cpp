@@ -1,6 +1,6 @@
 #include "views/protection/reboundplot.hpp"
 
-#include "protect/words.hpp"
+#include "protect/text.hpp"
 #include "widgets/plotstyle.hpp"
 #include "widgets/text.hpp"
 

@@ -1,9 +1,9 @@
 #include "views/runtime/dischargeplot.hpp"
 
+#include "text/text.hpp"
 #include "theme/theme.hpp"
 #include "widgets/plotstyle.hpp"
 #include "widgets/text.hpp"
-#include "words/words.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -1,16 +1,16 @@
 #include "views/runtime/runtimeview.hpp"
 
 #include "runtime/shelf.hpp"
+#include "text/text.hpp"
 #include "theme/theme.hpp"
 #include "views/runtime/dischargeplot.hpp"
+#include "views/runtime/improvementscard.hpp"
 #include "views/runtime/ledgerstream.hpp"
-#include "views/runtime/leverscard.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plotstyle.hpp"
 #include "widgets/refresher.hpp"
 #include "widgets/text.hpp"
 #include "widgets/viewtitle.hpp"
-#include "words/words.hpp"
 
 #include <QCheckBox>
 #include <QSlider>

@@ -1,6 +1,6 @@
 #include "views/start/linetile.hpp"
 
-#include "session/moment.hpp"
+#include "session/displayedpoint.hpp"
 #include "theme/theme.hpp"
 #include "views/supplyline/linepainter.hpp"
 #include "widgets/severitymark.hpp"

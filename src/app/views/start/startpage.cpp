@@ -1,16 +1,16 @@
 #include "views/start/startpage.hpp"
 
-#include "bench/drawer.hpp"
+#include "inventory/inventory.hpp"
 #include "project/file.hpp"
+#include "text/text.hpp"
 #include "theme/theme.hpp"
-#include "views/start/havematrix.hpp"
+#include "views/start/conversionmatrix.hpp"
 #include "views/start/linetile.hpp"
-#include "views/start/wishline.hpp"
+#include "views/start/requestline.hpp"
 #include "widgets/flowlayout.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/text.hpp"
 #include "widgets/viewtitle.hpp"
-#include "words/words.hpp"
 
 #include <QFileInfo>
 #include <QPushButton>
@@ -69,8 +69,8 @@ StartPage::StartPage(Session& session, QWidget* parent) : QWidget(parent), m_ses
     m_row->addWidget(buildMatrix(), 7);
     m_row->addWidget(buildRecent(), 3);
     column->addLayout(m_row);
-    m_recipes =
-        tiles(column, tr("Recipes"), tr("supplies that run, with loads of their kind to overwrite"));
+    m_recipes = tiles(column, tr("Recipes"),
+                      tr("supplies that run, with loads of their kind to overwrite"));
     m_examples = tiles(column, tr("Examples"), tr("whole projects, each with something to find"));
     column->addStretch();
     m_poll.setInterval(kStartPoll);

@@ -2,8 +2,8 @@
 // lately, recipes and examples as small drawn lines.
 #pragma once
 
-#include "search/between.hpp"
-#include "search/wish.hpp"
+#include "request/conversion.hpp"
+#include "request/supplyrequest.hpp"
 #include "session/livesearch.hpp"
 #include "session/session.hpp"
 

@@ -1,7 +1,7 @@
 // Quick sums: single calculations that need no project, in a drawer under the views.
 #pragma once
 
-#include "sums/sums.hpp"
+#include "calculators/calculators.hpp"
 
 #include <QFrame>
 #include <QMap>

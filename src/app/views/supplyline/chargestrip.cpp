@@ -7,7 +7,7 @@
 #include "widgets/refresher.hpp"
 #include "widgets/text.hpp"
 
-#include "sun/sun.hpp"
+#include "solar/solar.hpp"
 
 #include <QKeyEvent>
 #include <QLabel>

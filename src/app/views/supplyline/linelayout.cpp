@@ -1,12 +1,12 @@
 #include "views/supplyline/linelayout.hpp"
+#include "base/tolerance.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
-#include "quantity/slack.hpp"
 #include "views/supplyline/linemarks.hpp"
 
 #include "line/sources.hpp"
 #include "parts/figures.hpp"
-#include "sun/sunlive.hpp"
+#include "solar/operating.hpp"
 #include "theme/theme.hpp"
 #include "widgets/text.hpp"
 

@@ -4,7 +4,7 @@
 
 #include "session/results.hpp"
 #include "views/supplyline/voltaxis.hpp"
-#include "widgets/spread.hpp"
+#include "widgets/labelplacing.hpp"
 
 #include "line/operating.hpp"
 

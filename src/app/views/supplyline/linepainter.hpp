@@ -4,7 +4,7 @@
 #include "advice/finding.hpp"
 #include "line/operating.hpp"
 #include "project/project.hpp"
-#include "protect/isolation.hpp"
+#include "protect/backfeed.hpp"
 #include "views/supplyline/linelayout.hpp"
 
 #include <QCoreApplication>

@@ -1,0 +1,585 @@
+#include "views/bench/inventorypage.hpp"
+
+#include "measure/logbook.hpp"
+#include "parts/kinds.hpp"
+#include "project/file.hpp"
+#include "views/bench/matchbars.hpp"
+#include "widgets/panel.hpp"
+#include "widgets/plaincombo.hpp"
+#include "widgets/quantityedit.hpp"
+#include "widgets/text.hpp"
+
+#include <QCheckBox>
+#include <QDate>
+#include <QDir>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QGridLayout>
+#include <QHeaderView>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QSpinBox>
+#include <QTableWidget>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+
+namespace sipper::app {
+namespace {
+
+constexpr double kCellsSideBySide =
+    720; ///< px that the drawer and the match need beside each other
+
+constexpr int kMostInRow = 100;
+
+QuantityEdit* cellField(const FieldFacts& facts, const char* name, QWidget* parent) {
+    auto* edit = new QuantityEdit(facts, parent);
+    edit->setObjectName(QStringLiteral("cells.") + QLatin1String(name));
+    return edit;
+}
+
+QLineEdit* textField(const char* name, const QString& says, QWidget* parent) {
+    auto* edit = new QLineEdit(parent);
+    edit->setObjectName(QStringLiteral("cells.") + QLatin1String(name));
+    edit->setAccessibleName(says);
+    edit->setMaxLength(200);
+    return edit;
+}
+
+} // namespace
+
+CellsPage::CellsPage(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+    setObjectName(QStringLiteral("cells"));
+    askFile = [this](bool save) {
+        const QString kinds = tr("Cells (*.csv *.json);;All files (*)");
+        return save ? QFileDialog::getSaveFileName(this, tr("Write the drawer"),
+                                                   QStringLiteral("cells.csv"), kinds)
+                    : QFileDialog::getOpenFileName(this, tr("Take cells in"), {}, kinds);
+    };
+    const Theme& t = Theme::now();
+    m_row = new QBoxLayout(QBoxLayout::LeftToRight, this);
+    m_row->setContentsMargins(0, 0, 0, 0);
+    m_row->setSpacing(t.ipx(8));
+    auto* left = new QVBoxLayout;
+    left->setSpacing(t.ipx(8));
+    left->addWidget(buildTable(), 1);
+    left->addWidget(buildForm());
+    m_row->addLayout(left, 6);
+    m_row->addWidget(buildMatch(), 5);
+}
+
+/// Of the cards under each other: they may come to stand so.
+QSize CellsPage::minimumSizeHint() const {
+    int widest = 0;
+    for (int i = 0; i < m_row->count(); ++i)
+        widest = std::max(widest, m_row->itemAt(i)->minimumSize().width());
+    return {widest, QWidget::minimumSizeHint().height()};
+}
+
+void CellsPage::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    m_row->setDirection(width() >= Theme::now().ipx(kCellsSideBySide) ? QBoxLayout::LeftToRight
+                                                                      : QBoxLayout::TopToBottom);
+}
+
+QWidget* CellsPage::buildTable() {
+    const Theme& t = Theme::now();
+    auto* card = new QFrame(this);
+    makeCard(*card, QStringLiteral("cellsCard"), tr("Cells to hand"));
+    auto* column = new QVBoxLayout(card);
+    column->setContentsMargins(t.ipx(8), t.ipx(8), t.ipx(8), t.ipx(8));
+    auto* head = new QHBoxLayout;
+    head->setSpacing(t.ipx(6));
+    auto* title = new QLabel(tr("Cells to hand"), card);
+    title->setFont(t.font(13, true));
+    head->addWidget(title);
+    head->addStretch();
+    const auto button = [&](const QString& text, const char* name, const QString& help,
+                            const std::function<void()>& then) {
+        auto* b = new QPushButton(text, card);
+        b->setObjectName(QStringLiteral("cells.") + QLatin1String(name));
+        b->setToolTip(help);
+        connect(b, &QPushButton::clicked, this, then);
+        head->addWidget(b);
+    };
+    button(tr("Add"), "add", tr("One more cell"), [this] { add(); });
+    button(tr("Remove"), "remove", tr("Takes the chosen cells out of the drawer"),
+           [this] { remove(); });
+    button(tr("Take in…"), "in", tr("Cells from a CSV or JSON file, beside those that are here"),
+           [this] {
+               if (const QString file = askFile(false); !file.isEmpty())
+                   takeIn(file);
+           });
+    button(tr("Write out…"), "out", tr("The drawer as CSV or JSON, by the file's ending"), [this] {
+        const QString file = askFile(true);
+        if (file.isEmpty())
+            return;
+        const bool json = file.endsWith(QLatin1String(".json"), Qt::CaseInsensitive);
+        if (const auto error =
+                writeFile(file.toStdString(), json ? drawerText(m_cells) : drawerCsv(m_cells)))
+            emit refused(qs(error->message()));
+    });
+    column->addLayout(head);
+    m_table = new QTableWidget(0, 6, card);
+    m_table->setObjectName(QStringLiteral("cells.table"));
+    m_table->setAccessibleName(tr("Cells to hand"));
+    m_table->setHorizontalHeaderLabels(
+        {tr("cell"), tr("size"), tr("holds"), tr("of label"), tr("resistance"), tr("keep it?")});
+    m_table->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    m_table->setSelectionBehavior(QAbstractItemView::SelectRows);
+    styleTable(*m_table);
+    m_table->horizontalHeader()->setStretchLastSection(true);
+    connect(m_table, &QTableWidget::currentCellChanged, this, [this] { showForm(); });
+    column->addWidget(m_table, 1);
+    return card;
+}
+
+QWidget* CellsPage::buildForm() {
+    const Theme& t = Theme::now();
+    auto* card = new QFrame(this);
+    makeCard(*card, QStringLiteral("cellsFormCard"), tr("The chosen cell"));
+    m_form = card;
+    auto* grid = new QGridLayout(card);
+    grid->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(12), t.ipx(10));
+    grid->setHorizontalSpacing(t.ipx(8));
+    grid->setVerticalSpacing(t.ipx(4));
+    const auto put = [&](int row, int at, const QString& text, QWidget* edit, int span = 1) {
+        grid->addWidget(mutedLabel(text, card, 11.5), row, at);
+        grid->addWidget(edit, row, at + 1, 1, span);
+    };
+    m_id = textField("id", tr("Name of the cell"), card);
+    m_size = textField("size", tr("Size, such as 18650 or AA"), card);
+    m_chemistry = new PlainCombo(card);
+    m_chemistry->setObjectName(QStringLiteral("cells.chemistry"));
+    m_chemistry->setAccessibleName(tr("Chemistry"));
+    m_chemistry->setMinimumContentsLength(6);
+    m_chemistry->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    for (const auto name : namesOf<Chemistry>())
+        m_chemistry->addItem(qs(name).replace('-', ' '), qs(name));
+    m_label = cellField(
+        typedFacts("label", "Label", "Capacity on the label", Unit::ampereHour, 1e-4, 1e4), "label",
+        card);
+    m_ah = cellField(
+        typedFacts("ah", "Holds", "Capacity that was measured", Unit::ampereHour, 1e-4, 1e4), "ah",
+        card);
+    m_ohm = cellField(
+        typedFacts("ohm", "Resistance", "Resistance that was measured, DC", Unit::ohm, 1e-5, 1e4),
+        "ohm", card);
+    put(0, 0, tr("name"), m_id);
+    put(0, 2, tr("size"), m_size);
+    put(0, 4, tr("kind"), m_chemistry);
+    put(1, 0, tr("label"), m_label);
+    put(1, 2, tr("holds"), m_ah);
+    put(1, 4, tr("resists"), m_ohm);
+    static constexpr std::array names{"rest", "again"};
+    for (std::size_t i = 0; i < 2; ++i) {
+        m_rest[i] = cellField(typedFacts(names[i], "At rest",
+                                         "Volts of the resting cell, an hour after use", Unit::volt,
+                                         0, 100),
+                              names[i], card);
+        m_restWhen[i] = textField(i == 0 ? "restWhen" : "againWhen",
+                                  tr("The day it was read, such as 2031-04-02"), card);
+        m_restWhen[i]->setPlaceholderText(QStringLiteral("2031-04-02"));
+        const int row = 2 + static_cast<int>(i);
+        put(row, 0, i == 0 ? tr("rests at") : tr("weeks later"), m_rest[i]);
+        put(row, 2, tr("on"), m_restWhen[i]);
+    }
+    m_warm = new QCheckBox(tr("grew warm"), card);
+    m_warm->setObjectName(QStringLiteral("cells.warm"));
+    grid->addWidget(m_warm, 2, 4, 1, 2);
+    m_note = textField("note", tr("Note"), card);
+    put(3, 4, tr("note"), m_note);
+    for (const int column : {1, 3, 5}) {
+        grid->setColumnStretch(column, 1);
+        grid->setColumnMinimumWidth(column, t.ipx(58));
+    }
+    grid->setColumnMinimumWidth(3, t.ipx(94)); // a whole day
+    connect(m_id, &QLineEdit::editingFinished, this,
+            [this] { edit([this](HandCell& c) { c.id = m_id->text().trimmed().toStdString(); }); });
+    connect(m_size, &QLineEdit::editingFinished, this, [this] {
+        edit([this](HandCell& c) { c.size = m_size->text().trimmed().toStdString(); });
+    });
+    connect(m_note, &QLineEdit::editingFinished, this,
+            [this] { edit([this](HandCell& c) { c.note = m_note->text().toStdString(); }); });
+    connect(m_chemistry, &QComboBox::activated, this, [this] {
+        edit([this](HandCell& c) {
+            c.chemistry = valueOf<Chemistry>(m_chemistry->currentData().toString().toStdString())
+                              .value_or(Chemistry::other);
+        });
+    });
+    connect(m_warm, &QCheckBox::clicked, this,
+            [this](bool on) { edit([on](HandCell& c) { c.warm = on; }); });
+    connect(m_label, &QuantityEdit::committed, this,
+            [this](std::optional<double> v) { edit([v](HandCell& c) { c.labelAh = v; }); });
+    connect(m_ah, &QuantityEdit::committed, this, [this](std::optional<double> v) {
+        edit([v](HandCell& c) {
+            c.ah = v;
+            c.when = QDate::currentDate().toString(Qt::ISODate).toStdString();
+        });
+    });
+    connect(m_ohm, &QuantityEdit::committed, this,
+            [this](std::optional<double> v) { edit([v](HandCell& c) { c.ohms = v; }); });
+    for (std::size_t i = 0; i < 2; ++i) {
+        const auto rest = [this, i] {
+            edit([this, i](HandCell& c) {
+                if (c.rests.size() <= i)
+                    c.rests.resize(i + 1);
+                const QString day = m_restWhen[i]->text().trimmed();
+                c.rests[i].when = day.isEmpty()
+                                      ? QDate::currentDate().toString(Qt::ISODate).toStdString()
+                                      : day.toStdString();
+            });
+        };
+        connect(m_rest[i], &QuantityEdit::committed, this, [this, i](std::optional<double> v) {
+            edit([i, v](HandCell& c) {
+                if (!v) {
+                    c.rests.resize(std::min(c.rests.size(), i));
+                    return;
+                }
+                if (c.rests.size() <= i)
+                    c.rests.resize(i + 1);
+                c.rests[i].volts = *v;
+                for (RestingVolts& r : c.rests)
+                    if (r.when.empty())
+                        r.when = QDate::currentDate().toString(Qt::ISODate).toStdString();
+            });
+        });
+        connect(m_restWhen[i], &QLineEdit::editingFinished, this, [this, i, rest] {
+            if (m_rest[i]->text().isEmpty())
+                return;
+            if (!dayOf(m_restWhen[i]->text().trimmed().toStdString())) {
+                emit refused(
+                    tr("found “%1”, expected a day as 2031-04-02").arg(m_restWhen[i]->text()));
+                return;
+            }
+            rest();
+        });
+    }
+    return card;
+}
+
+QWidget* CellsPage::buildMatch() {
+    const Theme& t = Theme::now();
+    auto* card = new QFrame(this);
+    makeCard(*card, QStringLiteral("cellsMatchCard"), tr("Matched into a pack"));
+    auto* column = new QVBoxLayout(card);
+    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(12), t.ipx(10));
+    column->setSpacing(t.ipx(8));
+    auto* head = new QHBoxLayout;
+    auto* title = new QLabel(tr("Matched into a pack"), card);
+    title->setFont(t.font(13, true));
+    head->addWidget(title);
+    head->addStretch();
+    const auto count = [&](const char* name, const QString& says, int most) {
+        auto* box = new QSpinBox(card);
+        box->setObjectName(QStringLiteral("cells.") + QLatin1String(name));
+        box->setAccessibleName(says);
+        box->setToolTip(says);
+        box->setRange(1, most);
+        connect(box, &QSpinBox::valueChanged, this, [this] {
+            if (!m_filling)
+                work();
+        });
+        head->addWidget(box);
+        return box;
+    };
+    m_series = count("series", tr("Groups in series"), kMostInRow);
+    head->addWidget(mutedLabel(tr("groups of"), card, 12));
+    m_parallel = count("parallel", tr("Cells in parallel in each group"), kMostInRow);
+    column->addLayout(head);
+    m_bars = new MatchBars(card);
+    column->addWidget(m_bars);
+    m_cost = new QLabel(card);
+    m_cost->setObjectName(QStringLiteral("cells.cost"));
+    m_cost->setFont(t.font(12.5));
+    m_cost->setWordWrap(true);
+    column->addWidget(m_cost);
+    m_take = new QPushButton(tr("Put it into the project"), card);
+    m_take->setObjectName(QStringLiteral("cells.take"));
+    m_take->setToolTip(tr("The pack as measured, as one edit that can be undone"));
+    accentButton(*m_take, true);
+    connect(m_take, &QPushButton::clicked, this, &CellsPage::intoProject);
+    auto* foot = new QHBoxLayout;
+    foot->addWidget(m_take);
+    foot->addStretch();
+    column->addLayout(foot);
+    column->addStretch();
+    QLabel* caution = mutedLabel(
+        tr("Lithium cells of unknown past can burn. Join only cells at the same volts, with a "
+           "fuse and a guard; never charge them unattended, and give what is dented, warm or "
+           "swollen to those who take it back."),
+        card, 11.5);
+    caution->setWordWrap(true);
+    column->addWidget(caution);
+    return card;
+}
+
+void CellsPage::load() {
+    m_loaded = true;
+    m_library = loadLibrary(Session::partsFolder().toStdString());
+    if (!QFileInfo::exists(Session::drawerPath()))
+        return;
+    auto cells = readCellFile(Session::drawerPath().toStdString());
+    if (!cells) {
+        m_readable = false;
+        emit refused(tr("The drawer can't be read, and is left as it is: %1")
+                         .arg(qs(cells.error().message())));
+        return;
+    }
+    m_cells = std::move(cells).value();
+}
+
+void CellsPage::keep() {
+    if (!m_readable) {
+        emit refused(tr("The drawer can't be read: %1 is left as it is, and nothing is kept.")
+                         .arg(Session::drawerPath()));
+        return;
+    }
+    QDir().mkpath(QFileInfo(Session::drawerPath()).absolutePath());
+    if (const auto error = writeFile(Session::drawerPath().toStdString(), drawerText(m_cells)))
+        emit refused(qs(error->message()));
+}
+
+void CellsPage::refresh() {
+    if (!m_loaded) {
+        load();
+        if (const Pack* pack = m_session.project().pack()) {
+            m_filling = true;
+            m_series->setValue(static_cast<int>(pack->series));
+            m_parallel->setValue(static_cast<int>(pack->parallel));
+            m_filling = false;
+        }
+    }
+    showTable();
+    work();
+}
+
+void CellsPage::showTable() {
+    const int was = m_table->currentRow();
+    m_filling = true;
+    m_verdicts.clear();
+    m_table->setRowCount(static_cast<int>(m_cells.size()));
+    int out = 0;
+    for (std::size_t i = 0; i < m_cells.size(); ++i) {
+        const HandCell& c = m_cells[i];
+        m_verdicts.push_back(judge(c, m_library));
+        const HandVerdict& v = m_verdicts.back();
+        out += v.throwOut.empty() ? 0 : 1;
+        QStringList why;
+        for (const std::string& reason : v.throwOut)
+            why << qs(reason);
+        const QString keeps =
+            !why.isEmpty()   ? why.join(QStringLiteral(", "))
+            : v.lossPerMonth ? tr("keep; loses %1 a month").arg(qs(writeShare(*v.lossPerMonth)))
+            : c.ah           ? tr("keep")
+                             : tr("not measured");
+        const QStringList texts{qs(c.id),
+                                qs(c.size),
+                                c.ah ? quantity(*c.ah, Unit::ampereHour) : QString(),
+                                v.health ? qs(writeShare(*v.health)) : QString(),
+                                c.ohms ? quantity(*c.ohms, Unit::ohm) : QString(),
+                                keeps};
+        for (int column = 0; column < texts.size(); ++column) {
+            auto* item = new QTableWidgetItem(texts[column]);
+            item->setToolTip(texts[column]);
+            if (column == 5)
+                item->setForeground(colour(!why.isEmpty() ? Role::stop
+                                           : c.ah         ? Role::fine
+                                                          : Role::muted));
+            m_table->setItem(static_cast<int>(i), column, item);
+        }
+    }
+    for (int column = 0; column < 5; ++column)
+        m_table->resizeColumnToContents(column);
+    m_filling = false;
+    if (!m_cells.empty() && m_table->currentRow() < 0)
+        m_table->setCurrentCell(std::clamp(was, 0, static_cast<int>(m_cells.size()) - 1), 0);
+    m_word = m_cells.size() == 1 ? tr("1 cell") : tr("%1 cells").arg(m_cells.size());
+    m_says = m_cells.empty() ? tr("in the drawer. Add those that you have, or take a list in.")
+             : out == 0      ? tr("in the drawer, none to throw away.")
+                             : tr("in the drawer, %1 to throw away.").arg(out);
+    showForm();
+}
+
+void CellsPage::showForm() {
+    if (m_filling)
+        return;
+    const int row = m_table->currentRow();
+    const bool any = row >= 0 && row < static_cast<int>(m_cells.size());
+    m_form->setEnabled(any);
+    const HandCell c = any ? m_cells[static_cast<std::size_t>(row)] : HandCell{};
+    m_id->setText(qs(c.id));
+    m_size->setText(qs(c.size));
+    m_chemistry->setCurrentIndex(m_chemistry->findData(qs(nameOf(c.chemistry))));
+    m_label->setValue(c.labelAh);
+    m_ah->setValue(c.ah);
+    m_ohm->setValue(c.ohms);
+    for (std::size_t i = 0; i < 2; ++i) {
+        const bool there = c.rests.size() > i;
+        m_rest[i]->setValue(there ? std::optional(c.rests[i].volts) : std::nullopt);
+        m_restWhen[i]->setText(there ? qs(c.rests[i].when) : QString());
+    }
+    m_warm->setChecked(c.warm);
+    m_note->setText(qs(c.note));
+}
+
+void CellsPage::edit(const std::function<void(HandCell&)>& change) {
+    const int row = m_table->currentRow();
+    if (row < 0 || row >= static_cast<int>(m_cells.size()))
+        return;
+    HandCell after = m_cells[static_cast<std::size_t>(row)];
+    change(after);
+    if (after == m_cells[static_cast<std::size_t>(row)])
+        return;
+    const bool taken = std::any_of(m_cells.begin(), m_cells.end(), [&](const HandCell& c) {
+        return &c != &m_cells[static_cast<std::size_t>(row)] && c.id == after.id;
+    });
+    if (after.id.empty() || taken) {
+        emit refused(tr("found “%1”, expected a name of its own for the cell").arg(qs(after.id)));
+        showForm();
+        return;
+    }
+    emit refused({});
+    m_cells[static_cast<std::size_t>(row)] = std::move(after);
+    keep();
+    showTable();
+    work();
+}
+
+void CellsPage::add() {
+    const int row = m_table->currentRow();
+    // Cells come in lots: the next one is like the chosen one, not yet measured.
+    HandCell c;
+    if (row >= 0 && row < static_cast<int>(m_cells.size())) {
+        const HandCell& like = m_cells[static_cast<std::size_t>(row)];
+        c.type = like.type;
+        c.size = like.size;
+        c.chemistry = like.chemistry;
+        c.labelAh = like.labelAh;
+    } else if (const Pack* pack = m_session.project().pack()) {
+        c.size = pack->cell.size;
+        c.chemistry = pack->cell.chemistry;
+        c.labelAh = pack->cell.capacity.value();
+    }
+    for (std::size_t n = m_cells.size() + 1; c.id.empty(); ++n) {
+        const std::string id = "cell " + std::to_string(n);
+        if (std::none_of(m_cells.begin(), m_cells.end(),
+                         [&](const HandCell& other) { return other.id == id; }))
+            c.id = id;
+    }
+    m_cells.push_back(std::move(c));
+    keep();
+    showTable();
+    m_table->setCurrentCell(static_cast<int>(m_cells.size()) - 1, 0);
+    work();
+    m_ah->setFocus();
+}
+
+void CellsPage::remove() {
+    std::vector<int> rows;
+    const QModelIndexList chosen = m_table->selectionModel()->selectedRows();
+    rows.reserve(static_cast<std::size_t>(chosen.size()));
+    for (const QModelIndex& index : chosen)
+        rows.push_back(index.row());
+    std::sort(rows.rbegin(), rows.rend());
+    for (const int row : rows)
+        m_cells.erase(m_cells.begin() + row);
+    if (rows.empty())
+        return;
+    keep();
+    showTable();
+    work();
+}
+
+void CellsPage::takeIn(const QString& file) {
+    auto cells = readCellFile(file.toStdString());
+    if (!cells) {
+        emit refused(qs(cells.error().message()));
+        return;
+    }
+    for (const HandCell& c : cells.value()) {
+        // One of the same name is the same cell, measured again.
+        const auto at = std::find_if(m_cells.begin(), m_cells.end(),
+                                     [&](const HandCell& old) { return old.id == c.id; });
+        if (at != m_cells.end())
+            *at = c;
+        else
+            m_cells.push_back(c);
+    }
+    emit refused({});
+    keep();
+    showTable();
+    work();
+}
+
+void CellsPage::work() {
+    std::vector<std::size_t> among;
+    const int row = m_table->currentRow();
+    // Of the chosen cell's kind, without what is to be thrown away.
+    const std::size_t like =
+        row >= 0 && row < static_cast<int>(m_cells.size()) ? static_cast<std::size_t>(row) : 0;
+    for (std::size_t i = 0; i < m_cells.size(); ++i)
+        if (m_verdicts[i].throwOut.empty() && m_cells[i].chemistry == m_cells[like].chemistry &&
+            m_cells[i].size == m_cells[like].size)
+            among.push_back(i);
+    const auto series = static_cast<std::size_t>(m_series->value());
+    const auto parallel = static_cast<std::size_t>(m_parallel->value());
+    auto match = matchCells(m_cells, among, series, parallel);
+    m_match = match ? std::optional(match.value()) : std::nullopt;
+    m_bars->show(m_cells, m_match);
+    m_take->setEnabled(m_match.has_value());
+    accentButton(*m_take, m_match.has_value());
+    if (m_match) {
+        const double least = *std::min_element(m_match->ah.begin(), m_match->ah.end());
+        const double most = *std::max_element(m_match->ah.begin(), m_match->ah.end());
+        QString text = tr("The pack gives %1: its weakest group, number %2, ends it.")
+                           .arg(quantity(m_match->packAh, Unit::ampereHour))
+                           .arg(m_match->weakest + 1);
+        if (series > 1)
+            text +=
+                tr(" The others keep back %1 on the mean; strongest and weakest differ by %2.")
+                    .arg(m_match->lostShare < kNoticedShare ? tr("next to nothing")
+                                                            : qs(writeShare(m_match->lostShare)),
+                         quantity(most - least, Unit::ampereHour));
+        m_cost->setText(text);
+    } else {
+        m_cost->setText(
+            tr("%1 cells of this kind were measured and are worth keeping; %2 groups of %3 take "
+               "%4.")
+                .arg(std::count_if(among.begin(), among.end(),
+                                   [&](std::size_t i) { return m_cells[i].ah.has_value(); }))
+                .arg(series)
+                .arg(parallel)
+                .arg(series * parallel));
+    }
+    emit answered();
+}
+
+void CellsPage::intoProject() {
+    if (!m_match)
+        return;
+    const LibraryPart* type = typeOf(m_cells[m_match->groups[0][0]], m_library);
+    Project p = m_session.project();
+    Stage* stage = p.packStage() ? p.stage(p.packStage()->id) : nullptr;
+    if (!type || !stage) {
+        emit refused(!stage ? tr("There are no cells in the project that these could replace.")
+                            : tr("The library has no cell of this chemistry to go by."));
+        return;
+    }
+    Pack pack = packOf(m_cells, *m_match, *type);
+    const Pack& old = std::get<Pack>(stage->part);
+    pack.connection = old.connection;
+    pack.charge = old.charge;
+    pack.cellMonitor = old.cellMonitor;
+    pack.origin = old.origin;
+    pack.holder = old.holder;
+    stage->part = std::move(pack);
+    stage->basis = Basis::measured;
+    if (const auto trouble = m_session.edit(tr("a pack of matched cells"), std::move(p)))
+        emit refused(qs(trouble->message()));
+    else
+        emit refused({});
+}
+
+} // namespace sipper::app

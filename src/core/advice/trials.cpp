@@ -1,0 +1,172 @@
+// Cures that are tried before they are offered.
+#include "advice/rules.hpp"
+
+#include "advice/fixes.hpp"
+#include "charge/choices.hpp"
+#include "line/wiring.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
+#include "project/build.hpp"
+#include "project/library.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cctype>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace sipper::rules {
+namespace {
+
+constexpr double kEnoughOver = 1.1; ///< of what it has to give: a larger part's label
+constexpr double kSameVolts = 0.02;
+constexpr std::size_t kTried = 6; ///< parts, the smallest first
+
+bool sameKind(const Stage& a, const Stage& b) {
+    if (a.part.index() != b.part.index())
+        return false;
+    const auto* one = std::get_if<Switcher>(&a.part);
+    const auto* other = std::get_if<Switcher>(&b.part);
+    return !one || one->topology == other->topology;
+}
+
+/// Can a part give these volts: within its trimmer's range, or as it comes?
+bool reaches(const Part& part, double volts) {
+    const ActivePart* a = active(part);
+    if (a && a->adjustMin && a->adjustMax)
+        return volts >= a->adjustMin->value() && volts <= a->adjustMax->value();
+    return std::abs(plain(setPointOf(part)) - volts) <= kSameVolts * std::max(volts, 0.1);
+}
+
+Stage inPlace(const Stage& stage, Stage fresh) {
+    fresh.id = stage.id;
+    fresh.fedBy = stage.fedBy;
+    fresh.connector = stage.connector;
+    if (const auto set = setPointOf(stage.part))
+        static_cast<void>(setPointTo(fresh.part, *set));
+    return fresh;
+}
+
+/// Does the line then stop on more of the charge than it does now?
+bool stopsEarlier(const Solved& s, const Project& changed) {
+    if (!s.survey || !changed.pack())
+        return false;
+    const Survey then = survey(changed, typicalConditions(changed));
+    return (then.neverRuns && !s.survey->neverRuns) ||
+           then.stopCharge > s.survey->stopCharge + kSliver;
+}
+
+} // namespace
+
+const Library& shippedLibrary() {
+    static const Library library = loadLibrary();
+    return library;
+}
+
+bool silentOn(const Solved& s, const Project& changed, Look rule, const std::string& subject) {
+    std::optional<Survey> seen;
+    if (changed.pack())
+        seen = survey(changed, typicalConditions(changed));
+    const std::vector<Tether> tethers = tethersWithChargers(changed);
+    Solved tried{changed, s.runtime, s.range, seen ? &*seen : nullptr, tethers};
+    tried.cures = false;
+    std::vector<Finding> says;
+    rule(tried, says);
+    return std::none_of(says.begin(), says.end(),
+                        [&](const Finding& f) { return f.subject == subject; });
+}
+
+std::optional<Cure> largerPartCure(const Solved& s, const Stage& stage, double amps, Look rule) {
+    if (!s.cures)
+        return std::nullopt;
+    const double set = plain(setPointOf(stage.part));
+    const double sees = neverAboveOf(stage.part);
+    std::vector<std::pair<double, const LibraryPart*>> list;
+    for (const LibraryPart& part : shippedLibrary().parts) {
+        const double gives = labelAmps(part.stage.part).value_or(0);
+        if (sameKind(part.stage, stage) && gives >= kEnoughOver * amps &&
+            reaches(part.stage.part, set) && neverAboveOf(part.stage.part) >= sees)
+            list.emplace_back(gives, &part);
+    }
+    std::stable_sort(list.begin(), list.end(),
+                     [](const auto& a, const auto& b) { return a.first < b.first; });
+    if (list.size() > kTried)
+        list.resize(kTried);
+    for (const auto& [gives, part] : list) {
+        const Stage fresh = inPlace(stage, part->stage);
+        Cure cure = replaceCure(fresh, "Use " + nameOf(part->stage),
+                                fmt::format("use a larger part for {}", nameOf(stage)));
+        const Project with = cure.apply(s.project);
+        if (!stopsEarlier(s, with) && silentOn(s, with, rule, stage.id))
+            return cure;
+    }
+    return std::nullopt;
+}
+
+std::optional<Cure> switcherCure(const Solved& s, const Stage& stage, Look rule) {
+    if (!s.cures)
+        return std::nullopt;
+    struct Offer {
+        const char* part;
+        const char* label;
+        const char* name;
+    };
+    constexpr std::array offers{
+        Offer{"buck-2a-low-quiescent", "Use a buck", "use a buck for "},
+        Offer{"buck-3a-module", "Use a buck", "use a buck for "},
+        Offer{"buck-boost-small", "Use a buck-boost", "use a buck-boost for "},
+        Offer{"buck-boost-wide", "Use a buck-boost", "use a buck-boost for "}};
+    const double full = s.project.pack() ? fullVolts(*s.project.pack()) : 0;
+    const auto* now = std::get_if<Switcher>(&stage.part);
+    for (const Offer& offer : offers) {
+        const auto part = shippedPart(offer.part, stage.id, stage.fedBy.front());
+        if (!part || neverAboveOf(part.value().part) < full)
+            continue;
+        const auto* fresh = std::get_if<Switcher>(&part.value().part);
+        if (now && fresh && now->topology == fresh->topology)
+            continue;
+        Stage swapped = inPlace(stage, part.value());
+        if (fresh && fresh->topology == Topology::buckBoost)
+            swapped.label =
+                fmt::format("Buck-boost {}", writeExact(plain(setPointOf(stage.part)), Unit::none));
+        Cure cure = replaceCure(swapped, offer.label, offer.name + nameOf(stage));
+        const Project with = cure.apply(s.project);
+        if (!stopsEarlier(s, with) && silentOn(s, with, rule, stage.id) &&
+            silentOn(s, with, dropOut, stage.id) && silentOn(s, with, passesThrough, stage.id))
+            return cure;
+    }
+    return std::nullopt;
+}
+
+std::optional<Cure> otherCellCure(const Solved& s, Look rule) {
+    const Stage* stage = s.project.packStage();
+    const Pack* pack = s.project.pack();
+    if (!s.cures || !stage || !pack)
+        return std::nullopt;
+    for (const Chemistry wanted : {Chemistry::nickelMetalHydride, Chemistry::ironDisulphide})
+        for (const LibraryPart& part : shippedLibrary().parts) {
+            const auto* other = std::get_if<Pack>(&part.stage.part);
+            if (!other || other->cell.chemistry != wanted || other->cell.size != pack->cell.size ||
+                other->series * other->parallel > 1)
+                continue;
+            Stage swapped = *stage;
+            auto& fresh = std::get<Pack>(swapped.part);
+            fresh.cell = other->cell;
+            fresh.measuredResistance.reset();
+            std::string kind = chemistryText(wanted);
+            kind.front() = static_cast<char>(std::tolower(kind.front()));
+            Cure cure =
+                replaceCure(swapped, "Use " + kind, "use other cells for " + nameOf(*stage));
+            if (silentOn(s, cure.apply(s.project), rule, stage->id))
+                return cure;
+        }
+    return std::nullopt;
+}
+
+std::string fromCharge(const Spell& spell) {
+    if (!spell.seen() || spell.first.charge >= 1)
+        return {};
+    return fmt::format(", from {} of the charge down", writeShare(spell.first.charge));
+}
+
+} // namespace sipper::rules

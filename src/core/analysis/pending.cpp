@@ -1,0 +1,27 @@
+#include "analysis/pending.hpp"
+
+namespace sipper {
+
+Quick pendingQuick(const Project& p) {
+    Quick q;
+    for (const Stage& stage : p.stages)
+        q.runtime.ledger.stages[stage.id] = 0;
+    for (const Load& load : p.loads) {
+        q.runtime.ledger.loads[load.id] = 0;
+        for (const Mode& mode : p.modes)
+            q.runtime.ledger.loadModes[load.id][mode.id] = 0;
+    }
+    q.budget.modes.resize(p.modes.size());
+    q.budget.loadShare.assign(p.loads.size(), 0);
+    q.budget.loadWhPerDay.assign(p.loads.size(), 0);
+    q.budget.loadModeWhPerDay.assign(p.loads.size(), std::vector<double>(p.modes.size(), 0));
+    if (p.pack()) {
+        q.survey.emplace();
+        q.survey->resize(p.stages.size(), p.loads.size());
+    }
+    q.protect = std::make_shared<const ProtectLook>();
+    q.bench = std::make_shared<const BenchLook>();
+    return q;
+}
+
+} // namespace sipper

@@ -1,0 +1,481 @@
+#include "request/supplyrequest.hpp"
+
+#include "analysis/analysis.hpp"
+#include "base/tolerance.hpp"
+#include "charge/charge.hpp"
+#include "charge/choices.hpp"
+#include "parts/chemistry.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
+#include "parts/madefor.hpp"
+#include "project/build.hpp"
+#include "project/file.hpp"
+#include "project/variants.hpp"
+#include "quantity/write.hpp"
+#include "request/externalsupply.hpp"
+#include "search/chargerchoice.hpp"
+#include "text/text.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
+#include <tuple>
+
+namespace sipper {
+namespace {
+
+constexpr std::size_t kMostNeeds = 6;
+constexpr double kLeastVolts = 0.8;
+constexpr double kMostVolts = 48; ///< under what is dangerous to touch
+constexpr double kMostAmps = 20;
+constexpr double kLeastHours = 0.01;
+constexpr double kMostHours = 87600;
+constexpr double kWishLogic = 4.9;     ///< V: what takes less is logic
+constexpr std::size_t kWishTries = 24; ///< of one kind, to find one with nothing to mend
+constexpr double kNoMore = 2;          ///< times the least weight and price, for the one that lasts
+constexpr double kWishLatitude = 50;   ///< degrees, until somebody says
+
+std::string needsName(const Wish& wish) {
+    std::string name;
+    for (const WishNeed& need : wish.needs)
+        name += (name.empty() ? "" : " and ") + writeQuantity(need.volts, Unit::volt) + ", " +
+                (need.watts > 0 ? writeQuantity(need.watts, Unit::watt)
+                                : writeQuantity(need.amps, Unit::ampere));
+    return name;
+}
+
+Error outOfRange(const std::string& where, double found, Unit unit, const std::string& expected) {
+    return Error{"range", where, writeQuantity(found, unit), expected, ""};
+}
+
+bool mends(const Project& p) {
+    return countOf(quickOf(p, {.bench = false}).findings, Severity::stop) > 0;
+}
+
+/// A supply to be opened, with what it is best at.
+struct WishPick {
+    std::string name;
+    std::string says;
+    Project project;
+    bool bad = false; ///< something has to be mended in it
+};
+
+/// Nobody lines up that many cells that are thrown away: only where nothing else does it.
+bool crowded(const Candidate& c) {
+    constexpr double kMostPrimary = 8;
+    constexpr double kMostBeside = 4;
+    Cell cell;
+    cell.chemistry = c.chemistry;
+    return !canRecharge(cell) && (c.pieces > kMostPrimary || c.parallel > kMostBeside);
+}
+
+/// Tries them in turn; the first in which nothing has to be mended, else the first of all.
+template <class Make>
+std::optional<WishPick> firstFine(const std::string& name, const std::vector<std::size_t>& order,
+                                  std::vector<std::size_t>& taken, const Make& make) {
+    std::optional<std::pair<std::size_t, WishPick>> first;
+    std::size_t tries = 0;
+    for (const std::size_t i : order) {
+        if (std::find(taken.begin(), taken.end(), i) != taken.end())
+            continue;
+        if (tries++ == kWishTries)
+            break;
+        std::optional<std::pair<std::string, Project>> made = make(i);
+        if (!made)
+            continue;
+        const bool bad = mends(made->second);
+        WishPick pick{name, made->first, std::move(made->second), bad};
+        if (!bad) {
+            taken.push_back(i);
+            return pick;
+        }
+        if (!first)
+            first = std::pair(i, std::move(pick));
+    }
+    if (!first)
+        return {};
+    taken.push_back(first->first);
+    return std::move(first->second);
+}
+
+template <class Less>
+std::vector<std::size_t> ordered(std::size_t count, const Less& less) {
+    std::vector<std::size_t> order(count);
+    for (std::size_t i = 0; i < count; ++i)
+        order[i] = i;
+    std::stable_sort(order.begin(), order.end(), less);
+    return order;
+}
+
+Project documentOf(const std::vector<WishPick>& picks) {
+    Project document = picks.front().project;
+    document.variant = picks.front().name;
+    for (std::size_t i = 1; i < picks.size(); ++i) {
+        document = withVariantAdded(document, picks[i].project);
+        document = withVariantNamed(document, i, picks[i].name);
+    }
+    return document;
+}
+
+std::string chosenText(const std::vector<WishPick>& picks) {
+    std::string text;
+    for (const WishPick& pick : picks)
+        text += (text.empty() ? "" : " ") + pick.name + ": " + pick.says + ".";
+    return text;
+}
+
+/// The supply with what hangs on its cells on a path from the charger's source, of the library's
+/// select; as it is where there is none.
+Project withPathOf(const Library& library, const Project& supply) {
+    const auto found =
+        std::find_if(library.parts.begin(), library.parts.end(), [](const LibraryPart& part) {
+            const auto* select = std::get_if<Select>(&part.stage.part);
+            return select && plain(select->drop) == 0 && select->blocksBack.value_or(true);
+        });
+    const auto chargers = chargersOf(supply);
+    if (found == library.parts.end() || chargers.empty())
+        return supply;
+    const auto& select = std::get<Select>(found->stage.part);
+    Project p =
+        withPowerPath(supply, chargers.front(), Volts{0}, select.resistance.value_or(Ohms{0}));
+    for (Stage& stage : p.stages)
+        if (std::holds_alternative<Select>(stage.part) && !supply.stage(stage.id)) {
+            stage.label = found->stage.label;
+            stage.price = found->stage.price;
+            stage.mass = found->stage.mass;
+        }
+    return p;
+}
+
+/// Over the weight or price that the brief allows, charger, fuse and path counted in? A socket or
+/// an adapter stays where it is.
+bool pastLimits(const Project& supply) {
+    double grams = supply.massGrams();
+    for (const Stage& stage : supply.stages)
+        if (isMains(stage.part))
+            grams -= plain(stage.mass);
+    const Brief& brief = supply.brief;
+    return (brief.weightLimit && over(grams, brief.weightLimit->value())) ||
+           (brief.priceLimit && over(supply.totalPrice(), *brief.priceLimit));
+}
+
+/// Of cells: by the finder.
+std::vector<WishPick> picksOf(const Project& base, const Search& found, const Library& library,
+                              const SearchAsk& ask, const std::stop_token& stop) {
+    const std::vector<Candidate>& kept = found.kept;
+    // With a charger beside it the edge of the bare supplies says little: any that ran may do.
+    std::vector<std::size_t> pool;
+    if (ask.charged)
+        for (std::size_t i = 0; i < kept.size(); ++i)
+            if (kept[i].refill)
+                pool.push_back(i);
+    if (pool.empty())
+        pool.assign(found.edge.begin(), found.edge.end());
+    const auto at = [&](std::size_t i) -> const Candidate& { return kept[pool[i]]; };
+    const std::size_t count = pool.size();
+    const auto make = [&](std::size_t i) -> std::optional<std::pair<std::string, Project>> {
+        if (stop.stop_requested())
+            return {};
+        auto taken = takeCandidate(base, library, ask, at(i).number, true);
+        if (!taken || (ask.charged && chargersOf(taken.value()).empty()))
+            return {};
+        const Candidate& c = at(i);
+        Project supply = std::move(taken).value();
+        std::string says = crowded(c) ? c.says + ", many cells to throw away" : c.says;
+        if (ask.charged) // cells in series on a charger want each watched
+            if (Pack& pack = std::get<Pack>(supply.stage(supply.packStage()->id)->part);
+                pack.series > 1 && !pack.cellMonitor.value_or(false)) {
+                pack.cellMonitor = true;
+                says += ", each cell watched by a balance board";
+            }
+        // What is always on keeps a charge from its end: on a power path it hangs on the source.
+        if (ask.charged && mends(supply))
+            if (Project path = withPathOf(library, supply); !mends(path)) {
+                supply = std::move(path);
+                says += ", on a power path";
+            }
+        if (ask.charged && pastLimits(supply))
+            return {};
+        return std::pair(std::move(says), std::move(supply));
+    };
+    std::vector<std::size_t> taken;
+    std::vector<WishPick> picks;
+    const auto add = [&](const char* name, const std::vector<std::size_t>& order) {
+        if (auto pick = firstFine(name, order, taken, make))
+            picks.push_back(std::move(*pick));
+    };
+    add("Lightest", ordered(count, [&](std::size_t a, std::size_t b) {
+            return std::tuple(crowded(at(a)), at(a).grams, at(a).price) <
+                   std::tuple(crowded(at(b)), at(b).grams, at(b).price);
+        }));
+    add("Cheapest", ordered(count, [&](std::size_t a, std::size_t b) {
+            return std::tuple(crowded(at(a)), at(a).price, at(a).grams) <
+                   std::tuple(crowded(at(b)), at(b).price, at(b).grams);
+        }));
+    if (picks.size() < 2)
+        return picks;
+    double grams = 0;
+    double price = 0;
+    for (const std::size_t i : taken) {
+        grams = std::max(grams, kNoMore * at(i).grams);
+        price = std::max(price, kNoMore * at(i).price);
+    }
+    const auto inHand = [&](std::size_t i) { return at(i).grams <= grams && at(i).price <= price; };
+    add("Longest", ordered(count, [&](std::size_t a, std::size_t b) {
+            return std::tuple(crowded(at(a)), !inHand(a), -at(a).hours) <
+                   std::tuple(crowded(at(b)), !inHand(b), -at(b).hours);
+        }));
+    return picks;
+}
+
+/// On a wire: what loses least, costs least, weighs least.
+std::vector<WishPick> picksOf(const std::vector<Tied>& tied) {
+    const auto make = [&](std::size_t i) -> std::optional<std::pair<std::string, Project>> {
+        return std::pair(tied[i].says, tied[i].project);
+    };
+    std::vector<std::size_t> taken;
+    std::vector<WishPick> picks;
+    const auto add = [&](const char* name, const std::vector<std::size_t>& order) {
+        if (auto pick = firstFine(name, order, taken, make))
+            picks.push_back(std::move(*pick));
+    };
+    add("Coolest", ordered(tied.size(), std::less<>{}));
+    add("Cheapest", ordered(tied.size(), [&](std::size_t a, std::size_t b) {
+            return std::pair(tied[a].price, tied[a].watts) <
+                   std::pair(tied[b].price, tied[b].watts);
+        }));
+    add("Lightest", ordered(tied.size(), [&](std::size_t a, std::size_t b) {
+            return std::pair(tied[a].grams, tied[a].watts) <
+                   std::pair(tied[b].grams, tied[b].watts);
+        }));
+    return picks;
+}
+
+std::string whyNone(const Search& found) {
+    if (found.counts.tried == 0)
+        return "No charger of the library fills any cells from there.";
+    const auto& fell = found.counts.fell;
+    const auto most = std::max_element(fell.begin(), fell.end());
+    return fmt::format("None of {} supplies does it. Most: {}.", found.counts.tried,
+                       fellText(static_cast<Fell>(most - fell.begin())));
+}
+
+} // namespace
+
+std::string_view wishFromText(WishFrom from) {
+    static constexpr std::array<std::string_view, kWishFroms> words{
+        "cells",        "what I have", "a tool pack", "a wall adapter",
+        "a 5 V socket", "the sun",     "a vehicle"};
+    return words[static_cast<std::size_t>(from)];
+}
+
+bool tethered(const Wish& wish) {
+    if (wish.from == WishFrom::vehicle)
+        return true;
+    const bool wire = wish.from == WishFrom::adapter || wish.from == WishFrom::socket;
+    return wire && wish.setting != Setting::portable && wish.setting != Setting::worn;
+}
+
+std::string wishText(const Wish& wish) {
+    switch (wish.from) {
+    case WishFrom::cells:
+        return "Every cell and regulator of the library is tried.";
+    case WishFrom::hand:
+        return "The cells of your own drawer are tried, no more of them than there are.";
+    case WishFrom::toolPack:
+        return "Five cells in series as in hand tools, stepped to what it wants.";
+    case WishFrom::sun:
+        return "Cells that a panel refills; the hours are those without light.";
+    case WishFrom::vehicle:
+        return "9 to 16 V and what a vehicle puts on it; a fuse at the source. No cells.";
+    case WishFrom::adapter:
+    case WishFrom::socket:
+        break;
+    }
+    return tethered(wish) ? "Straight from there: no cells, and nothing to run down."
+                          : "It is carried: cells, refilled there.";
+}
+
+Outcome<Window> windowOf(double volts) {
+    MadeForAsked made;
+    made.kind = volts < kWishLogic ? MadeFor::rail : MadeFor::regulatedAdapter;
+    made.volts = Volts{volts};
+    const auto window = windowFor(made);
+    if (!window)
+        return window.error();
+    return window.value().window;
+}
+
+Outcome<Project> projectOf(const Wish& wish) {
+    if (wish.needs.empty() || wish.needs.size() > kMostNeeds)
+        return Error{"range", "loads", std::to_string(wish.needs.size()), "one to six", ""};
+    if (!(wish.hours >= kLeastHours && wish.hours <= kMostHours))
+        return outOfRange("hours", wish.hours, Unit::hour, "0.01 h to ten years");
+    Project p;
+    p.name = needsName(wish);
+    p.notes = "Begun from what it needs; the loads are placeholders to overwrite.";
+    p.brief.setting = wish.setting;
+    p.brief.headroom = 1.5;
+    p.brief.cellCare = CellCare::balanced;
+    p.brief.shelfMonths = 3;
+    if (!tethered(wish))
+        p.brief.targetRuntime = Hours{wish.hours};
+    if (wish.mostGrams)
+        p.brief.weightLimit = Grams{*wish.mostGrams};
+    p.brief.priceLimit = wish.mostPrice;
+    if (wish.setting == Setting::outdoor)
+        p.brief.ambient = Ambient{Celsius{-5}, Celsius{12}, Celsius{35}, {}};
+    else
+        p.brief.ambient = Ambient{Celsius{5}, Celsius{20}, Celsius{35}, {}};
+    if (wish.from == WishFrom::sun) {
+        p.brief.refilledBy = {"sun"};
+        p.brief.latitude = Degrees{kWishLatitude};
+        p.brief.climate = "continental";
+    } else if (!tethered(wish) && wish.from == WishFrom::socket) {
+        p.brief.refilledBy = {"socket"};
+    } else if (!tethered(wish) && wish.from == WishFrom::adapter) {
+        p.brief.refilledBy = {"adapter"};
+    }
+    Mode on;
+    on.id = "on";
+    on.label = "On";
+    on.base = true;
+    p.modes.push_back(on);
+    Stage cells;
+    cells.id = "cells";
+    auto usual = loadPart(dataFolder() / "cells" / "nickel-cobalt-18650-3.0.json");
+    if (!usual)
+        return usual.error();
+    cells.part = std::move(usual).value().stage.part;
+    p.stages.push_back(cells);
+    if (!tethered(wish)) {
+        for (const auto& [kind, id] : {std::pair{Kind::fuse, "fuse"}, {Kind::guard, "guard"}}) {
+            Stage s = freshStage(p, kind, p.stages.back().id);
+            s.id = id;
+            s.fedBy = {p.stages.back().id};
+            p.stages.push_back(std::move(s));
+        }
+    }
+    const std::string feed = p.stages.back().id;
+    for (std::size_t i = 0; i < wish.needs.size(); ++i) {
+        const WishNeed& need = wish.needs[i];
+        if (!(need.volts >= kLeastVolts && need.volts <= kMostVolts))
+            return outOfRange("volts", need.volts, Unit::volt, "0.8 to 48 V");
+        const double amps = need.watts > 0 ? need.watts / need.volts : need.amps;
+        if (!(amps > 0 && amps <= kMostAmps))
+            return outOfRange("amps", amps, Unit::ampere, "over 0, to 20 A");
+        Load load;
+        load.id = i == 0 ? "device" : "device" + std::to_string(i + 1);
+        load.label = i == 0 ? "Device" : "Device " + std::to_string(i + 1);
+        load.fedBy = feed;
+        const auto window = windowOf(need.volts);
+        if (!window)
+            return window.error();
+        load.window = window.value();
+        if (need.lowest > 0 && need.highest > need.lowest) {
+            load.window = {};
+            load.window.min = Volts{need.lowest};
+            load.window.nominal = Volts{need.volts};
+            load.window.max = Volts{need.highest};
+        }
+        Draw draw;
+        draw.mode = on.id;
+        if (need.watts > 0)
+            draw.power = Watts{need.watts};
+        else
+            draw.current = Amps{need.amps};
+        draw.basis = Basis::guess;
+        load.draws.push_back(draw);
+        // Each voltage has a regulator to itself, for the finder to replace.
+        p.loads.push_back(std::move(load));
+        Stage regulator = freshStage(p, Kind::buckBoost, p.loads.back().id);
+        regulator.id = freeId(p, "regulator");
+        regulator.fedBy = {feed};
+        static_cast<void>(setPointTo(regulator.part, Volts{need.volts}));
+        p.loads.back().fedBy = regulator.id;
+        p.stages.push_back(std::move(regulator));
+    }
+    return p;
+}
+
+Outcome<Granted> grant(const Wish& wish, const Library& library, const std::vector<HandCell>& hand,
+                       const std::stop_token& stop, const SearchProgress& progress,
+                       const Crew& crew) {
+    const auto base = projectOf(wish);
+    if (!base)
+        return base.error();
+    Granted out;
+    std::vector<WishPick> picks;
+    if (tethered(wish)) {
+        std::vector<Tied> tied = tiedSupplies(base.value(), wish.from, library);
+        std::erase_if(tied, [&](const Tied& t) {
+            return (wish.mostGrams && t.grams > *wish.mostGrams) ||
+                   (wish.mostPrice && t.price > *wish.mostPrice);
+        });
+        out.tried = tied.size();
+        out.kept = tied.size();
+        picks = picksOf(tied);
+        if (picks.empty())
+            out.says = fmt::format("No source of the library carries this from {}.",
+                                   wishFromText(wish.from));
+    } else {
+        SearchAsk ask;
+        ask.adviseEdge = false;
+        ask.charged = wish.from == WishFrom::socket || wish.from == WishFrom::adapter ||
+                      wish.from == WishFrom::sun;
+        if (wish.from == WishFrom::hand) {
+            if (hand.empty())
+                return Error{"no_cells", "from", "an empty drawer of cells to hand",
+                             "cells written down at the bench, page Cells", ""};
+            ask.hand = hand;
+            if (wish.rechargeable)
+                std::erase_if(ask.hand, [](const HandCell& owned) {
+                    Cell cell;
+                    cell.chemistry = owned.chemistry;
+                    return !canRecharge(cell);
+                });
+            if (ask.hand.empty())
+                return Error{"no_cells", "from", "a drawer with no cell that can be charged",
+                             "one at least, or any cells", ""};
+        }
+        if (wish.from == WishFrom::toolPack) {
+            for (const LibraryPart& part : library.parts)
+                if (const auto* pack = std::get_if<Pack>(&part.stage.part);
+                    pack && pack->cell.size == "tool pack")
+                    ask.cells.push_back(part.name);
+            if (ask.cells.empty())
+                return Error{"no_cells", "from", "no tool pack in the library", "one at least", ""};
+        }
+        if (wish.rechargeable && ask.cells.empty() && ask.hand.empty())
+            for (const LibraryPart& part : library.parts)
+                if (const auto* pack = std::get_if<Pack>(&part.stage.part);
+                    pack && canRecharge(pack->cell))
+                    ask.cells.push_back(part.name);
+        const auto found = findSupplies(base.value(), library, ask, stop, progress, crew);
+        if (!found)
+            return found.error();
+        if (found.value().stopped && found.value().kept.empty())
+            return Error{"stopped", "", "a search that was stopped", "its end", ""};
+        out.tried = found.value().counts.tried;
+        out.kept = found.value().counts.kept;
+        picks = picksOf(base.value(), found.value(), library, ask, stop);
+        if (picks.empty())
+            out.says = whyNone(found.value());
+    }
+    // Where one can be built as it stands, none is shown that can't.
+    if (std::any_of(picks.begin(), picks.end(), [](const WishPick& p) { return !p.bad; }))
+        std::erase_if(picks, [](const WishPick& p) { return p.bad; });
+    if (stop.stop_requested() && picks.empty())
+        return Error{"stopped", "", "a search that was stopped", "its end", ""};
+    if (picks.empty()) {
+        out.document = base.value();
+        return out;
+    }
+    out.variants = picks.size();
+    out.says = chosenText(picks);
+    out.document = documentOf(picks);
+    return out;
+}
+
+} // namespace sipper

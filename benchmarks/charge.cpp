@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One charge, and all that the Charging view shows of it, beside a plain loop of one-second steps
 // with the same limits.
 #include "charge/choices.hpp"
@@ -21,7 +22,7 @@ Project example(const benchmark::State& state) {
 
 void oneCharge(benchmark::State& state) {
     const Project p = example(state);
-    const ChargeAsk ask = refillAsk(p);
+    const ChargeOptions ask = refillAsk(p);
     double hours = 0;
     for (auto _ : state)
         hours = *chargeOf(p, ask).value().hoursToFull;
@@ -34,15 +35,15 @@ void plainLoop(benchmark::State& state) {
     const Project p = example(state);
     double hours = 0;
     for (auto _ : state) {
-        const auto owner = chargeBenchOf(p, refillAsk(p));
-        const ChargeBench& b = *owner.value();
+        const auto owner = chargeContextOf(p, refillAsk(p));
+        const ChargeContext& b = *owner.value();
         const PackModel& m = b.model;
         Wells wells = m.level(0.1);
         double slow = 0;
         hours = 0;
         for (int second = 0; second < 400'000; ++second) {
             const double height = m.height(wells);
-            const ChargeMoment now =
+            const ChargerPoint now =
                 b.limits.at(m.series * (m.openCircuitAt(height) - slow),
                             m.series * m.resistanceAt(height) / m.parallel + m.connection, false);
             if (now.limit == ChargeLimit::cv && now.chargerAmps <= b.settings.endCurrent)
@@ -61,18 +62,18 @@ void plainLoop(benchmark::State& state) {
 
 void wholeView(benchmark::State& state) {
     const Project p = example(state);
-    const ChargeAsk ask = refillAsk(p);
+    const ChargeOptions ask = refillAsk(p);
     std::vector<Stage> sources;
     for (const LibraryPart& part : loadLibrary().parts)
         if (std::holds_alternative<Usb>(part.stage.part) ||
             std::holds_alternative<Adapter>(part.stage.part))
             sources.push_back(part.stage);
     for (auto _ : state) {
-        const Charge charge = chargeOf(p, ask).value();
+        const ChargeRun charge = chargeOf(p, ask).value();
         benchmark::DoNotOptimize(liftOf(p, ask, charge));
         benchmark::DoNotOptimize(laddersOf(p, ask, charge, 100).size());
         benchmark::DoNotOptimize(otherSources(p, ask, sources).size());
-        benchmark::DoNotOptimize(rateSchools(p, ask).size());
+        benchmark::DoNotOptimize(rateAlternatives(p, ask).size());
         benchmark::DoNotOptimize(powerPaths(p, ask).size());
         benchmark::DoNotOptimize(setupSteps(p, ask.charger).size());
     }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One operating point, one full runtime with ledger, a range and the swaps of a stage. (The runtime
 // against its peers: runtime.cpp.)
 #include "improve/swaps.hpp"
@@ -30,7 +31,7 @@ void operatingPoint(benchmark::State& state) {
     const Project p = projectAt(state.range(0));
     const Line line(p, typicalConditions(p));
     const std::size_t setting = line.schedule().settings.size() - 1;
-    Moment moment;
+    LineSolution moment;
     double charge = 1;
     for (auto _ : state) {
         line.solve(setting, line.pack().level(charge), moment);
@@ -52,7 +53,7 @@ void runtimeWithLedger(benchmark::State& state) {
 void surveyOfACharge(benchmark::State& state) {
     const Project p = projectAt(state.range(0));
     for (auto _ : state)
-        benchmark::DoNotOptimize(survey(p, typicalConditions(p)).stopCharge);
+        benchmark::DoNotOptimize(sweepOperation(p, typicalConditions(p)).stopCharge);
     state.SetLabel(p.name);
 }
 
@@ -81,7 +82,7 @@ void swapsInFullSteps(benchmark::State& state) {
     const char* stage = state.range(0) == 0 ? "logic33" : "cells";
     for (auto _ : state)
         for (const LibraryPart& part : library.parts)
-            if (sameTrade(p.stage(stage)->part, part.stage.part))
+            if (interchangeable(p.stage(stage)->part, part.stage.part))
                 benchmark::DoNotOptimize(predictRuntime(withSwap(p, stage, part)));
 }
 

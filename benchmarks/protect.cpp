@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What an edit computes at once, with and without its share of protection.
 #include "analysis/analysis.hpp"
 #include "project/file.hpp"
@@ -22,17 +23,18 @@ Project projectOf(const benchmark::State& state) {
 void anEdit(benchmark::State& state) {
     const Project p = projectOf(state);
     for (auto _ : state)
-        benchmark::DoNotOptimize(quickOf(p).findings.size());
+        benchmark::DoNotOptimize(analyseQuick(p).findings.size());
     state.SetLabel(kCases.at(static_cast<std::size_t>(state.range(0))));
 }
 
 /// Protection alone: rebound in four cases, proof, faults, currents.
 void protection(benchmark::State& state) {
     const Project p = projectOf(state);
-    const Quick q = quickOf(p);
+    const QuickAnalysis q = analyseQuick(p);
     for (auto _ : state)
         benchmark::DoNotOptimize(
-            protectLook(p, q.runtime, {q.survey ? &*q.survey : nullptr, q.tethers, q.charges})
+            analyseProtection(p, q.runtime,
+                              {q.sweep ? &*q.sweep : nullptr, q.externalLoads, q.charges})
                 ->guards.size());
     state.SetLabel(kCases.at(static_cast<std::size_t>(state.range(0))));
 }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Three shipped examples, each run to its end by our steps, by a plain loop of one-second steps and
 // by SUNDIALS CVODE with root finding, over the same line and with the same endings, in one run;
 // `hours` says what each came to. Then what a run costs by modes, stages and length.
@@ -37,7 +38,7 @@ Project exampleAt(std::int64_t i) {
 
 void ours(benchmark::State& state) {
     const Project p = exampleAt(state.range(0));
-    Stepping plain;
+    StepControl plain;
     plain.record = false;
     double hours = 0;
     for (auto _ : state)
@@ -53,7 +54,7 @@ void oneSecondLoop(benchmark::State& state) {
     for (auto _ : state) {
         const Line line(p, typicalConditions(p));
         Wells wells = line.pack().level(1);
-        Moment moment;
+        LineSolution moment;
         const double start = p.brief.startMinutes();
         for (std::int64_t second = 0;; ++second) {
             const double minute = std::fmod(start + static_cast<double>(second) / 60, 1440.0);
@@ -93,7 +94,7 @@ class Peer {
 
     double hours() {
         const Wells full = m_line.pack().level(1);
-        NV_Ith_S(m_y, 0) = full.atHand;
+        NV_Ith_S(m_y, 0) = full.available;
         NV_Ith_S(m_y, 1) = full.bound;
         CVodeInit(m_memory, slope, 0, m_y);
         CVodeSStolerances(m_memory, kRelative, kAbsolute * m_line.pack().usable);
@@ -137,7 +138,7 @@ class Peer {
         const double amps = peer.m_moment.meanAmps / pack.parallel + pack.selfAmps;
         const double c = pack.available;
         const double flow =
-            c < 1 ? pack.wellRate * c * (1 - c) * (w.bound / (1 - c) - w.atHand / c) : 0;
+            c < 1 ? pack.wellRate * c * (1 - c) * (w.bound / (1 - c) - w.available / c) : 0;
         NV_Ith_S(dy, 0) = flow - amps;
         NV_Ith_S(dy, 1) = -flow;
         return 0;
@@ -151,7 +152,7 @@ class Peer {
         peer.m_line.solve(peer.m_setting, w, peer.m_moment);
         double least = 1e3 * peer.m_line.pack().height(w);
         if (!peer.m_moment.collapsed)
-            for (const ModeMoment& m : peer.m_moment.modes)
+            for (const ModeSolution& m : peer.m_moment.modes)
                 for (const Flows* f : {&m.plain, m.hasBurst ? &m.burst : &m.plain}) {
                     for (std::size_t i = 0; i < p.loads.size(); ++i)
                         if (p.loads[i].isCritical() && peer.m_line.network().reachesLoad(i))
@@ -168,7 +169,7 @@ class Peer {
     Project m_project;
     Line m_line;
     std::size_t m_setting = 0;
-    Moment m_moment;
+    LineSolution m_moment;
     SUNContext m_context = nullptr;
     N_Vector m_y = nullptr;
     SUNMatrix m_matrix = nullptr;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The finder: how many candidates go through the sieve in a second, and in all; what the bounds
 // save against running everything.
 #include "search/search.hpp"
@@ -37,20 +38,20 @@ double mostMegabytes() {
 /// Every candidate through the sieve, with the front that a whole search ends with.
 void sieve(benchmark::State& state, const char* name) {
     const Project p = example(name);
-    SearchAsk ask;
-    ask.adviseEdge = false;
+    SearchOptions ask;
+    ask.adviseWholeFront = false;
     const auto found = findSupplies(p, shipped(), ask);
-    Front front;
-    for (const std::size_t i : found.value().edge) {
-        const Candidate& c = found.value().kept[i];
+    ParetoFront front;
+    for (const std::size_t i : found.value().paretoFront) {
+        const Candidate& c = found.value().feasible[i];
         front.add(c.hours, c.grams, c.price);
     }
-    front.settle();
+    front.buildIndex();
     std::uint64_t tried = 0;
     for (auto _ : state) {
-        const Sieve all(p, shipped(), {});
+        const FeasibilityFilter all(p, shipped(), {});
         for (std::size_t i = 0; i < all.groups().size(); ++i)
-            tried += all.group(i, Sieve::Pass::bound, front, 0).counts.tried;
+            tried += all.group(i, FeasibilityFilter::Pass::bound, front, 0).counts.tried;
     }
     state.counters["candidates/s"] =
         benchmark::Counter(static_cast<double>(tried), benchmark::Counter::kIsRate);
@@ -58,8 +59,8 @@ void sieve(benchmark::State& state, const char* name) {
 
 void whole(benchmark::State& state, const char* name) {
     const Project p = example(name);
-    SearchAsk ask;
-    ask.adviseEdge = false;
+    SearchOptions ask;
+    ask.adviseWholeFront = false;
     std::uint64_t tried = 0;
     std::uint64_t ran = 0;
     for (auto _ : state) {
@@ -78,8 +79,8 @@ void whole(benchmark::State& state, const char* name) {
 void oneRail(benchmark::State& state, bool bounds) {
     Project p = example("nest-box-listener");
     p.loads.resize(1);
-    SearchAsk ask;
-    ask.adviseEdge = false;
+    SearchOptions ask;
+    ask.adviseWholeFront = false;
     ask.runAll = bounds ? 0 : 1'000'000'000;
     ask.cells = {"nickel-cobalt-18650-3.0"};
     for (auto _ : state)

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A year of sun, its map, and a plain loop of one-minute steps with the same charger on the same
 // curve.
 #include "parts/figures.hpp"
@@ -40,8 +41,8 @@ void aYear(benchmark::State& state) {
 /// A further year on the same bench, as the map runs them.
 void yetAYear(benchmark::State& state) {
     const Case c(state);
-    auto bench = SunBench::of(c.project, c.weather).value().release();
-    SunAsk ask;
+    auto bench = SolarSimulation::of(c.project, c.weather).value().release();
+    SolarOptions ask;
     ask.details = false;
     for (auto _ : state)
         benchmark::DoNotOptimize(bench->run(ask)->all.panelWh);
@@ -54,13 +55,13 @@ void plainMinutes(benchmark::State& state) {
     const Case c(state);
     double wh = 0;
     for (auto _ : state) {
-        auto owner = SunBench::of(c.project, c.weather);
-        SunBench::Impl& b = owner.value()->impl();
+        auto owner = SolarSimulation::of(c.project, c.weather);
+        SolarSimulation::Impl& b = owner.value()->impl();
         const PackOverAir pack(b.pack, 1);
         const PackModel& m = pack.model();
-        const PanelCharger charger(b.charger, b.way, plain(b.pack.cell.maxCharge) * m.parallel);
+        const PanelCharger charger(b.charger, b.way, orZero(b.pack.cell.maxCharge) * m.parallel);
         Line& line = b.charts.line();
-        Moment moment;
+        LineSolution moment;
         double missing = 0;
         double lag = 0;
         wh = 0;
@@ -70,18 +71,18 @@ void plainMinutes(benchmark::State& state) {
             const double air = b.airAt(hour);
             const double g = static_cast<double>(b.light[hour * kSlotsAnHour + minute % 60 / 10]);
             const PackAt at = pack.at(air);
-            const double height = 1 - (missing + lag / m.available) / at.ampHours;
+            const double height = 1 - (missing + lag / m.availableFraction) / at.ampHours;
             const double r = m.series / m.parallel * (at.r0 + at.r1) + m.connection;
             const double e = m.series * m.openCircuitAt(std::max(0.0, height));
             const auto setting = line.schedule().at(static_cast<double>(minute % 1440)).setting;
-            line.solvePushed(setting, e / m.series, at.r0, at.r1, moment);
+            line.solveAtNodeVolts(setting, e / m.series, at.r0, at.r1, moment);
             const double taken = moment.collapsed || height <= 0 ? 0 : moment.meanAmps;
-            SunStand stand;
+            PanelPoint stand;
             if (g >= 1) {
                 SunNode node;
                 node.e = e - taken * r;
                 node.r = r;
-                SunAskedFor ask = charger.asks(node);
+                ChargerDemand ask = charger.asks(node);
                 const double hold = (b.charger.chargeVoltage->value() - e) / r + taken;
                 if (hold < ask.amps)
                     ask = {std::max(0.0, hold), SunLimit::cv};
@@ -94,7 +95,7 @@ void plainMinutes(benchmark::State& state) {
             const double stored = stand.amps - taken - pack.selfShare() * at.ampHours;
             const double gone = -std::expm1(-m.wellRate * kStep);
             missing = std::max(0.0, missing - stored * kStep);
-            lag = lag * (1 - gone) - (1 - m.available) * stored * gone / m.wellRate;
+            lag = lag * (1 - gone) - (1 - m.availableFraction) * stored * gone / m.wellRate;
         }
     }
     state.counters["Wh"] = wh;
@@ -103,7 +104,7 @@ void plainMinutes(benchmark::State& state) {
 
 void aMap(benchmark::State& state) {
     const Case c(state);
-    SunMapAsk ask;
+    SizingMapOptions ask;
     ask.years = static_cast<std::size_t>(state.range(1));
     ask.lines = {ask.years};
     double solved = 0;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A million rows: reading them against a plain stream, and a picture of them by columns against
 // handing every point over, in one run.
 #include "trace/segments.hpp"
@@ -65,13 +66,13 @@ void readByStream(benchmark::State& state) {
 void cutIntoModes(benchmark::State& state) {
     const Trace& trace = millionSamples();
     for (auto _ : state)
-        benchmark::DoNotOptimize(cutTrace(trace));
+        benchmark::DoNotOptimize(segmentTrace(trace));
 }
 
 /// What a level that is dragged costs.
 void cutAtLevels(benchmark::State& state) {
     for (auto _ : state)
-        benchmark::DoNotOptimize(cutTrace(millionSamples(), {0.0004, 0.12, 0.24}));
+        benchmark::DoNotOptimize(segmentTrace(millionSamples(), {0.0004, 0.12, 0.24}));
 }
 
 void columnsOfAPicture(benchmark::State& state) {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // From one edit to the finished picture of the Supply line, offscreen, beside its parts.
 #include "session/session.hpp"
 #include "theme/theme.hpp"
@@ -33,7 +34,7 @@ void editToPicture(benchmark::State& state) {
         session.apply(QStringLiteral("drag"), std::move(after), QStringLiteral("drag"));
         benchmark::DoNotOptimize(view.grab().width());
     }
-    session.settle();
+    session.waitForIdle();
     state.SetLabel(kExamples.at(static_cast<std::size_t>(state.range(0))));
 }
 
@@ -41,9 +42,9 @@ void computeAtOnceOnly(benchmark::State& state) {
     Session session;
     (void)session.openExample(
         QString::fromLatin1(kExamples.at(static_cast<std::size_t>(state.range(0)))));
-    session.settle();
+    session.waitForIdle();
     for (auto _ : state)
-        benchmark::DoNotOptimize(quickOf(session.project()).findings.size());
+        benchmark::DoNotOptimize(analyseQuick(session.project()).findings.size());
     state.SetLabel(kExamples.at(static_cast<std::size_t>(state.range(0))));
 }
 
@@ -54,7 +55,7 @@ void pictureOnly(benchmark::State& state) {
     SupplyLineView view(session);
     view.resize(866, 700);
     view.show();
-    session.settle();
+    session.waitForIdle();
     for (auto _ : state)
         benchmark::DoNotOptimize(view.grab().width());
     state.SetLabel(kExamples.at(static_cast<std::size_t>(state.range(0))));

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Any bytes as a project file: refused with a place and a reason, or a project that saves, loads
 // again the same, and answers. `build/fuzz/bin/fuzz-project tests/files/bad tests/files/good`
 #include "line/operating.hpp"

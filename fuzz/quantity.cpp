@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Any bytes typed into a field of any unit: refused with what was expected, or a finite figure that
 // is read back from its own writing.
 #include "quantity/read.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Any bytes as a measured trace: refused with a reason, or rows whose cut keeps their mean.
 #include "trace/segments.hpp"
 #include "trace/tracefile.hpp"
@@ -26,7 +27,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     for (std::size_t i = 1; i < trace.seconds.size(); ++i)
         if (!(trace.seconds[i] > trace.seconds[i - 1]))
             std::abort();
-    const TraceCut cut = cutTrace(trace);
+    const TraceSegments cut = segmentTrace(trace);
     double share = 0;
     for (const TraceMode& mode : cut.modes)
         share += mode.share;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The body of the test framework, compiled once for all test programs.
 #define CATCH_CONFIG_RUNNER
 #include "runner.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Valid projects by the hundred: what ships and the references, with parts, counts, settings,
 // draws, air and topology changed at random. The same seed gives the same projects.
 #pragma once
@@ -74,7 +75,7 @@ class RandomProjects {
         const Stage& stage = p.stages[below(p.stages.size())];
         std::vector<const LibraryPart*> fit;
         for (const LibraryPart& part : m_library.parts)
-            if (sameTrade(stage.part, part.stage.part))
+            if (interchangeable(stage.part, part.stage.part))
                 fit.push_back(&part);
         if (!fit.empty())
             p = withSwap(p, stage.id, *fit[below(fit.size())]);

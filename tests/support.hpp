@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the tests share: files, and small projects to bend.
 #pragma once
 

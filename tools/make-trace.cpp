@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Writes the traces that ship in data/traces: make-trace listener-night|vent-motor > FILE
 #include "tracemaker.hpp"
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Makes a current trace whose truth is known: for tests, for benchmarks and for the traces that
 // ship.
 #pragma once

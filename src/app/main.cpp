@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // sipper: the window.
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
@@ -48,7 +49,7 @@ struct Options {
 };
 
 int refuse(const std::string& line) {
-    std::fprintf(stderr, "sipper: %s\n", sipper::tame(line).c_str());
+    std::fprintf(stderr, "sipper: %s\n", sipper::escapeForTerminal(line).c_str());
     return 2;
 }
 
@@ -81,7 +82,7 @@ int picture(sipper::app::MainWindow& window, sipper::app::Session& session, cons
     window.setFocus();
     QApplication::processEvents();
     for (int i = 0; i < 3; ++i) {
-        session.settle();
+        session.waitForIdle();
         QApplication::processEvents();
     }
     QWidget* shown = &window;
@@ -89,7 +90,7 @@ int picture(sipper::app::MainWindow& window, sipper::app::Session& session, cons
     if (o.library) {
         library.emplace(session, session.selected(), &window);
         library->show();
-        library->settle();
+        library->waitForIdle();
         QApplication::processEvents();
         shown = &*library;
     }
@@ -101,7 +102,7 @@ int picture(sipper::app::MainWindow& window, sipper::app::Session& session, cons
 /// The build sheet as a file, without a window.
 int report(const sipper::app::Session& session, const Options& o) {
     using namespace sipper::app;
-    const sipper::Quick& quick = session.results();
+    const sipper::QuickAnalysis& quick = session.results();
     const PaperSize size = o.letter ? PaperSize::letter : PaperSize::a4;
     const SheetPaper paper(
         session.project(),
@@ -123,7 +124,7 @@ int listShots() {
 }
 
 void addOptions(CLI::App& cli, Options& o) {
-    cli.set_version_flag("--version", "sipper 0.1.0");
+    cli.set_version_flag("--version", "sipper " SIPPER_VERSION);
     cli.add_option("FILE", o.file, "a project, *.sipper");
     cli.add_option("--example", o.example, "open a shipped example, such as nest-box-listener");
     cli.add_option("--screenshot", o.screenshot, "write a picture of the window and end");
@@ -201,10 +202,10 @@ std::optional<std::string> showAsked(sipper::app::MainWindow& window, sipper::ap
     std::size_t mode = session.mode();
     if (!o.mode.empty()) {
         mode = sipper::modeIndex(p, o.mode);
-        if (mode == sipper::kNowhere)
+        if (mode == sipper::kNotFound)
             return "--mode: found " + o.mode + ", expected the id of a mode";
     }
-    session.setMoment(o.charge >= 0 ? o.charge : session.charge(), mode);
+    session.setDisplayedPoint(o.charge >= 0 ? o.charge : session.charge(), mode);
     session.setLight(o.light, std::nullopt);
     if (!o.select.empty() && !p.stage(o.select) && !p.load(o.select))
         return "--select: found " + o.select + ", expected the id of a stage or load";
@@ -212,7 +213,7 @@ std::optional<std::string> showAsked(sipper::app::MainWindow& window, sipper::ap
         session.select(QString::fromStdString(o.select));
     for (const std::string& id : o.plugs) {
         const sipper::Stage* source = p.stage(id);
-        if (!source || !sipper::isMains(source->part))
+        if (!source || !sipper::isExternalSource(source->part))
             return "--plug: found " + id + ", expected the id of an adapter, a socket or a vehicle";
         session.plug(QString::fromStdString(id), true);
     }
@@ -225,7 +226,7 @@ std::optional<std::string> showAsked(sipper::app::MainWindow& window, sipper::ap
     if (!o.view.empty())
         window.showView(QString::fromStdString(o.view));
     for (const std::string& log : o.logs)
-        if (auto* learn = window.findChild<LearnCard*>())
+        if (auto* learn = window.findChild<CalibrationCard*>())
             learn->learnFrom(QString::fromStdString(log));
     if (!o.sum.empty())
         if (auto* sums = window.findChild<SumsDrawer*>())
@@ -271,7 +272,7 @@ int main(int argc, char** argv) {
     QApplication app(qtArgc, argv);
     QApplication::setOrganizationName(QStringLiteral("sipper"));
     QApplication::setApplicationName(QStringLiteral("sipper"));
-    QApplication::setApplicationVersion(QStringLiteral("0.1.0"));
+    QApplication::setApplicationVersion(QStringLiteral(SIPPER_VERSION));
     if (!loadFonts())
         return refuse("the fonts of the program can't be loaded");
     const bool night =
@@ -291,13 +292,13 @@ int main(int argc, char** argv) {
             return refuse("--variant: found " + std::to_string(o.variant) + ", expected 0 to " +
                           std::to_string(variants - 1));
         session.showVariant(static_cast<std::size_t>(o.variant));
-        session.settle();
+        session.waitForIdle();
         return report(session, o);
     }
     MainWindow window(session);
     window.resize(width, height);
     if (!picturing)
-        window.bringBack();
+        window.restoreLayout();
     if (const auto trouble = openAsked(window, session, o))
         return refuse(*trouble);
     if (picturing && o.view.empty())

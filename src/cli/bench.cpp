@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "command.hpp"
 
 #include "measure/text.hpp"
@@ -16,8 +17,8 @@ Json checkJson(const Project& p, const BenchCheck& c) {
             {"quantity", nameOf(c.quantity)},
             {"mode", c.mode.empty() ? Json() : Json(c.mode)},
             {"expect", c.expect ? Json(*c.expect) : Json()},
-            {"low", known(c.low)},
-            {"high", known(c.high)},
+            {"low", known(c.coverageLow)},
+            {"high", known(c.coverageHigh)},
             {"verdict", verdictName(c.verdict)},
             {"value", c.value ? Json(*c.value) : Json()},
             {"reading", c.reading.empty() ? Json() : Json(c.reading)},
@@ -30,7 +31,7 @@ Outcome<Answer> answerBench(const Asked& asked) {
     if (!project)
         return project.error();
     const Project& p = project.value();
-    BenchAsk ask;
+    BenchOptions ask;
     if (!asked.benchCharge.empty()) {
         const auto charge = askedShare("--charge", asked.benchCharge);
         if (!charge)
@@ -41,7 +42,7 @@ Outcome<Answer> answerBench(const Asked& asked) {
     if (!ambient)
         return ambient.error();
     ask.ambient = ambient.value();
-    const BenchLook look = lookAtBench(p, ask);
+    const BenchAnalysis look = analyseBench(p, ask);
     Json out{{"checks", Json::array()},
              {"charge", look.charge},
              {"superseded", look.superseded},

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "command.hpp"
 
 #include "measure/calibrate.hpp"
@@ -10,9 +11,9 @@
 namespace sipper::cli {
 namespace {
 
-Json tunedJson(const std::vector<Tuned>& list) {
+Json tunedJson(const std::vector<CalibratedParameter>& list) {
     Json out = Json::array();
-    for (const Tuned& t : list)
+    for (const CalibratedParameter& t : list)
         out.push_back({{"id", t.id},
                        {"before", t.before},
                        {"after", t.after},
@@ -36,7 +37,7 @@ Json calibrationJson(const Calibration& c) {
         {"measured_h", knownHours(c.measured)},
         {"calibrated_h", knownHours(c.calibrated)},
         {"goodness", {{"chi2", c.chi2}, {"observations", c.observations}, {"reduced", c.reduced}}}};
-    for (const auto& [id, why] : c.leftAlone)
+    for (const auto& [id, why] : c.notFitted)
         out["left_alone"].push_back({{"id", id}, {"why", why}});
     for (const CalibratedRun& run : c.runs)
         out["runs"].push_back({{"file", run.file},
@@ -48,9 +49,9 @@ Json calibrationJson(const Calibration& c) {
 
 std::string calibrationText(const Calibration& c) {
     std::string out;
-    for (const Tuned& t : c.parameters)
+    for (const CalibratedParameter& t : c.parameters)
         out += fmt::format("{:<28} {:.3f} -> {:.3f} ± {:.3f}\n", t.id, t.before, t.after, t.sigma);
-    for (const auto& [id, why] : c.leftAlone)
+    for (const auto& [id, why] : c.notFitted)
         out += fmt::format("{:<28} left alone: {}\n", id, why);
     if (c.predicted && c.calibrated)
         out += fmt::format("runs {} as it stood, {} as calibrated{}\n", writeHours(*c.predicted),
@@ -60,7 +61,7 @@ std::string calibrationText(const Calibration& c) {
 }
 
 Outcome<Calibration> byLogs(const Project& p, const Asked& asked, Celsius ambient) {
-    CalibrateAsk ask;
+    CalibrateOptions ask;
     ask.at = asked.at;
     ask.ambient = ambient;
     const auto from = askedShare("--from", asked.startCharge);
@@ -87,7 +88,7 @@ Outcome<Answer> answerCalibrate(const Asked& asked) {
     if (asked.byReadings == !asked.logs.empty())
         return badOption("--readings", asked.byReadings ? "both" : "neither",
                          "either --readings or --discharge with logs");
-    BenchAsk bench;
+    BenchOptions bench;
     bench.ambient = ambient.value();
     if (!asked.benchCharge.empty()) {
         const auto charge = askedShare("--charge", asked.benchCharge);

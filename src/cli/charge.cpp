@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "command.hpp"
 
 #include "charge/charge.hpp"
@@ -21,7 +22,7 @@ Json ledgerJson(const ChargeLedger& l) {
             {"stored", l.stored}, {"stages", l.stages},   {"loads", l.loads}};
 }
 
-Json chargeJson(const Charge& c) {
+Json chargeJson(const ChargeRun& c) {
     Json phases = Json::array();
     for (const ChargePhase& p : c.phases)
         phases.push_back(
@@ -30,9 +31,9 @@ Json chargeJson(const Charge& c) {
     for (const ChargePoint& p : c.curve)
         curve.push_back({p.hours, p.charge, p.packVolts, p.packAmps, p.inputAmps});
     Json numbers = Json::object();
-    if (c.never && *c.never >= ChargeNever::deviceTakesMore) {
+    if (c.failure && *c.failure >= ChargeFailure::deviceTakesMore) {
         numbers = {{"takes_a", c.takesAmps}, {"gives_a", c.givesAmps}};
-        if (*c.never == ChargeNever::endsEarly)
+        if (*c.failure == ChargeFailure::endsEarly)
             numbers = {{"ends_at_charge", orNull(c.endsAtCharge)},
                        {"ends_at_h", orNull(c.endsAtHours)},
                        {"end_a", c.endAmps},
@@ -45,7 +46,7 @@ Json chargeJson(const Charge& c) {
              {"light_w_m2", orNull(c.light)},
              {"hours_to_80", orNull(c.hoursTo80)},
              {"hours_to_full", orNull(c.hoursToFull)},
-             {"never", c.never ? Json(neverName(*c.never)) : Json()},
+             {"never", c.failure ? Json(failureName(*c.failure)) : Json()},
              {"never_numbers", std::move(numbers)},
              {"off_hours_to_full", orNull(c.offHoursToFull)},
              {"ends_at_charge", orNull(c.endsAtCharge)},
@@ -59,12 +60,12 @@ Json chargeJson(const Charge& c) {
     return out;
 }
 
-std::string chargeText(const Project& p, const Charge& c) {
+std::string chargeText(const Project& p, const ChargeRun& c) {
     std::string out = chargeHeadline(p, c) + "\n";
     if (c.light)
         out += fmt::format("in a steady light of {:g} W/m² on the panel\n", *c.light);
     if (c.offHoursToFull && c.offHoursToFull != c.hoursToFull &&
-        c.never != ChargeNever::deviceTakesMore && c.never != ChargeNever::tooSlow)
+        c.failure != ChargeFailure::deviceTakesMore && c.failure != ChargeFailure::tooSlow)
         out += fmt::format("with the output switched off: {} to full\n",
                            writeHours(*c.offHoursToFull));
     for (const ChargePhase& phase : c.phases)
@@ -85,7 +86,7 @@ Outcome<Answer> answerCharge(const Asked& asked) {
     if (!project)
         return project.error();
     const Project& p = project.value();
-    ChargeAsk ask;
+    ChargeOptions ask;
     const auto from = askedShare("--from", asked.from);
     if (!from)
         return from.error();

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "command.hpp"
 
 #include "project/json.hpp"
@@ -20,8 +21,8 @@ Json findingsJson(const std::vector<Finding>& findings) {
         Json one{{"rule", f.rule},       {"severity", severityName(f.severity)},
                  {"subject", f.subject}, {"title", f.title},
                  {"says", f.says},       {"numbers", numbers}};
-        if (f.cure)
-            one["cure"] = f.cure->label;
+        if (f.fix)
+            one["cure"] = f.fix->label;
         if (f.gainHours)
             one["gain_h"] = *f.gainHours;
         out["findings"].push_back(one);
@@ -36,8 +37,8 @@ std::string findingsText(const std::vector<Finding>& findings) {
     for (const Finding& f : findings) {
         out += fmt::format("{:<5} {} ({}): {}\n", severityName(f.severity), f.title, f.subject,
                            f.says);
-        if (f.cure)
-            out += fmt::format("      {}{}\n", f.cure->label,
+        if (f.fix)
+            out += fmt::format("      {}{}\n", f.fix->label,
                                f.gainHours ? fmt::format(": {}{}", *f.gainHours >= 0 ? "+" : "",
                                                          writeHours(*f.gainHours))
                                            : "");
@@ -49,10 +50,10 @@ Outcome<Answer> answerCheck(const Asked& asked) {
     const auto project = askedProject(asked);
     if (!project)
         return project.error();
-    const Quick quick = quickOf(project.value(), {.bench = false});
-    Depth depth;
-    depth.consequences = depth.schools = false;
-    const auto deep = deepOf(project.value(), quick, {}, depth);
+    const QuickAnalysis quick = analyseQuick(project.value(), {.bench = false});
+    DeepOptions depth;
+    depth.consequences = depth.cutoffPolicies = false;
+    const auto deep = analyseDeep(project.value(), quick, {}, depth);
     Answer a{findingsJson(deep->findings), findingsText(deep->findings)};
     a.exit = countOf(deep->findings, Severity::stop) > 0 ? kStop : kDone;
     return a;

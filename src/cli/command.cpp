@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "command.hpp"
 
 #include "project/tree.hpp"
@@ -18,9 +19,9 @@ Outcome<Project> askedDocument(const Asked& asked) {
     if (!read)
         return read.error();
     for (const std::string& warning : read.value().warnings)
-        fmt::print(stderr, "sipper-cli: {}\n", tame(asked.file + ": " + warning));
+        fmt::print(stderr, "sipper-cli: {}\n", escapeForTerminal(asked.file + ": " + warning));
     Project document = std::move(read).value().project;
-    return asked.json ? document : tamed(std::move(document));
+    return asked.json ? document : withEscapedText(std::move(document));
 }
 
 Outcome<Project> askedProject(const Asked& asked) {
@@ -58,7 +59,7 @@ Error badOption(const std::string& name, const std::string& found, const std::st
 
 Outcome<std::size_t> askedMode(const Project& p, const Asked& asked) {
     const std::size_t mode = asked.mode.empty() ? p.baseMode() : modeIndex(p, asked.mode);
-    if (mode != kNowhere)
+    if (mode != kNotFound)
         return mode;
     std::string ids;
     for (const Mode& m : p.modes)

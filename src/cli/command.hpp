@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a subcommand is: its options, and a function from what was asked to an answer. Nothing is
 // computed here that the core does not offer.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "command.hpp"
 
 #include "compare/compare.hpp"
@@ -13,7 +14,7 @@ namespace {
 
 Json compareJson(const Comparison& c) {
     Json out{{"variants", Json::array()}, {"differences", Json::array()}};
-    for (const Weighed& w : c.variants) {
+    for (const EvaluatedVariant& w : c.variants) {
         const Runtime& r = w.runtime;
         Json one{{"name", w.name}, {"runtime_h", r.hours ? Json(r.hours->value()) : Json(nullptr)}};
         if (w.range)
@@ -29,8 +30,8 @@ Json compareJson(const Comparison& c) {
         one["delivered_share"] = w.deliveredShare;
         one["hottest"] = {{"stage", w.hottest.empty() ? Json(nullptr) : Json(w.hottest)},
                           {"part_c", w.hottest.empty() ? Json(nullptr) : Json(w.hottestC)}};
-        if (!w.tethers.empty())
-            one["sources"] = sourcesJson(w.project, w.tethers);
+        if (!w.externalLoads.empty())
+            one["sources"] = sourcesJson(w.project, w.externalLoads);
         one["advice"] = {{"stop", w.count(Severity::stop)},
                          {"care", w.count(Severity::care)},
                          {"note", w.count(Severity::note)}};
@@ -61,26 +62,28 @@ std::string compareText(const Comparison& c) {
     const auto each = [&](const std::string& head, auto text) {
         row(head, [&](std::size_t i) { return text(c.variants[i]); });
     };
-    each("", [](const Weighed& w) { return w.name; });
-    each("runs for", [](const Weighed& w) {
+    each("", [](const EvaluatedVariant& w) { return w.name; });
+    each("runs for", [](const EvaluatedVariant& w) {
         return w.runtime.hours ? writeHours(w.runtime.hours->value()) : std::string("–");
     });
-    each("eight builds in ten", [](const Weighed& w) {
+    each("eight builds in ten", [](const EvaluatedVariant& w) {
         return w.range ? writeHours(w.range->p10) + " to " + writeHours(w.range->p90)
                        : std::string("–");
     });
-    each("ends by",
-         [](const Weighed& w) { return std::string(reasonName(w.runtime.ending.reason)); });
-    each("worst draw", [](const Weighed& w) { return write(w.runtime.worstCurrent); });
-    each("warmest part", [](const Weighed& w) {
+    each("ends by", [](const EvaluatedVariant& w) {
+        return std::string(reasonName(w.runtime.ending.reason));
+    });
+    each("worst draw", [](const EvaluatedVariant& w) { return write(w.runtime.worstCurrent); });
+    each("warmest part", [](const EvaluatedVariant& w) {
         return w.hottest.empty() ? "–"
                                  : writeQuantity(w.hottestC, Unit::celsius) + " " +
                                        nameOf(*w.project.stage(w.hottest));
     });
-    each("reaches the loads", [](const Weighed& w) { return writeShare(w.deliveredShare); });
-    each("weight", [](const Weighed& w) { return writeQuantity(w.grams, Unit::gram); });
-    each("price", [](const Weighed& w) { return fmt::format("{:.2f}", w.price); });
-    each("to mend, to weigh", [](const Weighed& w) {
+    each("reaches the loads",
+         [](const EvaluatedVariant& w) { return writeShare(w.deliveredShare); });
+    each("weight", [](const EvaluatedVariant& w) { return writeQuantity(w.grams, Unit::gram); });
+    each("price", [](const EvaluatedVariant& w) { return fmt::format("{:.2f}", w.price); });
+    each("to mend, to weigh", [](const EvaluatedVariant& w) {
         return fmt::format("{}, {}", w.count(Severity::stop), w.count(Severity::care));
     });
     out += c.differences.empty() ? "no difference between them\n" : "what tells them apart\n";

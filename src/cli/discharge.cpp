@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "command.hpp"
 
 #include "measure/discharge.hpp"
@@ -143,7 +144,7 @@ std::string dischargesText(const Discharges& all) {
     return out;
 }
 
-Outcome<DischargeTable> askedTable(const Asked& asked, const DischargeAsk& ask) {
+Outcome<DischargeTable> askedTable(const Asked& asked, const DischargeOptions& ask) {
     DischargeTable all;
     for (const std::string& path : asked.logs) {
         const auto text = readFile(path);
@@ -191,7 +192,7 @@ void optionsDischarge(CLI::App& app, Asked& asked) {
 
 } // namespace
 
-Outcome<DischargeAsk> askedTester(const Asked& asked) {
+Outcome<DischargeOptions> askedTester(const Asked& asked) {
     const auto figure = [](const char* name, const std::string& text, Unit unit,
                            double most) -> Outcome<double> {
         const auto read = readQuantity(text, unit);
@@ -199,7 +200,7 @@ Outcome<DischargeAsk> askedTester(const Asked& asked) {
             return badOption(name, text, fmt::format("0 to {:g} {}", most, unitSymbol(unit)));
         return read.value();
     };
-    DischargeAsk ask;
+    DischargeOptions ask;
     const auto own = figure("--own-w", asked.ownWatts, Unit::watt, 1000);
     if (!own)
         return own.error();

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "command.hpp"
 
 #include "project/json.hpp"
@@ -48,8 +49,8 @@ Json candidateJson(const Candidate& c) {
 
 Json findJson(const Search& s, bool all) {
     Json fell = Json::object();
-    for (std::size_t k = 0; k < kFellKinds; ++k)
-        fell[std::string(fellName(static_cast<Fell>(k)))] = s.counts.fell[k];
+    for (std::size_t k = 0; k < kRejectReasons; ++k)
+        fell[std::string(rejectReasonName(static_cast<RejectReason>(k)))] = s.counts.rejected[k];
     Json out{{"tried", s.counts.tried},
              {"ran", s.counts.ran},
              {"kept", s.counts.kept},
@@ -58,14 +59,14 @@ Json findJson(const Search& s, bool all) {
     if (s.hasYours)
         out["yours"]["n"] = nullptr;
     out["edge"] = Json::array();
-    for (const std::size_t i : s.edge)
-        out["edge"].push_back(candidateJson(s.kept[i]));
+    for (const std::size_t i : s.paretoFront)
+        out["edge"].push_back(candidateJson(s.feasible[i]));
     out["short_list"] = Json::array();
     for (const std::size_t i : s.shortList)
-        out["short_list"].push_back(s.kept[i].number);
+        out["short_list"].push_back(s.feasible[i].number);
     if (all) {
         out["candidates"] = Json::array();
-        for (const Candidate& c : s.kept)
+        for (const Candidate& c : s.feasible)
             out["candidates"].push_back(candidateJson(c));
     }
     return out;
@@ -78,14 +79,15 @@ std::string line(const Candidate& c) {
 
 std::string findText(const Search& s) {
     std::string out = fmt::format("{} of {} supplies do it; {} of them are beaten by none.\n",
-                                  s.counts.kept, s.counts.tried, s.edge.size());
+                                  s.counts.kept, s.counts.tried, s.paretoFront.size());
     for (const std::size_t i : s.shortList)
-        out += fmt::format("{:>12}{}", s.kept[i].number, line(s.kept[i]));
+        out += fmt::format("{:>12}{}", s.feasible[i].number, line(s.feasible[i]));
     if (s.hasYours)
         out += fmt::format("{:>12}{}", "yours", line(s.yours));
-    for (std::size_t k = 0; k < kFellKinds; ++k)
-        if (s.counts.fell[k] > 0)
-            out += fmt::format("{:>12}  {}\n", s.counts.fell[k], fellText(static_cast<Fell>(k)));
+    for (std::size_t k = 0; k < kRejectReasons; ++k)
+        if (s.counts.rejected[k] > 0)
+            out += fmt::format("{:>12}  {}\n", s.counts.rejected[k],
+                               rejectReasonText(static_cast<RejectReason>(k)));
     return out;
 }
 
@@ -103,7 +105,7 @@ Outcome<Answer> answerFind(const Asked& asked) {
     const auto project = askedProject(asked);
     if (!project)
         return project.error();
-    SearchAsk ask;
+    SearchOptions ask;
     const auto grams = limit("--at-most-g", asked.mostGrams, Unit::gram);
     const auto price = limit("--at-most-price", asked.mostPrice, Unit::money);
     const auto hours = limit("--at-least-h", asked.leastHours, Unit::hour);

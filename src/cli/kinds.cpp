@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Which kinds of stage a project file may hold.
 #include "command.hpp"
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "command.hpp"
 
 #include "improve/improvements.hpp"
@@ -8,9 +9,9 @@
 namespace sipper::cli {
 namespace {
 
-Json leverList(const std::vector<Lever>& levers) {
+Json leverList(const std::vector<Improvement>& levers) {
     Json list = Json::array();
-    for (const Lever& l : levers)
+    for (const Improvement& l : levers)
         list.push_back({{"name", l.name},
                         {"subject", l.subject},
                         {"runtime_h", l.hours},
@@ -20,16 +21,17 @@ Json leverList(const std::vector<Lever>& levers) {
     return list;
 }
 
-Json leversJson(const std::vector<Lever>& levers, const std::vector<Lever>& pairs) {
+Json leversJson(const std::vector<Improvement>& levers, const std::vector<Improvement>& pairs) {
     return {{"levers", leverList(levers)}, {"pairs", leverList(pairs)}};
 }
 
-std::string leversText(const std::vector<Lever>& levers, const std::vector<Lever>& pairs) {
+std::string leversText(const std::vector<Improvement>& levers,
+                       const std::vector<Improvement>& pairs) {
     if (levers.empty())
         return "nothing that one step would lengthen\n";
     std::string out;
     for (const auto* list : {&levers, &pairs})
-        for (const Lever& l : *list)
+        for (const Improvement& l : *list)
             out += fmt::format("{:>10}  {:>+8.1f} g  {:>+7.2f}  {}\n",
                                "+" + writeHours(l.gainHours), l.gramsMore, l.priceMore, l.name);
     return out;
@@ -39,8 +41,8 @@ Outcome<Answer> answerLevers(const Asked& asked) {
     const auto project = askedProject(asked);
     if (!project)
         return project.error();
-    const auto list = leversOf(project.value(), loadLibrary());
-    const auto pairs = leverPairs(project.value(), list);
+    const auto list = improvementsOf(project.value(), loadLibrary());
+    const auto pairs = improvementPairs(project.value(), list);
     return Answer{leversJson(list, pairs), leversText(list, pairs)};
 }
 

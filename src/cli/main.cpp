@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // sipper-cli: the core for scripts. Exit 0 done; 1 done, and `check` found something to stop for; 2
 // could not, with one line on standard error.
 #include "command.hpp"
@@ -18,7 +19,7 @@ using namespace sipper;
 using namespace sipper::cli;
 
 int refuse(const std::string& line) {
-    fmt::print(stderr, "sipper-cli: {}\n", tame(line));
+    fmt::print(stderr, "sipper-cli: {}\n", escapeForTerminal(line));
     return kCould;
 }
 
@@ -46,7 +47,7 @@ int main(int argc, char** argv) {
     std::signal(SIGPIPE, SIG_IGN);
     CLI::App app{"Predicts what a small supply does: from cells through regulators to loads.",
                  "sipper-cli"};
-    app.set_version_flag("--version", "sipper-cli 0.1.0");
+    app.set_version_flag("--version", "sipper-cli " SIPPER_VERSION);
     const std::array commands{kRuntime, kOperate, kCheck,     kLevers,    kCompare, kCharge, kSun,
                               kProtect, kBench,   kDischarge, kCalibrate, kReport,  kTrace,  kSum,
                               kTidy,    kSchema,  kKinds,     kFind,      kWish};

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "command.hpp"
 
 #include "line/operating.hpp"
@@ -61,7 +62,7 @@ std::string operateText(const Project& p, const OperatingPoint& point) {
 
 /// What is asked to be there besides the cells; without any, the other sources are all there is.
 std::optional<Error> plug(const Project& p, const Asked& asked, Conditions& conditions) {
-    conditions.present = asked.with;
+    conditions.pluggedIn = asked.with;
     for (const std::string& id : asked.with) {
         const Stage* stage = p.stage(id);
         if (!stage || !isSource(stage->part) || isPack(stage->part))
@@ -69,9 +70,9 @@ std::optional<Error> plug(const Project& p, const Asked& asked, Conditions& cond
                              "the id of an adapter, a socket or another source besides the pack");
     }
     if (!p.pack() && asked.with.empty())
-        for (const std::size_t i : mainsSources(p))
-            conditions.present.push_back(p.stages[i].id);
-    if (!p.pack() && conditions.present.empty())
+        for (const std::size_t i : externalSources(p))
+            conditions.pluggedIn.push_back(p.stages[i].id);
+    if (!p.pack() && conditions.pluggedIn.empty())
         return Error{"no_source", "/stages", "no source", "one to operate from", asked.file};
     return std::nullopt;
 }
@@ -95,9 +96,9 @@ Outcome<Answer> answerOperate(const Asked& asked) {
         if (!light || light.value() < 0 || light.value() > kBrightest)
             return badOption("--light", asked.light,
                              fmt::format("W/m2 on the panels, 0 to {:g}", kBrightest));
-        conditions.light = light.value();
+        conditions.irradiance = light.value();
     }
-    const OperatingPoint point = operateLit(p, conditions, charge.value(), mode.value());
+    const OperatingPoint point = operateWithSun(p, conditions, charge.value(), mode.value());
     return Answer{operateJson(p, point), operateText(p, point)};
 }
 

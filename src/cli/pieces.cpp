@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "pieces.hpp"
 
 #include "base/tolerance.hpp"
@@ -7,8 +8,8 @@
 namespace sipper::cli {
 namespace {
 
-Json tetherJson(const Project& p, const Tether& t) {
-    return {{"mode", t.worst.seen ? Json(p.modes[t.worst.mode].id) : Json(nullptr)},
+Json tetherJson(const Project& p, const ExternalLoad& t) {
+    return {{"mode", t.worst.valid ? Json(p.modes[t.worst.mode].id) : Json(nullptr)},
             {"worst_a", t.asked()},
             {"device_a", t.worst.value},
             {"charger_a", t.chargerAmps},
@@ -30,9 +31,9 @@ Json endingJson(const Ending& ending) {
             {"reason", reasonName(ending.reason)}};
 }
 
-Json sourcesJson(const Project& p, const std::vector<Tether>& tethers) {
+Json sourcesJson(const Project& p, const std::vector<ExternalLoad>& tethers) {
     Json out = Json::object();
-    for (const Tether& t : tethers)
+    for (const ExternalLoad& t : tethers)
         out[p.stages[t.source].id] = tetherJson(p, t);
     return out;
 }

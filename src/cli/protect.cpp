@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "command.hpp"
 
 #include "analysis/analysis.hpp"
@@ -13,9 +14,9 @@ Json known(const std::optional<double>& figure) {
     return figure && std::isfinite(*figure) ? Json(*figure) : Json();
 }
 
-Json proofJson(const ProofRun& p) {
+Json proofJson(const DrainTest& p) {
     Json marks = Json::array();
-    for (const ProofRun::Mark& m : p.marks)
+    for (const DrainTest::Mark& m : p.marks)
         marks.push_back({{"v", m.volts}, {"h", m.hours}});
     return {{"load_ohm", p.ohms},
             {"load_w", p.watts},
@@ -23,13 +24,13 @@ Json proofJson(const ProofRun& p) {
             {"hours", p.hours},
             {"from_fifth_h", p.fromFifthHours},
             {"marks", std::move(marks)},
-            {"open_by_v", p.shutsAt},
+            {"open_by_v", p.mustOpenBy},
             {"at_once_v", p.atOnceVolts},
             {"minute_v", p.minuteVolts},
             {"settled_v", p.settledVolts}};
 }
 
-Json guardJson(const Project& project, const GuardLook& g) {
+Json guardJson(const Project& project, const GuardAnalysis& g) {
     const Rebound& r = g.usual;
     Json out{{"id", g.id},
              {"acts", r.acts},
@@ -48,7 +49,7 @@ Json guardJson(const Project& project, const GuardLook& g) {
         return out;
     }
     out["rebound_v"] = r.settledVolts;
-    out["least_difference_v"] = g.leastDifference;
+    out["least_difference_v"] = g.minHysteresis;
     out["least_difference_when"] = g.leastWhen;
     out["cut_h"] = r.cutHours;
     out["cut_charge"] = r.cutCharge;
@@ -61,13 +62,13 @@ Json guardJson(const Project& project, const GuardLook& g) {
         out["sag_v"] = r.sagVolts;
     }
     Json chargers = Json::array();
-    for (const FoundAgain& f : g.chargers)
+    for (const ChargerRestart& f : g.chargers)
         chargers.push_back({{"charger", f.charger},
                             {"finds", f.finds},
                             {"recovers", f.recovers},
                             {"rests_v", f.restVolts},
                             {"threshold_v", f.threshold},
-                            {"lost_after_months", known(f.lostAfter)}});
+                            {"lost_after_months", known(f.undetectedAfter)}});
     out["after"] = {{"draws_a", g.openAmps},
                     {"ruined_after_months", known(g.ruinMonths)},
                     {"chargers", std::move(chargers)}};
@@ -83,20 +84,20 @@ Json faultJson(const Project& project, const Fault& f) {
         over.push_back(f.onPack->id);
     for (std::size_t i = 0; i < project.loads.size(); ++i) {
         loads[project.loads[i].id] = f.volts[i];
-        if (f.over[i])
+        if (f.harmed[i])
             over.push_back(project.loads[i].id);
     }
     return {{"stage", f.stage},          {"fault", faultName(f.kind)},
             {"loads", std::move(loads)}, {"over", std::move(over)},
-            {"fail_too", f.failToo},     {"clears", clearingText(project, f)},
+            {"fail_too", f.alsoFailed},  {"clears", clearingText(project, f)},
             {"clears_by", f.by}};
 }
 
-Json stretchJson(const Stretch& s) {
+Json stretchJson(const WireSegment& s) {
     return {{"id", s.id},
             {"from", s.from},
             {"name", s.name},
-            {"draw_a", s.need.lasting},
+            {"draw_a", s.need.continuous},
             {"burst_a", s.need.burst},
             {"burst_a2s", burstHeat(s.need)},
             {"fuse", s.fuseId},
@@ -104,11 +105,11 @@ Json stretchJson(const Stretch& s) {
             {"lead_a", known(s.lead)},
             {"source_a", known(s.source)},
             {"short_a", known(s.shortCircuit)},
-            {"first", givesWayText(s)}};
+            {"first", weakestElementText(s)}};
 }
 
 Json dividerJson(const Divider& d) {
-    Json out{{"upper_ohm", d.upper}, {"lower_ohm", d.lower}, {"gives_v", d.gives},
+    Json out{{"upper_ohm", d.upper}, {"lower_ohm", d.lower}, {"gives_v", d.actual},
              {"error", d.error},     {"least_v", d.least},   {"most_v", d.most},
              {"draws_a", d.draws},   {"tap_ohm", d.tapOhms}};
     if (d.feedback)
@@ -120,8 +121,8 @@ Json dividerJson(const Divider& d) {
 
 Json schoolsJson(const Project& project) {
     Json schools = Json::array();
-    for (const SchoolLife& s : schoolLives(project))
-        schools.push_back({{"school", nameOf(s.school)},
+    for (const PolicyLife& s : policyLives(project))
+        schools.push_back({{"school", nameOf(s.policy)},
                            {"cutoff_v", s.cutoff},
                            {"cell_v", s.cutoff / project.pack()->series},
                            {"runtime_h", s.hours},
@@ -129,11 +130,12 @@ Json schoolsJson(const Project& project) {
     return schools;
 }
 
-Json protectJson(const Project& project, const ProtectLook& look, const std::string& series) {
+Json protectJson(const Project& project, const ProtectionAnalysis& look,
+                 const std::string& series) {
     Json out{{"guards", Json::array()},  {"fuses", Json::array()},    {"faults", Json::array()},
              {"also", Json::array()},    {"currents", Json::array()}, {"ways_back", Json::array()},
              {"dividers", Json::array()}};
-    for (const GuardLook& g : look.guards)
+    for (const GuardAnalysis& g : look.guards)
         out["guards"].push_back(guardJson(project, g));
     for (const FuseWindow& f : look.fuses)
         out["fuses"].push_back({{"id", f.id},
@@ -142,20 +144,20 @@ Json protectJson(const Project& project, const ProtectLook& look, const std::str
                                 {"choose_a", known(f.choose)}});
     for (const Fault& f : look.faults.parts)
         out["faults"].push_back(faultJson(project, f));
-    for (const Fault& f : look.faults.also)
+    for (const Fault& f : look.faults.systemFaults)
         out["also"].push_back(faultJson(project, f));
-    for (const Stretch& s : look.stretches)
+    for (const WireSegment& s : look.segments)
         out["currents"].push_back(stretchJson(s));
-    for (const Push& push : look.pushes)
+    for (const BackfeedPath& push : look.backfeeds)
         out["ways_back"].push_back({{"from", push.from},
                                     {"into", push.into},
                                     {"meet", push.meet},
                                     {"way", push.way},
                                     {"v", push.volts},
-                                    {"a", push.limitless ? Json() : Json(push.amps)},
+                                    {"a", push.unlimited ? Json() : Json(push.amps)},
                                     {"says", pushText(project, push)}});
     for (const DividerPlace& place : look.dividers) {
-        DividerAsk ask = place.ask;
+        DividerOptions ask = place.ask;
         ask.series = series;
         Json best = Json::array();
         for (const Divider& d : dividersFor(ask))
@@ -182,7 +184,7 @@ Outcome<Answer> answerProtect(const Asked& asked) {
     if (asked.series != "E12" && asked.series != "E24" && asked.series != "E96")
         return badOption("--series", asked.series, "E12, E24 or E96");
     const Project& p = project.value();
-    const Quick quick = quickOf(p, {.rules = false, .bench = false});
+    const QuickAnalysis quick = analyseQuick(p, {.rules = false, .bench = false});
     return Answer{protectJson(p, *quick.protect, asked.series), protectText(p, *quick.protect)};
 }
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "command.hpp"
 
 #include "project/file.hpp"
@@ -24,12 +25,12 @@ Outcome<Answer> answerReport(const Asked& asked) {
         return badOption("--output", asked.output,
                          "a file that ends in .html, .csv, .svg or .json (sipper --report prints "
                          ".pdf and .png)");
-    const Quick quick = quickOf(p);
-    Depth depth;
+    const QuickAnalysis quick = analyseQuick(p);
+    DeepOptions depth;
     depth.consequences = false;
-    depth.schools = false;
-    const auto deep = deepOf(p, quick, {}, depth);
-    SheetAsk ask;
+    depth.cutoffPolicies = false;
+    const auto deep = analyseDeep(p, quick, {}, depth);
+    SheetOptions ask;
     ask.date = today();
     const Sheet sheet = sheetOf(p, quick, deep.get(), ask);
     if (auto trouble = writeFile(asked.output, reportText(*kind, p, sheet)))

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "command.hpp"
 
 #include "analysis/analysis.hpp"
@@ -46,13 +47,13 @@ Json ledgerJson(const Ledger& l) {
     return out;
 }
 
-Json worthJson(const Worth& w) {
+Json worthJson(const EnergyEquivalents& w) {
     Json out{{"rated_ah", w.ratedAh},
              {"rated_v", w.ratedVolts},
              {"rated_wh", w.ratedWh},
              {"delivered_wh", w.deliveredWh},
              {"loads", Json::object()}};
-    for (const Worth::AtLoad& load : w.loads)
+    for (const EnergyEquivalents::AtLoad& load : w.loads)
         out["loads"][load.id] = {{"v", load.volts}, {"ah", load.ah}, {"wh", load.wh}};
     return out;
 }
@@ -62,13 +63,13 @@ Json monthsJson(const std::optional<double>& months) {
     return months && std::isfinite(*months) ? Json(*months) : Json(nullptr);
 }
 
-Json shelfJson(const Shelf& s) {
+Json shelfJson(const ShelfLife& s) {
     return {{"off_a", s.offAmps},
             {"self_a", s.selfAmps},
-            {"starts_for_months", monthsJson(s.startsFor)},
+            {"starts_for_months", monthsJson(s.noStartMonths)},
             {"guard", s.guard.empty() ? Json(nullptr) : Json(s.guard)},
-            {"opens_after_months", monthsJson(s.opens)},
-            {"ruined_after_months", monthsJson(s.ruin)}};
+            {"opens_after_months", monthsJson(s.cutoffMonths)},
+            {"ruined_after_months", monthsJson(s.damageMonths)}};
 }
 
 Json lifeJson(const CycleLife& life) {
@@ -90,9 +91,9 @@ Json budgetJson(const Project& p, const Budget& b) {
     return out;
 }
 
-Json envelopeJson(const std::vector<Envelope>& envelopes) {
+Json envelopeJson(const std::vector<HandEstimate>& envelopes) {
     Json list = Json::array();
-    for (const Envelope& e : envelopes) {
+    for (const HandEstimate& e : envelopes) {
         Json terms = Json::object();
         for (const EnvelopeTerm& t : e.terms)
             terms[t.key] = t.hours;
@@ -102,7 +103,7 @@ Json envelopeJson(const std::vector<Envelope>& envelopes) {
     return list;
 }
 
-Json runtimeJson(const Project& p, const Quick& quick, const RangeResult* range) {
+Json runtimeJson(const Project& p, const QuickAnalysis& quick, const RuntimeUncertainty* range) {
     const Runtime& r = quick.runtime;
     Json out = Json::object();
     out["runtime_h"] = r.hours ? Json(r.hours->value()) : Json(nullptr);
@@ -112,7 +113,7 @@ Json runtimeJson(const Project& p, const Quick& quick, const RangeResult* range)
             out["humps"] = {
                 {"low_h", humps->low}, {"high_h", humps->high}, {"share", humps->share}};
         out["range_causes"] = Json::array();
-        for (const Spread& s : range->spreads)
+        for (const Sensitivity& s : range->sensitivities)
             out["range_causes"].push_back(
                 {{"about", s.about}, {"low_h", s.low}, {"high_h", s.high}});
     }
@@ -126,11 +127,11 @@ Json runtimeJson(const Project& p, const Quick& quick, const RangeResult* range)
         for (const auto& [mode, wh] : modes)
             out["load_modes_wh"][load][mode] = wh;
     out["budget"] = budgetJson(p, quick.budget);
-    out["envelope"] = envelopeJson(quick.envelope);
-    if (!quick.tethers.empty())
-        out["sources"] = sourcesJson(p, quick.tethers);
-    if (quick.worth)
-        out["worth"] = worthJson(*quick.worth);
+    out["envelope"] = envelopeJson(quick.handEstimate);
+    if (!quick.externalLoads.empty())
+        out["sources"] = sourcesJson(p, quick.externalLoads);
+    if (quick.equivalents)
+        out["worth"] = worthJson(*quick.equivalents);
     if (quick.shelf)
         out["shelf"] = shelfJson(*quick.shelf);
     if (quick.cycles)
@@ -160,7 +161,8 @@ std::string ledgerText(const Project& p, const Ledger& l) {
     return out;
 }
 
-std::string runtimeText(const Project& p, const Quick& quick, const RangeResult* range) {
+std::string runtimeText(const Project& p, const QuickAnalysis& quick,
+                        const RuntimeUncertainty* range) {
     const Runtime& r = quick.runtime;
     std::string out = fmt::format("{}\n", p.name);
     if (r.hours)
@@ -175,7 +177,7 @@ std::string runtimeText(const Project& p, const Quick& quick, const RangeResult*
         if (const std::string age = ageText(p, r.hours->value()); !age.empty())
             out += fmt::format("but        {}\n", age);
     out += fmt::format("ends       {}\n", endText(p, r.ending));
-    for (const Tether& t : quick.tethers)
+    for (const ExternalLoad& t : quick.externalLoads)
         out += fmt::format("from {}: worst {}, {}{}; {} of heat\n", nameOf(p.stages[t.source]),
                            writeQuantity(t.asked(), Unit::ampere),
                            writeQuantity(t.worstWatts, Unit::watt),
@@ -189,15 +191,16 @@ std::string runtimeText(const Project& p, const Quick& quick, const RangeResult*
                        writeQuantity(quick.budget.whPerDay, Unit::wattHour));
     out += fmt::format("worst draw {} in mode {}\n",
                        writeQuantity(r.worstCurrent.value(), Unit::ampere), r.worstMode);
-    if (quick.worth)
+    if (quick.equivalents)
         out += fmt::format("label      {} at {}, of which {} reach the loads\n",
-                           writeQuantity(quick.worth->ratedAh, Unit::ampereHour),
-                           writeQuantity(quick.worth->ratedVolts, Unit::volt),
-                           writeQuantity(quick.worth->deliveredWh, Unit::wattHour));
+                           writeQuantity(quick.equivalents->ratedAh, Unit::ampereHour),
+                           writeQuantity(quick.equivalents->ratedVolts, Unit::volt),
+                           writeQuantity(quick.equivalents->deliveredWh, Unit::wattHour));
     if (const auto& lies = quick.shelf; lies && p.pack() && r.hours && r.hours->value() > 0) {
         const Chemistry c = p.pack()->cell.chemistry;
-        out += fmt::format("unused     starts after {}{}\n", lastsText(lies->startsFor, c),
-                           lies->ruin ? "; cells ruined after " + lastsText(*lies->ruin, c) : "");
+        out += fmt::format(
+            "unused     starts after {}{}\n", lastsText(lies->noStartMonths, c),
+            lies->damageMonths ? "; cells ruined after " + lastsText(*lies->damageMonths, c) : "");
     }
     if (quick.cycles)
         out += fmt::format("cells last {} cycles ({})\n", writeCycles(*quick.cycles),
@@ -210,9 +213,9 @@ Outcome<Answer> answerRuntime(const Asked& asked) {
     if (!project)
         return project.error();
     const Project& p = project.value();
-    const Quick quick = quickOf(p, {.advice = false, .bench = false});
+    const QuickAnalysis quick = analyseQuick(p, {.advice = false, .bench = false});
     const auto range = asked.noRange ? std::nullopt : predictRange(p, quick.runtime);
-    const RangeResult* known = range ? &*range : nullptr;
+    const RuntimeUncertainty* known = range ? &*range : nullptr;
     return Answer{runtimeJson(p, quick, known), runtimeText(p, quick, known)};
 }
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "command.hpp"
 
 #include "calculators/calculators.hpp"
@@ -8,16 +9,16 @@
 namespace sipper::cli {
 namespace {
 
-Json sumJson(const std::vector<SumResult>& results) {
+Json sumJson(const std::vector<CalculatorResult>& results) {
     Json out = Json::object();
-    for (const SumResult& r : results)
+    for (const CalculatorResult& r : results)
         std::visit([&](const auto& value) { out[r.key] = value; }, r.value);
     return out;
 }
 
-std::string sumText(const std::vector<SumResult>& results) {
+std::string sumText(const std::vector<CalculatorResult>& results) {
     std::string out;
-    for (const SumResult& r : results) {
+    for (const CalculatorResult& r : results) {
         const auto* figure = std::get_if<double>(&r.value);
         const std::string value =
             figure ? r.unit == Unit::fraction ? writeShare(*figure) : writeQuantity(*figure, r.unit)
@@ -41,7 +42,7 @@ Outcome<Answer> answerSum(const Asked& asked) {
         if (!arguments.emplace(pair.substr(0, at), pair.substr(at + 1)).second)
             return inSum(asked.sum, {"pair", "", pair.substr(0, at) + " twice", "it once", ""});
     }
-    const auto results = runSum(asked.sum, arguments);
+    const auto results = runCalculator(asked.sum, arguments);
     if (!results)
         return inSum(asked.sum, results.error());
     return Answer{sumJson(results.value()), sumText(results.value())};

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "command.hpp"
 
 #include "quantity/read.hpp"
@@ -19,23 +20,23 @@ Json orNull(const std::optional<double>& figure) {
     return figure ? Json(*figure) : Json();
 }
 
-Json sumsJson(const SunSums& s) {
+Json sumsJson(const SolarSums& s) {
     return {{"panel_wh", s.panelWh},
             {"available_wh", s.availableWh},
             {"charged_wh", s.chargedWh},
             {"load_wh", s.loadWh},
-            {"unmet_h", s.unmet},
+            {"unmet_h", s.lossOfLoadHours},
             {"forbidden_charge_h", s.forbidden},
             {"hours_full", s.full},
             {"least_charge", s.leastCharge},
             {"lost_wh",
              {{"full", s.lostFull},
-              {"knee", s.lostKnee},
+              {"knee", s.lostOffMpp},
               {"temperature", s.lostTemperature},
               {"limit", s.lostLimit}}}};
 }
 
-Json daysJson(const SunYear& y) {
+Json daysJson(const SolarYear& y) {
     Json days = Json::array();
     for (std::size_t day = 0; day < kDaysAYear; ++day) {
         Json row = Json::array();
@@ -60,12 +61,12 @@ Json planJson(const SunPlan& p) {
             {"autonomy_days", orNull(p.autonomyDays)}};
 }
 
-Json sunJson(const SunYear& y, const SunPlan& plan, const Weather& weather) {
+Json sunJson(const SolarYear& y, const SunPlan& plan, const Weather& weather) {
     Json out = sumsJson(y.all);
     out["charger"] = y.charger;
     out["panel"] = y.panel;
     out["weather"] = weather.says;
-    out["stand_in"] = weather.standIn;
+    out["stand_in"] = weather.syntheticWeather;
     out["years"] = y.years;
     out["longest_unmet_h"] = y.longestUnmet;
     out["longest_dark_h"] = y.longestDark;
@@ -92,12 +93,12 @@ Json sunJson(const SunYear& y, const SunPlan& plan, const Weather& weather) {
     return out;
 }
 
-Json mapJson(const SunMap& map) {
+Json mapJson(const SizingMap& map) {
     Json rows = Json::array();
-    for (std::size_t panel = 0; panel < SunMap::kSide; ++panel) {
+    for (std::size_t panel = 0; panel < SizingMap::kSide; ++panel) {
         Json row = Json::array();
-        for (std::size_t pack = 0; pack < SunMap::kSide; ++pack)
-            row.push_back(map.at(panel, pack).unmet);
+        for (std::size_t pack = 0; pack < SizingMap::kSide; ++pack)
+            row.push_back(map.at(panel, pack).lossOfLoadHours);
         rows.push_back(std::move(row));
     }
     Json least = Json::object();
@@ -145,10 +146,10 @@ Outcome<Answer> answerSun(const Asked& asked) {
             : loadWeather(asked.weather);
     if (!weather)
         return named(weather.error());
-    auto bench = SunBench::of(p, weather.value(), asked.charger);
+    auto bench = SolarSimulation::of(p, weather.value(), asked.charger);
     if (!bench)
         return named(bench.error());
-    SunAsk ask;
+    SolarOptions ask;
     ask.years = years.value();
     const auto year = bench.value()->run(ask);
     const SunPlan plan = planOf(*bench.value());

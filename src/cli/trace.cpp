@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "command.hpp"
 
 #include "project/file.hpp"
@@ -11,7 +12,7 @@
 namespace sipper::cli {
 namespace {
 
-Json traceJson(const Trace& trace, const TraceCut& cut) {
+Json traceJson(const Trace& trace, const TraceSegments& cut) {
     Json modes = Json::array();
     for (const TraceMode& m : cut.modes) {
         Json one{{"current_a", m.amps},
@@ -41,7 +42,7 @@ Json traceJson(const Trace& trace, const TraceCut& cut) {
             {"modes", modes}};
 }
 
-std::string traceText(const Trace& trace, const TraceCut& cut) {
+std::string traceText(const Trace& trace, const TraceSegments& cut) {
     std::string out =
         fmt::format("{} rows over {}, mean {}, peak {}\n", trace.seconds.size(),
                     writeHours(trace.span() / 3600), writeQuantity(cut.meanAmps, Unit::ampere),
@@ -50,7 +51,7 @@ std::string traceText(const Trace& trace, const TraceCut& cut) {
         out += fmt::format("{} rows passed over, {} not in order, {} negative\n", trace.badRows,
                            trace.outOfOrder, trace.negative);
         for (const TraceRemark& r : trace.remarks)
-            out += fmt::format("  row {}: {}\n", r.row, tame(r.what));
+            out += fmt::format("  row {}: {}\n", r.row, escapeForTerminal(r.what));
     }
     out += fmt::format("{:>12}{:>12}{:>10}{:>12}{:>12}{:>10}\n", "current", "peak", "time", "lasts",
                        "every", "charge");
@@ -87,7 +88,7 @@ Outcome<Answer> answerTrace(const Asked& asked) {
         error.file = asked.file;
         return error;
     }
-    const TraceCut cut = cutTrace(read.value());
+    const TraceSegments cut = segmentTrace(read.value());
     return Answer{traceJson(read.value(), cut), traceText(read.value(), cut)};
 }
 

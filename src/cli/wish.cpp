@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "command.hpp"
 
 #include "project/file.hpp"
@@ -16,7 +17,7 @@ constexpr std::array<std::string_view, kWishFroms> kFroms{"cells",  "hand", "too
                                                           "socket", "sun",  "vehicle"};
 
 /// `5 V at 200 mA`, or `5 V, 200 mA`.
-Outcome<WishNeed> needOf(const std::string& text) {
+Outcome<RequestedRail> needOf(const std::string& text) {
     const auto bad = [&] {
         return badOption(
             "--need", text,
@@ -30,7 +31,7 @@ Outcome<WishNeed> needOf(const std::string& text) {
     }
     if (cut == std::string::npos)
         return bad();
-    WishNeed need;
+    RequestedRail need;
     std::string volts = text.substr(0, cut);
     for (const std::string dash : {"–", " to ", "-"}) // a window, as in 9–14 V
         if (const auto at = volts.find(dash); at != std::string::npos && at > 0) {
@@ -60,7 +61,7 @@ Outcome<WishNeed> needOf(const std::string& text) {
 }
 
 Outcome<Answer> answerWish(const Asked& asked) {
-    Wish wish;
+    SupplyRequest wish;
     if (!asked.needs.empty())
         wish.needs.clear();
     for (const std::string& text : asked.needs) {
@@ -76,7 +77,7 @@ Outcome<Answer> answerWish(const Asked& asked) {
     const auto from = std::find(kFroms.begin(), kFroms.end(), asked.wishFrom);
     if (from == kFroms.end())
         return badOption("--from", asked.wishFrom, fmt::format("{}", fmt::join(kFroms, ", ")));
-    wish.from = static_cast<WishFrom>(from - kFroms.begin());
+    wish.from = static_cast<RequestedSource>(from - kFroms.begin());
     const auto setting = valueOf<Setting>(asked.setting);
     if (!setting)
         return badOption("--setting", asked.setting, listed(namesOf<Setting>()));
@@ -99,17 +100,17 @@ Outcome<Answer> answerWish(const Asked& asked) {
         return price.error();
     wish.mostGrams = grams.value();
     wish.mostPrice = price.value();
-    std::vector<HandCell> hand;
+    std::vector<OwnedCell> hand;
     for (const std::string& name : asked.cells) {
         const auto cells = readCellFile(name);
         if (!cells)
             return cells.error();
         hand.insert(hand.end(), cells.value().begin(), cells.value().end());
     }
-    const auto granted = grant(wish, loadLibrary(), hand);
+    const auto granted = proposeSupplies(wish, loadLibrary(), hand);
     if (!granted)
         return granted.error();
-    const Granted& g = granted.value();
+    const Proposal& g = granted.value();
     if (!asked.output.empty())
         if (auto error = saveProject(asked.output, g.document))
             return *error;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // sipper-instruments: meter, electronic load and bench supply that behave like the open project, on
 // the loopback alone.
 #include "server.hpp"
@@ -23,12 +24,12 @@ struct Options {
 };
 
 int refuse(const std::string& line) {
-    fmt::print(stderr, "sipper-instruments: {}\n", sipper::tame(line));
+    fmt::print(stderr, "sipper-instruments: {}\n", sipper::escapeForTerminal(line));
     return 2;
 }
 
 void addOptions(CLI::App& app, Options& o) {
-    app.set_version_flag("--version", "sipper-instruments 0.1.0");
+    app.set_version_flag("--version", "sipper-instruments " SIPPER_VERSION);
     app.add_option("FILE", o.file, "a project, *.sipper")->required();
     app.add_option("--meter", o.ports.meter, "port of the meter (default: any free one)");
     app.add_option("--load", o.ports.load, "port of the electronic load");
@@ -50,7 +51,7 @@ int serve(const Options& o) {
     if (!read)
         return refuse(read.error().message());
     const sipper::Project& project = read.value().project;
-    sipper::SimulatedAsk ask;
+    sipper::SimulatedOptions ask;
     ask.at = o.at;
     ask.ambient = sipper::Celsius{o.ambient};
     if (project.pack())

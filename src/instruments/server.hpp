@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Raw TCP on the loopback alone: lines in, answers out, for the three simulated instruments.
 #pragma once
 

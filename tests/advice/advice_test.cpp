@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Every rule speaks once and keeps silent once; cures do what they say.
 #include "advised.hpp"
 
@@ -108,7 +109,7 @@ TEST_CASE("the examples have the one thing wrong that they are made for", "[advi
     const auto lantern = findingsOf(test::example("lake-parade-lantern"));
     const Finding* f = find(lantern, "window_low", "stern");
     REQUIRE(f);
-    const Project cured = f->cure->apply(test::example("lake-parade-lantern"));
+    const Project cured = f->fix->apply(test::example("lake-parade-lantern"));
     for (const Finding& left : findingsOf(cured))
         CHECK(severityName(left.severity) != "stop");
 }

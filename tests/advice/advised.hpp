@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the tests of advice share: findings of a project, and a base on which nothing speaks.
 #pragma once
 
@@ -11,10 +12,10 @@ namespace sipper::test {
 
 inline std::vector<Finding> findingsOf(const Project& p) {
     const Runtime r = predictRuntime(p);
-    const std::optional<RangeResult> range = predictRange(p, r, {}, 60);
-    const Looked looked = lookAt(p, r);
-    auto findings = advise(solved(p, r, range, looked));
-    weighCures(p, r, findings);
+    const std::optional<RuntimeUncertainty> range = predictRange(p, r, {}, 60);
+    const RuleAnalyses looked = analyseForRules(p, r);
+    auto findings = advise(ruleInput(p, r, range, looked));
+    evaluateFixes(p, r, findings);
     return findings;
 }
 
@@ -45,8 +46,8 @@ inline Project quietProject() {
         const auto findings = findingsOf(p);
         const Finding* f = find(findings, rule);
         REQUIRE(f);
-        REQUIRE(f->cure);
-        p = f->cure->apply(p);
+        REQUIRE(f->fix);
+        p = f->fix->apply(p);
     }
     p.brief.targetRuntime = Hours{20};
     p.load("logic")->window.neverAbove = Volts{4.3}; // no regulator's failure reaches that
@@ -80,9 +81,9 @@ inline void runCases(const std::vector<Case>& cases, Project (*base)()) {
             CHECK_FALSE(f->numbers.empty());
         for (const auto& [key, value] : f->numbers)
             CHECK(std::isfinite(value));
-        if (!f->cure)
+        if (!f->fix)
             continue;
-        const Project cured = f->cure->apply(p);
+        const Project cured = f->fix->apply(p);
         CHECK_FALSE(checkProject(cured));
         if (c.severity == Severity::stop) // a cure cures
             CHECK_FALSE(find(findingsOf(cured), c.rule, c.subject));

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The rules about chargers: each speaks once and is silent on the base that the case bends.
 #include "advised.hpp"
 #include "charge/choices.hpp"
@@ -141,13 +142,13 @@ TEST_CASE("a lower charging current comes with its resistor", "[advice][charge]"
     const auto findings = findingsOf(p);
     const Finding* f = find(findings, "charge_rate");
     REQUIRE(f);
-    REQUIRE(f->cure);
-    const Project mended = f->cure->apply(p);
+    REQUIRE(f->fix);
+    const Project mended = f->fix->apply(p);
     const auto& after = std::get<Charger>(mended.stage("topper")->part);
     // 1000 / 2.9 A is 344.8 ohm: 360 ohm is the next of E24.
     CHECK(after.programOhm->value() == Approx(360));
     CHECK(after.chargeCurrent->value() == Approx(1000.0 / 360));
-    CHECK_THAT(f->cure->label, Catch::Contains("360"));
+    CHECK_THAT(f->fix->label, Catch::Contains("360"));
 }
 
 TEST_CASE("a path over the source cures both traps where it can carry the device",
@@ -160,8 +161,8 @@ TEST_CASE("a path over the source cures both traps where it can carry the device
     const auto before = findingsOf(p);
     const Finding* f = find(before, "end_trap");
     REQUIRE(f);
-    REQUIRE(f->cure);
-    const Project mended = f->cure->apply(p);
+    REQUIRE(f->fix);
+    const Project mended = f->fix->apply(p);
     const auto after = findingsOf(mended);
     CHECK_FALSE(find(after, "end_trap"));
     CHECK_FALSE(find(after, "recovery_trap"));

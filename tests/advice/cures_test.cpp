@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Every cure that is offered anywhere in what ships is taken: its rule is silent, nothing else
 // breaks, and the hours it names are those of a run.
 #include "advised.hpp"
@@ -12,9 +13,9 @@ bool same(const Finding& a, const Finding& b) {
 
 std::vector<Finding> lookedAt(const Project& p) {
     const Runtime r = predictRuntime(p);
-    const std::optional<RangeResult> none;
-    const Looked looked = lookAt(p, r);
-    return advise(solved(p, r, none, looked));
+    const std::optional<RuntimeUncertainty> none;
+    const RuleAnalyses looked = analyseForRules(p, r);
+    return advise(ruleInput(p, r, none, looked));
 }
 
 } // namespace
@@ -33,19 +34,19 @@ TEST_CASE("every cure of every example and variant is taken", "[advice]") {
             const Runtime before = predictRuntime(p);
             std::vector<Finding> findings = lookedAt(p);
             const std::vector<Finding> all = findings;
-            weighCures(p, before, findings);
+            evaluateFixes(p, before, findings);
             for (const Finding& f : findings) {
-                if (!f.cure)
+                if (!f.fix)
                     continue;
                 INFO(entry.path().filename().string()
-                     << " " << v << ": " << f.rule << " of " << f.subject << ", " << f.cure->label);
+                     << " " << v << ": " << f.rule << " of " << f.subject << ", " << f.fix->label);
                 ++taken;
-                const Project cured = f.cure->apply(p);
+                const Project cured = f.fix->apply(p);
                 REQUIRE_FALSE(checkProject(cured));
                 for (const Finding& then : lookedAt(cured)) {
                     const bool itself = same(then, f);
                     // What is only worth hours may go on being worth more of them.
-                    if (itself && !f.cure->forHours)
+                    if (itself && !f.fix->forHours)
                         CHECK(then.says == std::string());
                     if (then.severity == Severity::stop) {
                         INFO(then.rule << " of " << then.subject << ": " << then.says);
@@ -71,10 +72,10 @@ TEST_CASE("every cure of every example and variant is taken", "[advice]") {
 TEST_CASE("short of the target the best cure for its weight and price comes first", "[advice]") {
     const auto cureOf = [](const Project& p) {
         std::vector<Finding> findings = lookedAt(p);
-        weighCures(p, predictRuntime(p), findings);
+        evaluateFixes(p, predictRuntime(p), findings);
         for (const Finding& f : findings)
             if (f.rule == "short_of_target")
-                return f.cure ? f.cure->label : std::string("none");
+                return f.fix ? f.fix->label : std::string("none");
         return std::string("silent");
     };
     // A thin lead ends the run: a thicker one costs next to nothing, and this

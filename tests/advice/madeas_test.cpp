@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What parts can be set to and what they are made for.
 #include "advice/advice.hpp"
 #include "analysis/analysis.hpp"
@@ -33,7 +34,7 @@ Stage shippedAs(const std::string& name, const std::string& id, const std::strin
     return {};
 }
 std::optional<Finding> spoken(const Project& p, const std::string& rule) {
-    for (const Finding& f : quickOf(p, {.bench = false}).findings)
+    for (const Finding& f : analyseQuick(p, {.bench = false}).findings)
         if (f.rule == rule)
             return f;
     return std::nullopt;
@@ -93,8 +94,8 @@ TEST_CASE("a part outside of what it can be set to stops, and one that can is th
     CHECK(f->numbers.at("set_v") == Approx(2.5));
     CHECK(f->numbers.at("least_v") == Approx(3.3));
     CHECK_THAT(f->says, Catch::Contains("for 3.30 V alone"));
-    REQUIRE(f->cure);
-    const Project cured = f->cure->apply(p);
+    REQUIRE(f->fix);
+    const Project cured = f->fix->apply(p);
     CHECK_FALSE(spoken(cured, "set_out_of_range"));
     CHECK(std::get<Linear>(cured.stage("logic33")->part).set.value() == Approx(2.5));
 }
@@ -129,10 +130,10 @@ TEST_CASE("a light driver on what needs volts stops", "[madeas]") {
     *buck = driver;
     for (Load& load : p.loads)
         for (Draw& d : load.draws)
-            if (d.light) {
-                d.current = d.light;
-                d.light.reset();
-                d.lightFrom.reset();
+            if (d.led) {
+                d.current = d.led;
+                d.led.reset();
+                d.ledVolts.reset();
             }
     const auto f = spoken(p, "current_driver_on_volts");
     REQUIRE(f);
@@ -165,10 +166,10 @@ TEST_CASE("what a wish proposes can be set and built as it stands", "[madeas][wi
     };
     for (const Need& need : {Need{5, 0.3, 6}, Need{12, 1, 4}, Need{24, 0.5, 2},
                              Need{3.3, 0.02, 500}, Need{9, 0.2, 8}, Need{1.8, 0.005, 900}}) {
-        Wish wish;
-        wish.needs = {WishNeed{need.volts, need.amps}};
+        SupplyRequest wish;
+        wish.needs = {RequestedRail{need.volts, need.amps}};
         wish.hours = need.hours;
-        const auto granted = grant(wish, parts(), {});
+        const auto granted = proposeSupplies(wish, parts(), {});
         REQUIRE(granted);
         INFO(granted.value().says);
         REQUIRE(granted.value().variants > 0);
@@ -184,14 +185,14 @@ TEST_CASE("what a wish proposes can be set and built as it stands", "[madeas][wi
                     CHECK(guard->reconnect->value() > guard->cutoff.value());
                 }
             }
-            CHECK(countOf(quickOf(p, {.bench = false}).findings, Severity::stop) == 0);
+            CHECK(countOf(analyseQuick(p, {.bench = false}).findings, Severity::stop) == 0);
         }
     }
-    Wish wish;
-    wish.needs = {WishNeed{12, 0, 20}};
+    SupplyRequest wish;
+    wish.needs = {RequestedRail{12, 0, 20}};
     wish.hours = 3;
     wish.rechargeable = true;
-    const auto granted = grant(wish, parts(), {});
+    const auto granted = proposeSupplies(wish, parts(), {});
     REQUIRE(granted);
     for (std::size_t v = 0; v < granted.value().variants; ++v)
         CHECK(canRecharge(variantProject(granted.value().document, v).pack()->cell));
@@ -209,7 +210,7 @@ TEST_CASE("a charger's leg on a big pack gets a lead and a fuse by its own check
         if (auto* charger = std::get_if<Charger>(&stage.part))
             charger->chargeCurrent = Amps{5};
     }
-    const Quick q = quickOf(p);
+    const QuickAnalysis q = analyseQuick(p);
     int legs = 0;
     for (const SheetWire& w : wiresFor(p, q, {})) {
         INFO(w.id << " " << w.remark);

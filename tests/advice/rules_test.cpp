@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The rules about mains, heat, guards, wiring, cells, paths and faults: each speaks of its case,
 // and is silent on the base that the case bends.
 #include "advice/quiet.hpp"
@@ -39,7 +40,7 @@ TEST_CASE("on a tethered project with room in its adapter every rule is silent",
 TEST_CASE("each rule about mains speaks of its case", "[advice]") {
     const std::vector<Case> cases{
         {"headroom", "brick", "times, where you ask for 1.5", Severity::care,
-         [](Project& p) { adapter(p).limit = Amps{tethersOf(p)[0].worst.value * 1.2}; }},
+         [](Project& p) { adapter(p).limit = Amps{externalLoadsOf(p)[0].worst.value * 1.2}; }},
         {"trips", "brick", "gives up, tries again", Severity::stop,
          [](Project& p) { adapter(p).limit = Amps{0.1}; }},
         {"trips", "brick", "switches off until it is pulled out", Severity::stop,
@@ -329,7 +330,7 @@ TEST_CASE("the schools of a quiet supply are projects that can be judged", "[adv
     const Project p = test::example("stage-theremin");
     const auto ways = quietWays(p, "oscillators");
     REQUIRE(ways.size() >= 3);
-    for (const QuietWay& way : ways) {
+    for (const NoiseRemedy& way : ways) {
         INFO(way.name);
         CHECK_FALSE(checkProject(way.project));
         CHECK_FALSE(find(findingsOf(way.project), "noise", "oscillators"));

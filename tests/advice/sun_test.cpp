@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The rules about panels: each speaks once and is silent on the base that the case bends.
 #include "advised.hpp"
 #include "analysis/analysis.hpp"
@@ -23,10 +24,10 @@ Charger& sunCharger(Project& p) {
 }
 /// Findings with the years run.
 std::vector<Finding> advised(const Project& p) {
-    Depth depth;
+    DeepOptions depth;
     depth.builds = 8;
-    depth.consequences = depth.schools = false;
-    return deepOf(p, quickOf(p), {}, depth)->findings;
+    depth.consequences = depth.cutoffPolicies = false;
+    return analyseDeep(p, analyseQuick(p), {}, depth)->findings;
 }
 
 constexpr std::array kSunRules{"panel_knee",    "panel_cold_voltage", "panel_small",
@@ -64,7 +65,7 @@ TEST_CASE("each rule of the sun speaks", "[advice][sun]") {
          [](Project& p) {
              auto& panel = std::get<Panel>(p.stage("panel")->part);
              panel.shortCircuit = Amps{0.06};
-             panel.bestCurrent = Amps{0.055};
+             panel.imp = Amps{0.055};
          },
          "Use Panel"},
         {"dark_run", "cell", Severity::care, "full cells last",
@@ -109,10 +110,10 @@ TEST_CASE("each rule of the sun speaks", "[advice][sun]") {
         CHECK_THAT(f->says, Catch::Contains(c.says));
         if (!*c.cure)
             continue;
-        REQUIRE(f->cure);
-        CHECK_THAT(f->cure->label, Catch::StartsWith(c.cure));
+        REQUIRE(f->fix);
+        CHECK_THAT(f->fix->label, Catch::StartsWith(c.cure));
         // The cure mends it.
-        const auto after = advised(f->cure->apply(p));
+        const auto after = advised(f->fix->apply(p));
         const Finding* left = find(after, c.rule);
         CHECK((!left || left->subject != c.subject));
     }

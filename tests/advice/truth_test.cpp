@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Two parts of the program that answer about one thing agree.
 #include "analysis/analysis.hpp"
 #include "base/tolerance.hpp"
@@ -36,7 +37,7 @@ std::vector<std::string> shippedNames() {
 
 std::optional<Finding> foundIn(const Project& p, const std::string& rule,
                                const std::string& subject = {}) {
-    for (const Finding& f : quickOf(p, {.bench = false}).findings)
+    for (const Finding& f : analyseQuick(p, {.bench = false}).findings)
         if (f.rule == rule && (subject.empty() || f.subject == subject))
             return f;
     return std::nullopt;
@@ -84,7 +85,7 @@ TEST_CASE("a charge from a panel takes no current that its curve does not have",
           "[truth][charge][sun]") {
     for (const double light : {200.0, 800.0, 1000.0}) {
         const Project p = panelProject(Topology::linear);
-        ChargeAsk ask;
+        ChargeOptions ask;
         ask.light = light;
         const auto charge = chargeOf(p, ask);
         REQUIRE(charge);
@@ -98,14 +99,14 @@ TEST_CASE("a charge from a panel takes no current that its curve does not have",
             CHECK(point.inputAmps <= curve.shortCircuit() * (1 + 1e-6));
             CHECK(point.inputVolts <= curve.volts(0) + 1e-9);
         }
-        CHECK(charge.value().never != ChargeNever::sourceTooWeak);
-        CHECK(charge.value().peakLoss < curve.top().second);
+        CHECK(charge.value().failure != ChargeFailure::sourceTooWeak);
+        CHECK(charge.value().peakLoss < curve.mpp().second);
         CHECK(std::abs(charge.value().ledger.imbalance()) < 1e-3);
         REQUIRE(panel);
     }
     // Half the light takes longer; no light is no charge.
-    ChargeAsk bright;
-    ChargeAsk dim;
+    ChargeOptions bright;
+    ChargeOptions dim;
     dim.light = 400;
     const Project p = panelProject(Topology::linear);
     CHECK(chargeOf(p, dim).value().hoursToFull.value_or(1e9) >
@@ -121,7 +122,7 @@ TEST_CASE("charge, bench and the line in the light say the same of a panel",
             if (sources.empty() || !std::holds_alternative<Panel>(p.stage(sources.front())->part))
                 continue;
             INFO(name);
-            const BenchLook look = lookAtBench(p, {{}, p.brief.air().usual()});
+            const BenchAnalysis look = analyseBench(p, {{}, p.brief.air().usual()});
             const auto check =
                 std::find_if(look.checks.begin(), look.checks.end(), [&](const BenchCheck& c) {
                     return c.kind == CheckKind::chargeCurrent && c.at == id;
@@ -129,7 +130,7 @@ TEST_CASE("charge, bench and the line in the light say the same of a panel",
             REQUIRE(check != look.checks.end());
             CHECK(check->light == 800);
             CHECK(checkTitle(p, *check).find("800 W/m²") != std::string::npos);
-            ChargeAsk ask;
+            ChargeOptions ask;
             ask.charger = id;
             ask.from = 0.3;
             const auto charge = chargeOf(p, ask);
@@ -138,15 +139,15 @@ TEST_CASE("charge, bench and the line in the light say the same of a panel",
                 continue;
             // At the first moment the charger pushes what the bench is told to expect.
             Conditions c = typicalConditions(p);
-            c.present = {sources.front()};
-            c.light = 800;
-            const OperatingPoint at = operateLive(p, c, 0.3, p.baseMode());
+            c.pluggedIn = {sources.front()};
+            c.irradiance = 800;
+            const OperatingPoint at = operateWithChargers(p, c, 0.3, p.baseMode());
             const double out = at.flows.stages[stageIndex(p, id)].iOut;
             CHECK(check->expect.value_or(0) == Approx(out).epsilon(1e-6).margin(1e-9));
-            CHECK(check->low <= out);
-            CHECK(check->high >= out);
+            CHECK(check->coverageLow <= out);
+            CHECK(check->coverageHigh >= out);
             // And the sun's own view of the same moment is within the warmth of the cells.
-            const OperatingPoint lit = operateLit(p, c, 0.3, p.baseMode());
+            const OperatingPoint lit = operateWithSun(p, c, 0.3, p.baseMode());
             CHECK(lit.flows.stages[stageIndex(p, id)].iOut == Approx(out).epsilon(0.02));
         }
     }
@@ -164,7 +165,7 @@ TEST_CASE("a reading in another light is judged in that light", "[truth][bench]"
     Project read = p;
     read.readings = p.readings.with(r);
     const auto checkOf = [&](const Project& of) {
-        for (const BenchCheck& c : lookAtBench(of).checks)
+        for (const BenchCheck& c : analyseBench(of).checks)
             if (c.kind == CheckKind::chargeCurrent)
                 return c;
         return BenchCheck{};
@@ -176,13 +177,13 @@ TEST_CASE("a reading in another light is judged in that light", "[truth][bench]"
 TEST_CASE("a check that a charge never ends agrees with the charge", "[truth][charge]") {
     for (const std::string& name : shippedNames()) {
         const Project p = test::load(name);
-        const Quick quick = quickOf(p, {.bench = false});
-        for (const ChargeLook& look : quick.charges)
+        const QuickAnalysis quick = analyseQuick(p, {.bench = false});
+        for (const ChargeAnalysis& look : quick.charges)
             for (const Finding& f : quick.findings)
                 if (f.rule == "end_trap" && f.subject == look.usual.charger &&
                     f.severity == Severity::stop) {
                     INFO(name);
-                    CHECK(look.usual.never == ChargeNever::endTrap);
+                    CHECK(look.usual.failure == ChargeFailure::endTrap);
                 }
     }
     // A device on the cells at all times traps it, whatever ends by the clock does not.
@@ -229,14 +230,14 @@ TEST_CASE("a source's budget has the charger in it", "[truth][mains]") {
     CHECK(over->numbers.at("charger_a") == Approx(1).epsilon(1e-3));
     CHECK(over->numbers.at("device_a") == Approx(0.94).epsilon(1e-3));
     CHECK(over->numbers.at("gives_a") == 1.5);
-    REQUIRE(over->cure);
-    CHECK_FALSE(foundIn(over->cure->apply(p), "source_budget", "socket"));
+    REQUIRE(over->fix);
+    CHECK_FALSE(foundIn(over->fix->apply(p), "source_budget", "socket"));
     CHECK_FALSE(foundIn(socketProject(0.3, false), "source_budget"));
     CHECK_FALSE(foundIn(socketProject(0.94, true), "source_budget")); // it takes what is left
     // What only charges is not nothing.
     Project brick = p;
     brick.loads[0].fedBy = "cells";
-    for (const Tether& t : quickOf(brick, {.bench = false}).tethers)
+    for (const ExternalLoad& t : analyseQuick(brick, {.bench = false}).externalLoads)
         CHECK(t.asked() >= 1);
 }
 
@@ -244,7 +245,7 @@ TEST_CASE("behind a pack that failed open nothing has volts", "[truth][protect]"
     for (const std::string& name : shippedNames()) {
         const Project p = test::load(name);
         if (!p.pack() || std::any_of(p.stages.begin(), p.stages.end(), [](const Stage& s) {
-                return isMains(s.part) || std::holds_alternative<Panel>(s.part);
+                return isExternalSource(s.part) || std::holds_alternative<Panel>(s.part);
             }))
             continue;
         INFO(name);
@@ -278,13 +279,13 @@ TEST_CASE("a charger that fails is judged on its pack first", "[truth][protect]"
 }
 
 TEST_CASE("limits below zero are met at equality", "[truth][quantity]") {
-    CHECK_FALSE(under(-20, -20));
-    CHECK_FALSE(over(-20, -20));
-    CHECK(under(-20.1, -20));
-    CHECK(over(-19.9, -20));
-    CHECK_FALSE(over(0, 0));
-    CHECK_FALSE(under(0, 0));
-    CHECK(over(1e-12, 0));
+    CHECK_FALSE(fallsBelow(-20, -20));
+    CHECK_FALSE(exceeds(-20, -20));
+    CHECK(fallsBelow(-20.1, -20));
+    CHECK(exceeds(-19.9, -20));
+    CHECK_FALSE(exceeds(0, 0));
+    CHECK_FALSE(fallsBelow(0, 0));
+    CHECK(exceeds(1e-12, 0));
 }
 
 TEST_CASE("a supply with a knob, and a gauge for other cells, are spoken of", "[truth][mains]") {
@@ -313,7 +314,7 @@ TEST_CASE("a supply with a knob, and a gauge for other cells, are spoken of", "[
     CHECK_THAT(steps.front().text, Catch::Contains("knob to 9 V"));
     // A mains project has checks of every mode.
     int draws = 0;
-    for (const BenchCheck& c : lookAtBench(p).checks) {
+    for (const BenchCheck& c : analyseBench(p).checks) {
         draws += c.kind == CheckKind::idle || c.kind == CheckKind::draw ? 1 : 0;
         CHECK(c.expect.has_value());
     }
@@ -344,12 +345,12 @@ TEST_CASE("words that are not true are not said", "[truth][words]") {
     Project p = test::example("nest-box-listener");
     Pack& pack = std::get<Pack>(p.stage("cells")->part);
     pack.cell.chemistry = Chemistry::nickelMetalHydride;
-    CHECK(ruinVolts(pack) == 0);
+    CHECK(damageVolts(pack) == 0);
     pack.cell.chemistry = Chemistry::other;
     pack.cell.size = "supercapacitor 100 F";
     pack.cell.rechargeable = true;
     CHECK(isSupercapacitor(pack.cell));
-    for (const Finding& f : quickOf(p, {.bench = false}).findings)
+    for (const Finding& f : analyseQuick(p, {.bench = false}).findings)
         CHECK_THAT(f.says, !Catch::Contains("cells vent"));
     CHECK(writeCycles({34000, 57000, 0.1, 4.2, 0.1}) == "over 10000");
     // A guard under what empty cells ever show is told.
@@ -358,6 +359,6 @@ TEST_CASE("words that are not true are not said", "[truth][words]") {
     low.loads.resize(1);
     low.loads[0].critical = false;
     const auto never = foundIn(low, "never_acts");
-    if (quickOf(low, {.bench = false}).runtime.ending.reason == EndReason::empty)
+    if (analyseQuick(low, {.bench = false}).runtime.ending.reason == EndReason::empty)
         CHECK(never);
 }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One pipeline: what the window, the comparison and the command line show is the same.
 #include "analysis/analysis.hpp"
 #include "compare/compare.hpp"
@@ -23,14 +24,14 @@ std::vector<Project> examples() {
 TEST_CASE("quick and deep hold together for every example and recipe", "[solved]") {
     for (const Project& p : examples()) {
         INFO(p.name);
-        const Quick q = quickOf(p);
-        CHECK(q.survey.has_value() == (p.pack() != nullptr));
+        const QuickAnalysis q = analyseQuick(p);
+        CHECK(q.sweep.has_value() == (p.pack() != nullptr));
         CHECK(q.discharge.size() == q.runtime.curve.size() + q.runtime.tail.size());
-        CHECK(q.worth.has_value() == (q.runtime.hours && p.pack()));
-        Depth shallow;
-        shallow.gains = shallow.consequences = shallow.schools = false;
+        CHECK(q.equivalents.has_value() == (q.runtime.hours && p.pack()));
+        DeepOptions shallow;
+        shallow.gains = shallow.consequences = shallow.cutoffPolicies = false;
         shallow.builds = 20;
-        const auto deep = deepOf(p, q, {}, shallow, alone);
+        const auto deep = analyseDeep(p, q, {}, shallow, serialFor);
         REQUIRE(deep);
         CHECK(deep->range.has_value() == q.runtime.hours.has_value());
         // Without the range fewer rules can speak, never others.
@@ -40,23 +41,23 @@ TEST_CASE("quick and deep hold together for every example and recipe", "[solved]
                     deep->findings.begin(), deep->findings.end(),
                     [&](const Finding& d) { return d.rule == f.rule && d.subject == f.subject; }));
         CHECK(deep->consequences.empty());
-        CHECK(deep->schools.empty());
+        CHECK(deep->cutoffPolicies.empty());
     }
 }
 
 TEST_CASE("what was asked to stop gives nothing, on any crew the same", "[solved]") {
     const Project p = test::example("nest-box-listener");
-    const Quick q = quickOf(p);
+    const QuickAnalysis q = analyseQuick(p);
     std::stop_source stop;
     stop.request_stop();
-    CHECK_FALSE(deepOf(p, q, stop.get_token()));
-    Depth depth;
+    CHECK_FALSE(analyseDeep(p, q, stop.get_token()));
+    DeepOptions depth;
     depth.builds = 60;
-    const auto one = deepOf(p, q, {}, depth, alone);
-    const auto two = deepOf(p, q, {}, depth, inTwo);
+    const auto one = analyseDeep(p, q, {}, depth, serialFor);
+    const auto two = analyseDeep(p, q, {}, depth, twoThreadFor);
     REQUIRE(one);
     CHECK(one->range->hours == two->range->hours);
-    CHECK(one->schools.size() == 3);
+    CHECK(one->cutoffPolicies.size() == 3);
     CHECK_FALSE(one->consequences.empty());
     CHECK(std::any_of(one->findings.begin(), one->findings.end(),
                       [](const Finding& f) { return f.gainHours.has_value(); }));
@@ -64,22 +65,22 @@ TEST_CASE("what was asked to stop gives nothing, on any crew the same", "[solved
 
 TEST_CASE("a comparison weighs what the pipeline gives", "[solved]") {
     const Project p = test::example("model-ferry-winch");
-    const auto w = weigh(p, {}, 40);
+    const auto w = evaluateVariant(p, {}, 40);
     REQUIRE(w);
-    const Quick q = quickOf(p);
+    const QuickAnalysis q = analyseQuick(p);
     CHECK(w->runtime.hours->value() == q.runtime.hours->value());
-    CHECK(w->deliveredShare == q.worth->share());
+    CHECK(w->deliveredShare == q.equivalents->share());
     CHECK(w->grams == p.massGrams());
-    Depth depth;
+    DeepOptions depth;
     depth.builds = 40;
-    depth.gains = depth.consequences = depth.schools = false;
-    CHECK(w->findings.size() == deepOf(p, q, {}, depth)->findings.size());
+    depth.gains = depth.consequences = depth.cutoffPolicies = false;
+    CHECK(w->findings.size() == analyseDeep(p, q, {}, depth)->findings.size());
 }
 
 TEST_CASE("a regulator's curves agree with the part by itself and with the line", "[solved]") {
     const Project p = test::example("nest-box-listener");
-    const Quick q = quickOf(p);
-    CurvesAt at{q.survey, q.tethers, {}, 0.6};
+    const QuickAnalysis q = analyseQuick(p);
+    CurvesAt at{q.sweep, q.externalLoads, {}, 0.6};
     const auto c = regulatorCurves(p, "boost5", at);
     REQUIRE(c);
     REQUIRE(c->inputs.size() == 3);
@@ -97,7 +98,7 @@ TEST_CASE("a regulator's curves agree with the part by itself and with the line"
         CHECK((point.efficiency > 0.2 && point.efficiency < 1));
     }
     CHECK(std::is_sorted(c->reach.x.begin(), c->reach.x.end()));
-    CHECK(*c->worst == q.survey->mostOut[stageIndex(p, "boost5")].value);
+    CHECK(*c->worst == q.sweep->maxOut[stageIndex(p, "boost5")].value);
     CHECK_FALSE(regulatorCurves(p, "guard", at));
     CHECK_FALSE(regulatorCurves(p, "none", at));
     std::stop_source stop;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Includes point one way, and the core knows no interface.
 #include "support.hpp"
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Quick sums against independently computed results, and what they refuse.
 #include "calculators/calculators.hpp"
 #include "parts/eseries.hpp"
@@ -15,9 +16,9 @@ std::map<std::string, std::string> argumentsOf(const Json& args) {
     return out;
 }
 
-std::map<std::string, std::string> examplesOf(const Sum& sum) {
+std::map<std::string, std::string> examplesOf(const Calculator& sum) {
     std::map<std::string, std::string> out;
-    for (const SumField& f : sum.fields)
+    for (const CalculatorField& f : sum.fields)
         if (!f.example.empty())
             out[std::string(f.key)] = std::string(f.example);
     if (sum.name == "wire")
@@ -32,11 +33,12 @@ TEST_CASE("the reference sums come out", "[sums]") {
     REQUIRE(cases.size() > 10);
     for (const Json& c : cases) {
         INFO(c.dump());
-        const auto answer = runSum(c["sum"].get<std::string>(), argumentsOf(c["args"]));
+        const auto answer = runCalculator(c["sum"].get<std::string>(), argumentsOf(c["args"]));
         REQUIRE(answer);
         for (const auto& [key, expected] : c["expect"].items()) {
-            const auto at = std::find_if(answer.value().begin(), answer.value().end(),
-                                         [&, k = key](const SumResult& r) { return r.key == k; });
+            const auto at =
+                std::find_if(answer.value().begin(), answer.value().end(),
+                             [&, k = key](const CalculatorResult& r) { return r.key == k; });
             REQUIRE(at != answer.value().end());
             if (expected.is_string())
                 CHECK(std::get<std::string>(at->value) == expected.get<std::string>());
@@ -50,31 +52,31 @@ TEST_CASE("the reference sums come out", "[sums]") {
 }
 
 TEST_CASE("every sum works as it stands and shows its formula", "[sums]") {
-    for (const Sum& sum : allSums()) {
+    for (const Calculator& sum : allCalculators()) {
         INFO(sum.name);
-        const auto answer = runSum(sum.name, examplesOf(sum));
+        const auto answer = runCalculator(sum.name, examplesOf(sum));
         if (!answer)
             FAIL(answer.error().message());
-        for (const SumResult& r : answer.value()) {
+        for (const CalculatorResult& r : answer.value()) {
             CHECK_FALSE(r.label.empty());
             CHECK_FALSE(r.formula.empty());
         }
         // Each field is needed, and what can't be read is refused with its name.
-        for (const SumField& f : sum.fields) {
+        for (const CalculatorField& f : sum.fields) {
             if (f.example.empty() || f.key == "series")
                 continue;
             auto arguments = examplesOf(sum);
             arguments.erase(std::string(f.key));
-            CHECK(runSum(sum.name, arguments).error().where == f.key);
+            CHECK(runCalculator(sum.name, arguments).error().where == f.key);
             arguments[std::string(f.key)] = "1,500";
-            CHECK(runSum(sum.name, arguments).error().code == "quantity");
+            CHECK(runCalculator(sum.name, arguments).error().code == "quantity");
         }
     }
 }
 
 TEST_CASE("a divider's pair is the best there is, ties to the larger total", "[sums]") {
     const auto pairOf = [](const std::map<std::string, std::string>& a) {
-        const auto r = runSum("divider", a);
+        const auto r = runCalculator("divider", a);
         REQUIRE(r);
         return std::pair(std::get<double>(r.value()[0].value),
                          std::get<double>(r.value()[1].value));
@@ -104,39 +106,43 @@ TEST_CASE("a divider's pair is the best there is, ties to the larger total", "[s
                                    {"total_min", "20k"},
                                    {"total_max", "200k"}});
     CHECK(std::abs(ref * (1 + up / low) - target) == Approx(best).margin(1e-12));
-    CHECK(runSum("divider", {{"v_ref", "1.25"},
-                             {"target", "1"},
-                             {"series", "E24"},
-                             {"total_min", "1k"},
-                             {"total_max", "2k"}})
+    CHECK(runCalculator("divider", {{"v_ref", "1.25"},
+                                    {"target", "1"},
+                                    {"series", "E24"},
+                                    {"total_min", "1k"},
+                                    {"total_max", "2k"}})
               .error()
               .code == "unmet");
-    CHECK(runSum("divider", {{"v_ref", "1.25"},
-                             {"target", "5"},
-                             {"series", "E13"},
-                             {"total_min", "1k"},
-                             {"total_max", "2k"}})
+    CHECK(runCalculator("divider", {{"v_ref", "1.25"},
+                                    {"target", "5"},
+                                    {"series", "E13"},
+                                    {"total_min", "1k"},
+                                    {"total_max", "2k"}})
               .error()
               .expected == "E12, E24 or E96");
 }
 
 TEST_CASE("sums refuse what has no answer", "[sums]") {
-    CHECK_THAT(runSum("flux", {}).error().message(), Catch::Contains("one of bank, pack"));
-    CHECK(runSum("life", {{"capacity", "1"}, {"current", "0"}}).error().expected == "more than 0");
-    CHECK(runSum("life", {{"capacity", "1"}, {"current", "1"}, {"x", "1"}}).error().where == "x");
-    CHECK(runSum("led", {{"supply", "2"}, {"forward", "3"}, {"current", "1mA"}}).error().code ==
-          "unmet");
-    CHECK_THAT(
-        runSum("wire", {{"length", "1"}, {"current", "1"}, {"temp", "20"}}).error().message(),
-        Catch::Contains("exactly one of area and awg"));
-    CHECK(runSum("panel", {{"voc", "5"},
-                           {"isc", "1"},
-                           {"vmp", "6"},
-                           {"imp", "0.9"},
-                           {"light", "1"},
-                           {"cell_c", "25"},
-                           {"beta", "0"},
-                           {"v", "1"}})
+    CHECK_THAT(runCalculator("flux", {}).error().message(), Catch::Contains("one of bank, pack"));
+    CHECK(runCalculator("life", {{"capacity", "1"}, {"current", "0"}}).error().expected ==
+          "more than 0");
+    CHECK(runCalculator("life", {{"capacity", "1"}, {"current", "1"}, {"x", "1"}}).error().where ==
+          "x");
+    CHECK(runCalculator("led", {{"supply", "2"}, {"forward", "3"}, {"current", "1mA"}})
+              .error()
+              .code == "unmet");
+    CHECK_THAT(runCalculator("wire", {{"length", "1"}, {"current", "1"}, {"temp", "20"}})
+                   .error()
+                   .message(),
+               Catch::Contains("exactly one of area and awg"));
+    CHECK(runCalculator("panel", {{"voc", "5"},
+                                  {"isc", "1"},
+                                  {"vmp", "6"},
+                                  {"imp", "0.9"},
+                                  {"light", "1"},
+                                  {"cell_c", "25"},
+                                  {"beta", "0"},
+                                  {"v", "1"}})
               .error()
               .code == "unmet");
     CHECK(seriesAtOrOver("E12", 150) == 150);
@@ -146,10 +152,10 @@ TEST_CASE("sums refuse what has no answer", "[sums]") {
 
 TEST_CASE("a known run tells the draw, by amps and by watts", "[sums]") {
     const auto value = [](const std::map<std::string, std::string>& given, const char* key) {
-        const auto answer = runSum("life", given);
+        const auto answer = runCalculator("life", given);
         if (!answer)
             FAIL(answer.error().message());
-        for (const SumResult& r : answer.value())
+        for (const CalculatorResult& r : answer.value())
             if (r.key == key)
                 return std::get<double>(r.value);
         FAIL("no " << key);
@@ -165,10 +171,11 @@ TEST_CASE("a known run tells the draw, by amps and by watts", "[sums]") {
     CHECK(value({{"capacity", "2"}, {"volts", "12"}, {"power", "6"}}, "h") == Approx(4));
     CHECK(value({{"current", "0.5"}, {"hours", "4"}}, "ah") == Approx(2));
     // Too little, and too much that disagrees.
-    CHECK(runSum("life", {{"capacity", "2"}, {"volts", "3"}}).error().code == "sum");
-    CHECK(runSum("life", {}).error().code == "sum");
-    CHECK(runSum("life", {{"capacity", "2"}, {"current", "1"}, {"hours", "5"}}).error().code ==
-          "unmet");
+    CHECK(runCalculator("life", {{"capacity", "2"}, {"volts", "3"}}).error().code == "sum");
+    CHECK(runCalculator("life", {}).error().code == "sum");
+    CHECK(
+        runCalculator("life", {{"capacity", "2"}, {"current", "1"}, {"hours", "5"}}).error().code ==
+        "unmet");
 }
 
 TEST_CASE("refills are counted by watt-hours too", "[sums]") {
@@ -176,7 +183,7 @@ TEST_CASE("refills are counted by watt-hours too", "[sums]") {
                                             {"socket_v", "5"},    {"efficiency", "0.88"},
                                             {"device", "3"},      {"device_v", "3.85"}};
     const auto refills = [&] {
-        return std::get<double>(runSum("bank", bank).value().back().value);
+        return std::get<double>(runCalculator("bank", bank).value().back().value);
     };
     CHECK(refills() == Approx(10 * 3.7 * 0.88 / (3 * 3.85)));
     bank.erase("device_v"); // as the bank's own

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Charging: the reference cases, each limit against its own closed form, each trap, and what is
 // conserved.
 #include "charge/charge.hpp"
@@ -16,8 +17,8 @@ bool within(double value, double expected, const Json& tolerance, double run = 0
                tolerance.value("abs_h", 0.0) + tolerance.value("share_of_run", 0.0) * run;
 }
 
-ChargeAsk askFrom(const Json& args, const Project& p) {
-    ChargeAsk ask;
+ChargeOptions askFrom(const Json& args, const Project& p) {
+    ChargeOptions ask;
     for (std::size_t i = 0; i + 1 < args.size(); i += 2) {
         const std::string key = args[i];
         const std::string value = args[i + 1];
@@ -67,8 +68,8 @@ void addLoad(Project& p, double amps, const std::string& on = "cells") {
     p.loads.push_back(test::loadOf("lamp", on, 0.1, 20));
     p.loads.back().draws = {test::currentDraw(p.modes[0].id, amps)};
 }
-Charge charged(const Project& p, double from = 0.1) {
-    ChargeAsk ask;
+ChargeRun charged(const Project& p, double from = 0.1) {
+    ChargeOptions ask;
     ask.from = from;
     auto charge = chargeOf(p, ask);
     if (!charge)
@@ -76,7 +77,7 @@ Charge charged(const Project& p, double from = 0.1) {
     return std::move(charge).value();
 }
 /// The flat cell's charge goes on at 2 Ah x 0.9 over the amps, to where it is full.
-void checkAmps(const Charge& c, double amps, ChargeLimit limit) {
+void checkAmps(const ChargeRun& c, double amps, ChargeLimit limit) {
     REQUIRE_FALSE(c.curve.empty());
     CHECK(c.curve.front().packAmps == Approx(amps).epsilon(1e-5));
     CHECK(limitName(c.phases.front().limit) == limitName(limit));
@@ -92,10 +93,10 @@ TEST_CASE("charges of the reference cases", "[reference][charge]") {
         INFO(name << ": " << run["about"].get<std::string>());
         const auto answer = chargeOf(p, askFrom(run["args"], p));
         REQUIRE(answer);
-        const Charge& c = answer.value();
+        const ChargeRun& c = answer.value();
         const Json& e = run["expect"];
         const Json& t = run["tolerance"];
-        CHECK((c.never ? Json(neverName(*c.never)) : Json()) == e["never"]);
+        CHECK((c.failure ? Json(failureName(*c.failure)) : Json()) == e["never"]);
         const auto figure = [&](const char* key, std::optional<double> value) {
             if (!e.contains(key))
                 return;
@@ -148,7 +149,7 @@ TEST_CASE("each limit holds a charge back at its own closed form", "[charge]") {
     Project p = plain();
     // 4 V at rest and 0.1 ohm: 1 A lifts the node to 4.1 V, 2 A to the set 4.2 V.
     SECTION("the setting, for 1.8 Ah at 1 A") {
-        const Charge c = charged(p);
+        const ChargeRun c = charged(p);
         checkAmps(c, 1, ChargeLimit::cc);
         CHECK(*c.hoursToFull == Approx(1.8).epsilon(1e-6));
         CHECK(*c.hoursTo80 == Approx(1.4).epsilon(1e-6));
@@ -230,7 +231,7 @@ TEST_CASE("each limit holds a charge back at its own closed form", "[charge]") {
         adapterOf(p).limit = Amps{0.5};
         adapterOf(p).beyondLimit = BeyondLimit::hold;
         chargerOf(p).dropout = Volts{0.3};
-        const Charge c = charged(p);
+        const ChargeRun c = charged(p);
         checkAmps(c, 0.5, ChargeLimit::source);
         CHECK(c.curve.front().inputVolts == Approx(4 + 0.05 + 0.3).epsilon(1e-6));
         CHECK(c.peakLoss == Approx(0.15).epsilon(1e-6));
@@ -239,7 +240,7 @@ TEST_CASE("each limit holds a charge back at its own closed form", "[charge]") {
         cellOf(p).openCircuit = {{0, 3.0}, {0.5, 4.0}, {1, 4.0001}};
         chargerOf(p).recoveryBelow = Volts{3.6};
         chargerOf(p).recoveryCurrent = Amps{0.2};
-        const Charge c = charged(p, 0.0);
+        const ChargeRun c = charged(p, 0.0);
         checkAmps(c, 0.2, ChargeLimit::recovery);
         REQUIRE(c.phases.size() >= 2);
         CHECK(limitName(c.phases[1].limit) == "cc");
@@ -294,7 +295,7 @@ TEST_CASE("a load on the node takes its share of the charger", "[charge]") {
         guard.reconnect = Volts{3.7};
         p.stages.push_back(test::stageOf("guard", guard, "cells"));
         p.loads[0].fedBy = "guard";
-        const Charge c = charged(p, 0.1);
+        const ChargeRun c = charged(p, 0.1);
         // Closed where the node, with 1 A into the pack, is at 3.7 V: 3.6 V at rest.
         bool closed = false;
         for (const ChargePoint& q : c.curve) {
@@ -311,8 +312,8 @@ TEST_CASE("a load on the node takes its share of the charger", "[charge]") {
 TEST_CASE("what never ends says why", "[charge]") {
     Project p = plain();
     const auto never = [&](double from = 0.1) {
-        const Charge c = charged(p, from);
-        return c.never ? std::string(neverName(*c.never)) : std::string();
+        const ChargeRun c = charged(p, from);
+        return c.failure ? std::string(failureName(*c.failure)) : std::string();
     };
     CHECK(never() == "");
     SECTION("primary cells") {
@@ -370,7 +371,7 @@ TEST_CASE("what never ends says why", "[charge]") {
         addLoad(p, 0.1);
         CHECK(never() == "recovery_trap");
         CHECK(never(0.5) == "");
-        const Charge c = charged(p);
+        const ChargeRun c = charged(p);
         REQUIRE(c.phases.size() == 1);
         CHECK_FALSE(c.phases[0].to);
         // An hour of it is shown: the charge does not rise.
@@ -401,7 +402,7 @@ TEST_CASE("nickel keeps seven tenths; a timer and a direct way end as they do", 
     chargerOf(p).chargeVoltage.reset();
     chargerOf(p).chargeCurrent = Amps{0.2}; // C/10
     SECTION("C/10 takes 1.43 of the capacity") {
-        const Charge c = charged(p, 0);
+        const ChargeRun c = charged(p, 0);
         CHECK(*c.hoursToFull == Approx(10 / 0.7).epsilon(1e-6));
         CHECK(c.storedWh == Approx(8).epsilon(1e-5));
         CHECK(c.ledger.packHeat == Approx(0.3 / 0.7 * 8 + 0.004 * 10 / 0.7).epsilon(1e-3));
@@ -412,8 +413,8 @@ TEST_CASE("nickel keeps seven tenths; a timer and a direct way end as they do", 
     }
     SECTION("a timer ends it before") {
         chargerOf(p).timer = Hours{7};
-        const Charge c = charged(p, 0);
-        CHECK(c.never == ChargeNever::endsEarly); // no answer calls half full full
+        const ChargeRun c = charged(p, 0);
+        CHECK(c.failure == ChargeFailure::endsEarly); // no answer calls half full full
         CHECK_FALSE(c.hoursToFull);
         CHECK(*c.endsAtHours == Approx(7));
         CHECK(*c.endsAtCharge == Approx(0.49).epsilon(1e-6));
@@ -430,7 +431,7 @@ TEST_CASE("nickel keeps seven tenths; a timer and a direct way end as they do", 
         chargerOf(p).drop = Volts{0.7};
         chargerOf(p).resistance = Ohms{10};
         const double amps = (9 - 0.7 - 4) / (6 + 10 + 0.1);
-        const Charge c = charged(p, 0);
+        const ChargeRun c = charged(p, 0);
         checkAmps(c, amps, ChargeLimit::source);
         CHECK(*c.hoursToFull == Approx(2 / amps / 0.7).epsilon(1e-4));
         CHECK(c.afterAmps == Approx(amps).epsilon(1e-4));
@@ -447,11 +448,11 @@ TEST_CASE("a charge balances to the last digit, and halving its steps changes no
     for (const auto& name : kChargeCases) {
         const Project p = test::reference(name);
         for (const double from : {0.02, 0.4}) {
-            ChargeAsk ask;
+            ChargeOptions ask;
             ask.from = from;
-            const Charge usual = chargeOf(p, ask).value();
+            const ChargeRun usual = chargeOf(p, ask).value();
             ask.stepShare = 0.5;
-            const Charge fine = chargeOf(p, ask).value();
+            const ChargeRun fine = chargeOf(p, ask).value();
             INFO(name << " from " << from);
             CHECK(std::abs(usual.ledger.imbalance()) < 1e-9);
             REQUIRE(usual.hoursToFull);
@@ -464,9 +465,9 @@ TEST_CASE("a charge balances to the last digit, and halving its steps changes no
 
 TEST_CASE("the ladder's least rung is the limit that bites", "[charge]") {
     const Project p = test::reference("choir-loft-lamp");
-    const Charge c = chargeOf(p, {}).value();
+    const ChargeRun c = chargeOf(p, {}).value();
     for (std::size_t i = 5; i + 5 < c.curve.size(); i += 40) {
-        const Ladder ladder = ladderAt(p, {}, c.curve[i]).value();
+        const LimitCurrents ladder = ladderAt(p, {}, c.curve[i]).value();
         const auto phase =
             std::find_if(c.phases.begin(), c.phases.end(), [&](const ChargePhase& one) {
                 return c.curve[i].hours >= one.from && (!one.to || c.curve[i].hours < *one.to);
@@ -486,10 +487,10 @@ TEST_CASE("the ladder's least rung is the limit that bites", "[charge]") {
 
 TEST_CASE("a limit taken away lets the next one bite", "[charge]") {
     const Project p = test::reference("choir-loft-lamp");
-    ChargeAsk ask;
+    ChargeOptions ask;
     const double before = *chargeOf(p, ask).value().hoursToFull;
     ask.lifted = {ChargeLimit::powerLimit};
-    const Charge lifted = chargeOf(p, ask).value();
+    const ChargeRun lifted = chargeOf(p, ask).value();
     CHECK(*lifted.hoursToFull < before);
     for (const ChargePhase& phase : lifted.phases)
         CHECK(phase.limit != ChargeLimit::powerLimit);
@@ -497,7 +498,7 @@ TEST_CASE("a limit taken away lets the next one bite", "[charge]") {
 
 TEST_CASE("a charge that can't be asked for says what was expected", "[charge]") {
     Project p = plain();
-    ChargeAsk ask;
+    ChargeOptions ask;
     ask.source = "wall";
     CHECK(chargeOf(p, ask).error().expected == "one of brick");
     ask.source.clear();

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A charge beside others: the limit lifted, other sources, rates, and power paths.
 #include "charge/choices.hpp"
 #include "support.hpp"
@@ -7,8 +8,8 @@ using namespace sipper;
 namespace {
 
 /// sluice-lamp with its lamp lit, which keeps the charger from ending.
-ChargeAsk lit(const Project& p) {
-    ChargeAsk ask;
+ChargeOptions lit(const Project& p) {
+    ChargeOptions ask;
     ask.from = 0.5;
     for (std::size_t i = 0; i < p.modes.size(); ++i)
         if (p.modes[i].id == "lit")
@@ -20,14 +21,14 @@ ChargeAsk lit(const Project& p) {
 
 TEST_CASE("what comes after the limit that holds a charge back is really solved", "[charge]") {
     const Project p = test::reference("sluice-lamp");
-    const Charge c = chargeOf(p, {}).value();
+    const ChargeRun c = chargeOf(p, {}).value();
     const auto lift = liftOf(p, {}, c);
     REQUIRE(lift);
-    CHECK(limitName(lift->lifted) == "source");
+    CHECK(limitName(lift->relaxed) == "source");
     REQUIRE(lift->next);
     CHECK(limitName(*lift->next) == "cc");
     CHECK(lift->saved > 3);
-    ChargeAsk without;
+    ChargeOptions without;
     without.lifted = {ChargeLimit::source};
     CHECK(*lift->hours == Approx(*chargeOf(p, without).value().hoursToFull));
 }
@@ -47,7 +48,7 @@ TEST_CASE("other sources answer as the project with them does", "[charge]") {
     CHECK(*choices[1].hours == Approx(*chargeOf(choices[1].project, {}).value().hoursToFull));
     REQUIRE(choices[2].hours); // nothing says that 12 V harm the input
     CHECK(choices[2].heldBy == ChargeLimit::heat);
-    CHECK(choices[3].never == ChargeNever::wrongTopology);
+    CHECK(choices[3].never == ChargeFailure::wrongTopology);
     Project guarded = p;
     std::get<Charger>(guarded.stage("topper")->part).inputNeverAbove = Volts{8};
     const auto bucked = otherSources(guarded, {}, {high});
@@ -61,7 +62,7 @@ TEST_CASE("a third of the cycles goes with each doubling above half C", "[charge
     CHECK(lifeAtRate(0.5) == 1);
     CHECK(lifeAtRate(1) == Approx(2.0 / 3));
     CHECK(lifeAtRate(2) == Approx(4.0 / 9));
-    const auto rates = rateSchools(test::reference("sluice-lamp"), {});
+    const auto rates = rateAlternatives(test::reference("sluice-lamp"), {});
     REQUIRE(rates.size() == 3);
     CHECK(*rates[0].hours > *rates[1].hours);
     // 1.45 A a cell of 2.9 Ah: half C is the limit
@@ -72,21 +73,21 @@ TEST_CASE("a third of the cycles goes with each doubling above half C", "[charge
 TEST_CASE("a power path cures both traps", "[charge]") {
     Project p = test::reference("sluice-lamp");
     CHECK_FALSE(hasPowerPath(p, "topper"));
-    CHECK(chargeOf(p, lit(p)).value().never == ChargeNever::endTrap);
+    CHECK(chargeOf(p, lit(p)).value().failure == ChargeFailure::endTrap);
     std::get<Usb>(p.stage("socket")->part).advertises = Amps{3};
     const Project path = withPowerPath(p, "topper", Volts{0}, Ohms{0.03});
     CHECK(hasPowerPath(path, "topper"));
-    CHECK_FALSE(chargeOf(path, lit(path)).value().never);
+    CHECK_FALSE(chargeOf(path, lit(path)).value().failure);
     // The lamp itself then sees the socket: 5 V, over its 4.2 V.
     CHECK(path.load("lamp")->fedBy == "path");
     CHECK(path.stage("path")->fedBy == std::vector<std::string>{"lead", "cells"});
 
     // A lamp that eats the recovery current of a flat pack.
     Project flat = p;
-    ChargeAsk ask = lit(flat);
+    ChargeOptions ask = lit(flat);
     ask.from = 0.0;
-    CHECK(chargeOf(flat, ask).value().never == ChargeNever::recoveryTrap);
-    CHECK_FALSE(chargeOf(withPowerPath(flat, "topper", Volts{0}, Ohms{0.03}), ask).value().never);
+    CHECK(chargeOf(flat, ask).value().failure == ChargeFailure::recoveryTrap);
+    CHECK_FALSE(chargeOf(withPowerPath(flat, "topper", Volts{0}, Ohms{0.03}), ask).value().failure);
 }
 
 TEST_CASE("the three ways to run meanwhile stand side by side", "[charge]") {
@@ -94,8 +95,8 @@ TEST_CASE("the three ways to run meanwhile stand side by side", "[charge]") {
     std::get<Usb>(p.stage("socket")->part).advertises = Amps{3};
     const auto paths = powerPaths(p, lit(p));
     REQUIRE(paths.size() == 3);
-    CHECK(paths[0].never == ChargeNever::endTrap);
-    CHECK(paths[0].fromFlat == ChargeNever::recoveryTrap);
+    CHECK(paths[0].never == ChargeFailure::endTrap);
+    CHECK(paths[0].fromFlat == ChargeFailure::recoveryTrap);
     CHECK_FALSE(paths[1].never);
     CHECK_FALSE(paths[2].fromFlat);
     // A diode costs usable charge, a FET does not.
@@ -117,14 +118,14 @@ TEST_CASE("chargers on one supply share what it gives", "[charge]") {
         if (shared[i].hours && shared[i - 1].hours)
             CHECK(*shared[i].hours >= *shared[i - 1].hours);
     // Three on 3 A are each as one on a socket of 1 A: the same figures.
-    ChargeAsk three;
+    ChargeOptions three;
     three.alike = 3;
     Project one = p;
     one.stage("socket")->part = Adapter{Volts{5}, 0.05, Amps{1}, BeyondLimit::hiccup, {}, {}, {}};
-    const Charge a = chargeOf(p, three).value();
-    const Charge b = chargeOf(one, {}).value();
+    const ChargeRun a = chargeOf(p, three).value();
+    const ChargeRun b = chargeOf(one, {}).value();
     CHECK(a.hoursToFull.has_value() == b.hoursToFull.has_value());
-    CHECK(a.never == b.never);
+    CHECK(a.failure == b.failure);
     if (a.hoursToFull && b.hoursToFull)
         CHECK(*a.hoursToFull == Approx(*b.hoursToFull));
     // A transformer sags under all of them: three times its ohms for each.
@@ -141,11 +142,11 @@ TEST_CASE("chargers on one supply share what it gives", "[charge]") {
 TEST_CASE("a socket that is not plugged sees the pack only through a path that does not block",
           "[charge]") {
     const Project p = test::reference("sluice-lamp");
-    CHECK(socketSees(p, "topper", "socket") == 0);
+    CHECK(backfeedVolts(p, "topper", "socket") == 0);
     Project path = withPowerPath(p, "topper", Volts{0.35}, Ohms{0.05});
-    CHECK(socketSees(path, "topper", "socket") == 0);
+    CHECK(backfeedVolts(path, "topper", "socket") == 0);
     for (Stage& s : path.stages)
         if (auto* select = std::get_if<Select>(&s.part))
             select->blocksBack = false;
-    CHECK(socketSees(path, "topper", "socket") == Approx(4.2 - 0.35));
+    CHECK(backfeedVolts(path, "topper", "socket") == Approx(4.2 - 0.35));
 }

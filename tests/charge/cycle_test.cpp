@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Charges that get nowhere: the device takes more, the guard opens and closes, the end comes early.
 #include "analysis/analysis.hpp"
 #include "charge/text.hpp"
@@ -9,8 +10,8 @@ using namespace sipper;
 
 namespace {
 
-Charge bankCharged(const Project& p, std::size_t mode = 0) {
-    ChargeAsk ask;
+ChargeRun bankCharged(const Project& p, std::size_t mode = 0) {
+    ChargeOptions ask;
     ask.mode = mode;
     auto c = chargeOf(p, ask);
     REQUIRE(c);
@@ -27,8 +28,8 @@ Draw& bankDraw(Project& p) {
 
 TEST_CASE("a pocket bank that gives more than it gets says so", "[charge][cycle]") {
     const Project p = test::reference("phone-well");
-    const Charge c = bankCharged(p);
-    CHECK(c.never == ChargeNever::deviceTakesMore);
+    const ChargeRun c = bankCharged(p);
+    CHECK(c.failure == ChargeFailure::deviceTakesMore);
     CHECK_FALSE(c.hoursToFull);
     CHECK(c.givesAmps == Approx(1).epsilon(1e-3));
     CHECK(c.takesAmps > c.givesAmps);
@@ -38,7 +39,7 @@ TEST_CASE("a pocket bank that gives more than it gets says so", "[charge][cycle]
     CHECK_THAT(chargeHeadline(p, c), Catch::Contains("the device takes") &&
                                          Catch::Contains("gives 1.00 A") &&
                                          Catch::Contains("Switch the output off"));
-    const Quick q = quickOf(p);
+    const QuickAnalysis q = analyseQuick(p);
     const auto f = std::find_if(q.findings.begin(), q.findings.end(),
                                 [](const Finding& x) { return x.rule == "device_takes_more"; });
     REQUIRE(f != q.findings.end());
@@ -55,32 +56,32 @@ TEST_CASE("a guard that opens, is lifted and closes again goes round and gets no
     guard.cutoff = Volts{3.2};
     guard.reconnect = Volts{3.6};
     bankDraw(p).current = Amps{0.8};
-    const Charge c = bankCharged(p);
-    CHECK(c.never == ChargeNever::deviceTakesMore);
+    const ChargeRun c = bankCharged(p);
+    CHECK(c.failure == ChargeFailure::deviceTakesMore);
     CHECK(c.takesAmps > c.givesAmps);
     CHECK(c.curve.back().hours < 60 * 24);
     CHECK(c.curve.size() < 5000);
     bankDraw(p).current = Amps{0.2};
-    const Charge less = bankCharged(p);
-    CHECK(less.never != ChargeNever::deviceTakesMore);
+    const ChargeRun less = bankCharged(p);
+    CHECK(less.failure != ChargeFailure::deviceTakesMore);
 }
 
 TEST_CASE("nothing under 97 % is called full", "[charge][cycle]") {
     Project p = test::reference("phone-well");
     p.loads[0].draws[0].current = Amps{0};
     bankCharger(p).endCurrent = Amps{2};
-    const Charge c = bankCharged(p);
-    CHECK(c.never == ChargeNever::endsEarly);
+    const ChargeRun c = bankCharged(p);
+    CHECK(c.failure == ChargeFailure::endsEarly);
     CHECK_FALSE(c.hoursToFull);
     REQUIRE(c.endsAtCharge);
     CHECK(*c.endsAtCharge < 0.97);
     CHECK_THAT(chargeHeadline(p, c), Catch::Contains("Its end current of 2.00 A"));
-    const Quick q = quickOf(p);
+    const QuickAnalysis q = analyseQuick(p);
     const auto f = std::find_if(q.findings.begin(), q.findings.end(),
                                 [](const Finding& x) { return x.rule == "ends_early"; });
     REQUIRE(f != q.findings.end());
-    REQUIRE(f->cure);
-    CHECK(bankCharged(f->cure->apply(p)).hoursToFull);
+    REQUIRE(f->fix);
+    CHECK(bankCharged(f->fix->apply(p)).hoursToFull);
 }
 
 TEST_CASE("chargers, guards and loads of all proportions: each charge ends", "[charge][cycle]") {
@@ -113,16 +114,16 @@ TEST_CASE("chargers, guards and loads of all proportions: each charge ends", "[c
             bankDraw(p).power = Watts{5 * amps};
         else
             bankDraw(p).current = Amps{amps};
-        const Charge charge = bankCharged(p);
+        const ChargeRun charge = bankCharged(p);
         INFO("round " << round);
-        CHECK(charge.hoursToFull.has_value() != charge.never.has_value());
+        CHECK(charge.hoursToFull.has_value() != charge.failure.has_value());
         CHECK_FALSE(charge.cutShort);
         CHECK(charge.curve.size() < 20'000);
         if (charge.hoursToFull) {
             CHECK(charge.curve.back().charge >= 0.97);
             CHECK(std::abs(charge.ledger.imbalance()) < 0.01);
         }
-        if (charge.never != ChargeNever::deviceTakesMore)
+        if (charge.failure != ChargeFailure::deviceTakesMore)
             continue;
         REQUIRE_FALSE(charge.phases.empty());
         INFO(charge.curve.back().hours << " h, charge " << charge.curve.back().charge << ", "
@@ -136,13 +137,13 @@ TEST_CASE("chargers, guards and loads of all proportions: each charge ends", "[c
 TEST_CASE("a charge that is asked to stop answers with what it knows", "[charge][cycle]") {
     std::stop_source source;
     source.request_stop();
-    ChargeAsk ask;
+    ChargeOptions ask;
     ask.stop = source.get_token();
     const auto c = chargeOf(test::reference("choir-loft-lamp"), ask);
     REQUIRE(c);
     CHECK(c.value().cutShort);
     CHECK_FALSE(c.value().hoursToFull);
-    CHECK_FALSE(c.value().never);
+    CHECK_FALSE(c.value().failure);
     CHECK(chargeHeadline(test::reference("choir-loft-lamp"), c.value()) ==
           "Not worked out to its end.");
 }

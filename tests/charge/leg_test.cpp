@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What stands between a charger and its pack: its drop, its fuse, and who says so.
 #include "analysis/analysis.hpp"
 #include "charge/charge.hpp"
@@ -49,8 +50,8 @@ Project withLead(Project p, double ohms) {
     return withStageBetween(std::move(p), test::stageOf("leg", wire, "charger"), "charger");
 }
 
-Charge chargedFrom(const Project& p, double from = 0.1) {
-    ChargeAsk ask;
+ChargeRun chargedFrom(const Project& p, double from = 0.1) {
+    ChargeOptions ask;
     ask.from = from;
     ask.ledger = true;
     return chargeOf(p, ask).value();
@@ -58,7 +59,7 @@ Charge chargedFrom(const Project& p, double from = 0.1) {
 
 std::vector<Finding> fuseFindings(const Project& p) {
     std::vector<Finding> list;
-    for (const Finding& f : quickOf(p, {.bench = false}).findings)
+    for (const Finding& f : analyseQuick(p, {.bench = false}).findings)
         if (f.rule == "no_fuse")
             list.push_back(f);
     return list;
@@ -71,12 +72,12 @@ TEST_CASE("a charge leg costs its ohms at the current, and hours at the set volt
     const Project bare = bigPack();
     const Project wired = withLead(bare, 0.024);
     CHECK(legOf(wired, *wired.stage("charger"), Celsius{25}).ohms == Approx(0.024).epsilon(1e-6));
-    const Charge without = chargedFrom(bare);
-    const Charge with = chargedFrom(wired);
+    const ChargeRun without = chargedFrom(bare);
+    const ChargeRun with = chargedFrom(wired);
     REQUIRE(without.hoursToFull);
     REQUIRE(with.hoursToFull);
     CHECK(*with.hoursToFull > *without.hoursToFull);
-    const auto held = [](const Charge& c) { return c.hoursUnder(ChargeLimit::cv); };
+    const auto held = [](const ChargeRun& c) { return c.hoursLimitedBy(ChargeLimit::cv); };
     CHECK(held(with) > held(without));
     // At 10 A it loses 0.24 V: 2.4 W of the input, booked on the lead.
     CHECK(with.ledger.stages.at("leg") > 0);
@@ -87,7 +88,7 @@ TEST_CASE("a charge leg costs its ohms at the current, and hours at the set volt
     // Sensing at the pack gives those hours back; what is lost in the lead is not.
     Project sensed = wired;
     std::get<Charger>(sensed.stage("charger")->part).remoteSense = true;
-    const Charge remote = chargedFrom(sensed);
+    const ChargeRun remote = chargedFrom(sensed);
     CHECK(*remote.hoursToFull == Approx(*without.hoursToFull).epsilon(1e-6));
     CHECK(remote.inputWh > without.inputWh);
 }
@@ -96,7 +97,7 @@ TEST_CASE("a diode on the leg keeps the pack under the set voltage", "[charge][l
     Diode d;
     d.drop = Volts{0.4};
     const Project p = withStageBetween(bigPack(), test::stageOf("diode", d, "charger"), "charger");
-    const Charge charge = chargedFrom(p);
+    const ChargeRun charge = chargedFrom(p);
     REQUIRE(!charge.curve.empty());
     CHECK(charge.curve.back().packVolts <= 14.0 + 1e-6);
     CHECK(charge.curve.back().packVolts > 13.5);
@@ -105,8 +106,8 @@ TEST_CASE("a diode on the leg keeps the pack under the set voltage", "[charge][l
 TEST_CASE("the line at one moment shows the leg", "[charge][leg]") {
     const Project p = withLead(bigPack(), 0.024);
     Conditions c = typicalConditions(p);
-    c.present = {"wall"};
-    const OperatingPoint at = operateLive(p, c, 0.3, 0);
+    c.pluggedIn = {"wall"};
+    const OperatingPoint at = operateWithChargers(p, c, 0.3, 0);
     const StageFlow& charger = at.flows.stages[stageIndex(p, "charger")];
     const StageFlow& leg = at.flows.stages[stageIndex(p, "leg")];
     const StageFlow& pack = at.flows.stages[0];
@@ -129,8 +130,8 @@ TEST_CASE("an unfused charge leg is a stop, and its cure is silent", "[charge][l
     CHECK(leg->numbers.at("short_a") == Approx(14.3 / 0.02));
     CHECK(leg->numbers.at("least_a") == Approx(10 / 0.75));
     CHECK(leg->numbers.at("choose_a") == 15);
-    REQUIRE(leg->cure);
-    const Project cured = leg->cure->apply(p);
+    REQUIRE(leg->fix);
+    const Project cured = leg->fix->apply(p);
     const auto order = chargeLeg(cured, "charger");
     REQUIRE(order.size() == 2);
     CHECK(std::holds_alternative<Wire>(order[0]->part)); // the fuse is at the cells' end
@@ -153,15 +154,16 @@ TEST_CASE("an unfused charge leg is a stop, and its cure is silent", "[charge][l
 
 TEST_CASE("currents, windows and sheet speak of the leg", "[charge][leg][protect][sheet]") {
     Project p = withLegFuse(withLead(bigPack(), 0.024), "charger");
-    const Quick quick = quickOf(p);
-    const Seen seen{quick.survey ? &*quick.survey : nullptr, quick.tethers, quick.charges};
-    const auto stretches = stretchesOf(p, seen);
+    const QuickAnalysis quick = analyseQuick(p);
+    const ObservedCurrents seen{quick.sweep ? &*quick.sweep : nullptr, quick.externalLoads,
+                                quick.charges};
+    const auto stretches = wireSegmentsOf(p, seen);
     const auto leg = std::find_if(stretches.begin(), stretches.end(),
-                                  [](const Stretch& s) { return s.id == "leg"; });
+                                  [](const WireSegment& s) { return s.id == "leg"; });
     REQUIRE(leg != stretches.end());
-    CHECK(leg->need.lasting == Approx(10));
+    CHECK(leg->need.continuous == Approx(10));
     CHECK(leg->fuse == 15);
-    CHECK(leg->first == GivesWay::fuse);
+    CHECK(leg->first == WeakestElement::fuse);
     CHECK(leg->shortCircuit == Approx(715));
     const auto windows = fuseWindows(p, seen);
     REQUIRE(windows.size() == 1);
@@ -179,7 +181,7 @@ TEST_CASE("currents, windows and sheet speak of the leg", "[charge][leg][protect
                         [](const SheetWire& w) { return w.id == "leg"; }) == 1);
     // Without its fuse the paper says so.
     const Project bare = withoutStage(p, chargeLeg(p, "charger").back()->id);
-    const auto open = wiresFor(bare, quickOf(bare), {});
+    const auto open = wiresFor(bare, analyseQuick(bare), {});
     const auto lead =
         std::find_if(open.begin(), open.end(), [](const SheetWire& w) { return w.id == "leg"; });
     REQUIRE(lead != open.end());

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The line at one moment with its chargers at work, and chargers put on it.
 #include "charge/operating.hpp"
 #include "project/build.hpp"
@@ -10,8 +11,8 @@ namespace {
 
 OperatingPoint live(const Project& p, std::vector<std::string> present, const char* mode) {
     Conditions c = typicalConditions(p);
-    c.present = std::move(present);
-    return operateLive(p, c, 0.6, modeIndex(p, mode));
+    c.pluggedIn = std::move(present);
+    return operateWithChargers(p, c, 0.6, modeIndex(p, mode));
 }
 
 } // namespace
@@ -86,7 +87,7 @@ TEST_CASE("a charger put on a source suits source and pack", "[build]") {
         CHECK(nameOf(*charger.topology) == nameOf(c.topology));
         CHECK(charger.chargeVoltage->value() == Approx(c.series * c.fullVolts));
         CHECK(charger.chargeCurrent->value() <= half + 1e-9);
-        CHECK(chargeOf(with, {}).value().never != ChargeNever::wrongTopology);
+        CHECK(chargeOf(with, {}).value().failure != ChargeFailure::wrongTopology);
     }
     const Project p = test::example("nest-box-listener");
     CHECK_THAT(*whyNotCharger(p, p.packStage()->id), Catch::Contains("besides it"));

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Several packs, and the bench order of a charger.
 #include "charge/commissioning.hpp"
 #include "charge/parallel.hpp"
@@ -15,7 +16,7 @@ TEST_CASE("packs joined in parallel meet where no charge is lost", "[charge]") {
     CHECK(two.amps[1] == Approx(2));
     CHECK_FALSE(two.refused);
     CHECK(two.order == std::vector<std::size_t>{1, 0});
-    std::vector<BenchPack> many;
+    std::vector<TheveninPack> many;
     for (int i = 0; i < 10; ++i)
         many.push_back({3.5 + 0.05 * i, 0.05 + 0.01 * i, 0});
     const Joined ten = joinPacks(many, 0);
@@ -81,7 +82,7 @@ TEST_CASE("a ready-made charger is programmed by its resistor and waits for a pa
     CHECK_THAT(steps[2].why, Catch::Contains("senses a pack"));
     CHECK(converterCaution(p, "topper").empty());
     CHECK(setupSteps(p, "nothing").empty());
-    const BenchPack pack = benchPackOf(p, "topper");
+    const TheveninPack pack = benchPackOf(p, "topper");
     CHECK(pack.most == Approx(3));
     CHECK(pack.ohms > 0.02);
 }

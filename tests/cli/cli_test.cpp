@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // sipper-cli as a script sees it: exit codes, one line of error, JSON keys.
 #include "project/variants.hpp"
 #include "project/writer.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // sipper-instruments as a program: real sockets on the loopback, many clients, garbage, its end.
 #include "support.hpp"
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Variants weighed side by side are what each of them is by itself.
 #include "compare/compare.hpp"
 #include "project/variants.hpp"
@@ -16,7 +17,7 @@ TEST_CASE("a comparison gives what each variant gives by itself", "[compare]") {
     REQUIRE(c);
     REQUIRE(c->variants.size() == 3);
     for (std::size_t i = 0; i < 3; ++i) {
-        const Weighed& w = c->variants[i];
+        const EvaluatedVariant& w = c->variants[i];
         const Project p = variantProject(document, i);
         INFO(w.name);
         CHECK(w.name == variantName(document, i));
@@ -28,15 +29,15 @@ TEST_CASE("a comparison gives what each variant gives by itself", "[compare]") {
         CHECK(w.range.has_value() == range.has_value());
         if (range)
             CHECK(w.range->p10 == range->range.p10);
-        const Looked looked = lookAt(p, r);
-        CHECK(w.findings.size() == advise(solved(p, r, range, looked)).size());
+        const RuleAnalyses looked = analyseForRules(p, r);
+        CHECK(w.findings.size() == advise(ruleInput(p, r, range, looked)).size());
         CHECK(w.count(Severity::stop) + w.count(Severity::care) + w.count(Severity::note) ==
               static_cast<int>(w.findings.size()));
     }
     CHECK(c->variants[1].grams == Approx(c->variants[0].grams + 47));
     CHECK(c->variants[1].runtime.hours->value() > c->variants[0].runtime.hours->value());
     CHECK(c->variants[0].deliveredShare ==
-          Approx(worthOf(document, c->variants[0].runtime)->share()));
+          Approx(energyEquivalentsOf(document, c->variants[0].runtime)->share()));
     CHECK_FALSE(c->variants[0].hottest.empty());
     CHECK(c->variants[0].hottestC > document.brief.air().warmest().value());
 

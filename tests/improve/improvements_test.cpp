@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Levers are solved projects, and the envelope's terms add up.
 #include "improve/improvements.hpp"
 #include "runtime/handestimate.hpp"
@@ -12,12 +13,12 @@ TEST_CASE("levers are really solved, ranked, and leave the project valid", "[lev
     const Library library = loadLibrary();
     const Project box = example("nest-box-listener");
     std::size_t heard = 0;
-    const auto levers = leversOf(box, library, {}, [&](const Lever&) { ++heard; });
+    const auto levers = improvementsOf(box, library, {}, [&](const Improvement&) { ++heard; });
     CHECK(heard == levers.size());
     REQUIRE(levers.size() >= 6);
     const double now = predictRuntime(box).hours->value();
     double before = 1e9;
-    for (const Lever& lever : levers) {
+    for (const Improvement& lever : levers) {
         INFO(lever.name);
         CHECK_FALSE(checkProject(lever.project));
         CHECK(lever.gainHours <= before);
@@ -25,30 +26,30 @@ TEST_CASE("levers are really solved, ranked, and leave the project valid", "[lev
         CHECK(lever.hours == Approx(predictRuntime(lever.project).hours->value()).epsilon(1e-3));
         CHECK(lever.gainHours == Approx(lever.hours - now).margin(0.02));
     }
-    const auto parallel = std::find_if(levers.begin(), levers.end(), [](const Lever& l) {
+    const auto parallel = std::find_if(levers.begin(), levers.end(), [](const Improvement& l) {
         return l.name == "one more in parallel";
     });
     REQUIRE(parallel != levers.end());
     CHECK(parallel->gramsMore == Approx(47));
     CHECK(parallel->priceMore == Approx(4.5));
-    const auto pairs = leverPairs(box, levers);
+    const auto pairs = improvementPairs(box, levers);
     REQUIRE_FALSE(pairs.empty());
     CHECK(pairs.front().gainHours > 0);
     std::stop_source stop;
     stop.request_stop();
-    CHECK(leversOf(box, library, stop.get_token()).empty());
+    CHECK(improvementsOf(box, library, stop.get_token()).empty());
     Project bare = box;
     bare.stages.clear();
     bare.loads.clear();
-    CHECK(leversOf(bare, library).empty());
+    CHECK(improvementsOf(bare, library).empty());
 }
 
 TEST_CASE("what a rule of thumb says, less its terms, is the run", "[envelope]") {
     const auto check = [](const Project& p) {
         const Runtime r = predictRuntime(p);
-        const auto list = envelopes(p, r, budgetOf(p));
+        const auto list = handEstimates(p, r, budgetOf(p));
         REQUIRE(list.size() == 3);
-        for (const Envelope& e : list) {
+        for (const HandEstimate& e : list) {
             INFO(e.rule << ": " << e.formula);
             double left = e.hours;
             for (const EnvelopeTerm& t : e.terms)
@@ -72,9 +73,9 @@ TEST_CASE("what a rule of thumb says, less its terms, is the run", "[envelope]")
     p.loads.push_back(loadOf("load", "cells", 1, 5));
     p.loads[0].draws = {currentDraw("on", 0.1)};
     const Runtime r = predictRuntime(p);
-    const auto list = envelopes(p, r, budgetOf(p));
+    const auto list = handEstimates(p, r, budgetOf(p));
     CHECK(list[0].hours == Approx(20));
     for (const EnvelopeTerm& t : list[0].terms)
         CHECK(std::abs(t.hours) < 0.01);
-    CHECK(envelopes(p, Runtime{}, budgetOf(p)).empty());
+    CHECK(handEstimates(p, Runtime{}, budgetOf(p)).empty());
 }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The library, and what its parts would do in a stage's place.
 #include "improve/swaps.hpp"
 #include "parts/cellsize.hpp"
@@ -106,7 +107,7 @@ TEST_CASE("swaps are solved, ranked, and say why they do not fit", "[swaps]") {
     for (const Swap& swap : swaps) {
         const LibraryPart& part = library.parts[swap.part];
         INFO(part.name << ": " << swap.why);
-        CHECK(sameTrade(box.stage("logic33")->part, part.stage.part));
+        CHECK(interchangeable(box.stage("logic33")->part, part.stage.part));
         CHECK(swap.fits == (swap.why.empty() && !swap.ending));
         if (!swap.fits) {
             misfits = true;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The simulated bench and the lines that its instruments answer.
 #include "instruments/instruments.hpp"
 #include "runtime/runtime.hpp"
@@ -9,7 +10,7 @@ namespace {
 
 /// Three sessions on one bench.
 struct Desk {
-    explicit Desk(const Project& p, const SimulatedAsk& ask = {}, double noise = 0,
+    explicit Desk(const Project& p, const SimulatedOptions& ask = {}, double noise = 0,
                   std::uint64_t seed = 1)
         : bench(std::move(SimulatedBench::make(p, ask)).value()), set(*bench, noise, seed),
           meter(set.commands(Instrument::meter), identityOf(Instrument::meter)),
@@ -127,7 +128,7 @@ TEST_CASE("a discharge at constant power gives what the pack holds, and ends at 
 
 TEST_CASE("a load behind a stage sees its set-point, and goes off with the guard",
           "[instruments]") {
-    SimulatedAsk ask;
+    SimulatedOptions ask;
     ask.at = "rail12";
     ask.charge = 0.05;
     Desk d(test::reference("paper-bellows"), ask);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The drawer of cells: what is thrown away, and which belong together.
 #include "inventory/inventory.hpp"
 #include "support.hpp"
@@ -10,10 +11,10 @@ using namespace sipper;
 
 namespace {
 
-std::vector<HandCell> measured(const std::vector<double>& ah, double ohms = 0.03) {
-    std::vector<HandCell> cells;
+std::vector<OwnedCell> measured(const std::vector<double>& ah, double ohms = 0.03) {
+    std::vector<OwnedCell> cells;
     for (const double a : ah) {
-        HandCell c;
+        OwnedCell c;
         c.id = "c" + std::to_string(cells.size() + 1);
         c.size = "18650";
         c.chemistry = Chemistry::nickelCobalt;
@@ -25,7 +26,7 @@ std::vector<HandCell> measured(const std::vector<double>& ah, double ohms = 0.03
     return cells;
 }
 
-std::vector<std::size_t> all(const std::vector<HandCell>& cells) {
+std::vector<std::size_t> all(const std::vector<OwnedCell>& cells) {
     std::vector<std::size_t> list(cells.size());
     std::iota(list.begin(), list.end(), std::size_t{0});
     return list;
@@ -108,9 +109,9 @@ TEST_CASE("self-discharge follows from two resting volts", "[bench][drawer]") {
     const auto loss = selfDischargeOf(cells[0], type);
     REQUIRE(loss);
     CHECK(*loss == Approx(0.1 * 30.4375 / 61).epsilon(1e-6));
-    CHECK(judge(cells[0], library).throwOut.empty());
+    CHECK(judge(cells[0], library).discardReasons.empty());
     cells[0].rests[1] = {"2031-04-15", model.openCircuitAt(0.7)};
-    CHECK(judge(cells[0], library).throwOut.size() == 1);
+    CHECK(judge(cells[0], library).discardReasons.size() == 1);
     // Too soon to say.
     cells[0].rests[1].when = "2031-04-04";
     CHECK_FALSE(selfDischargeOf(cells[0], type));
@@ -121,8 +122,8 @@ TEST_CASE("weak, warm and resistive cells go out", "[bench][drawer]") {
     auto cells = measured({1.7, 2.9, 2.9});
     cells[1].warm = true;
     cells[2].ohms = 0.4;
-    for (const HandCell& c : cells)
-        CHECK(judge(c, library).throwOut.size() == 1);
+    for (const OwnedCell& c : cells)
+        CHECK(judge(c, library).discardReasons.size() == 1);
     CHECK(judge(cells[0], library).health == Approx(1.7 / 3));
 }
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Capacitors in bursts, light strings, motors' starts and loss that grows with the input: against
 // small steps of the circuit and against closed forms worked out by hand.
 #include "line/operating.hpp"
@@ -59,7 +60,7 @@ Project bursting(const Circuit& c, Part feed) {
     return p;
 }
 
-const ModeMoment& momentOf(const Project& p, Moment& moment) {
+const ModeSolution& momentOf(const Project& p, LineSolution& moment) {
     Line line(p, typicalConditions(p));
     line.solve(0, line.pack().level(1), moment);
     REQUIRE_FALSE(moment.collapsed);
@@ -75,11 +76,11 @@ TEST_CASE("a capacitor carries a burst as the circuit does", "[capacitor]") {
             c.farad = farad;
             c.esr = esr;
             const Project p = bursting(c, Filter{Ohms{0}});
-            Moment moment;
-            const ModeMoment& m = momentOf(p, moment);
+            LineSolution moment;
+            const ModeSolution& m = momentOf(p, moment);
             INFO(farad << " F, " << esr << " ohm");
             CHECK(m.burst.loads[0].v == Approx(walked(c)).epsilon(1e-3));
-            CHECK(m.plain.loads[0].v == Approx(c.volts - c.ohms * c.mode));
+            CHECK(m.steady.loads[0].v == Approx(c.volts - c.ohms * c.mode));
             // What was given comes back: on the mean the source gives what the load took.
             double charge = 0;
             double rest = 1;
@@ -87,7 +88,7 @@ TEST_CASE("a capacitor carries a burst as the circuit does", "[capacitor]") {
                 charge += single.share * single.flows.sourceAmps;
                 rest -= single.share;
             }
-            charge += rest * m.plain.sourceAmps;
+            charge += rest * m.steady.sourceAmps;
             const double f = 2 * c.seconds;
             CHECK(charge == Approx(f * c.burst + (1 - f) * c.mode).epsilon(1e-9));
             CHECK(m.meanAmps == Approx(charge).epsilon(1e-9));
@@ -96,7 +97,7 @@ TEST_CASE("a capacitor carries a burst as the circuit does", "[capacitor]") {
     Circuit stiff;
     stiff.ohms = 1e-12;
     const Project p = bursting(stiff, Filter{Ohms{0}});
-    Moment moment;
+    LineSolution moment;
     CHECK(momentOf(p, moment).burst.sourceAmps == Approx(stiff.burst));
 }
 
@@ -113,8 +114,8 @@ TEST_CASE("at the limit of a regulator the capacitor gives the rest", "[capacito
         feed.outputLimit = Amps{c.limit};
         Project p = bursting(c, feed);
         test::packOf(p).cell.openCircuit = {{0, 8.0}, {1, 8.0}};
-        Moment moment;
-        const ModeMoment& m = momentOf(p, moment);
+        LineSolution moment;
+        const ModeSolution& m = momentOf(p, moment);
         INFO(seconds << " s");
         CHECK(m.burst.loads[0].v == Approx(walked(c)).epsilon(2e-3));
         const std::size_t feedAt = 1;
@@ -132,20 +133,20 @@ TEST_CASE("at the limit of a regulator the capacitor gives the rest", "[capacito
 TEST_CASE("of two capacitors in a row the nearest the load helps", "[capacitor]") {
     const Circuit c;
     Project p = bursting(c, Filter{Ohms{0}});
-    Moment one;
+    LineSolution one;
     const double alone = momentOf(p, one).burst.loads[0].v;
     Capacitor big;
     big.farad = Farads{1};
     big.leakage = Amps{0};
     p.stage("feed")->part = big;
-    Moment two;
+    LineSolution two;
     CHECK(momentOf(p, two).burst.loads[0].v == Approx(alone).epsilon(1e-12));
     // A regulator between: each is its own.
     Linear linear;
     linear.set = Volts{4};
     p.stage("lead")->part = linear;
     p.load("radio")->window.min = Volts{1};
-    Moment apart;
+    LineSolution apart;
     CHECK(momentOf(p, apart).burst.loads[0].v == Approx(4));
 }
 
@@ -156,8 +157,8 @@ TEST_CASE("a light string is dark under its volts and straight over them", "[lig
     p.loads[0].window.nominal = Volts{12};
     Draw light;
     light.mode = "on";
-    light.light = Amps{0.5};
-    light.lightFrom = Volts{8};
+    light.led = Amps{0.5};
+    light.ledVolts = Volts{8};
     p.loads[0].draws = {light};
     const auto at = [&](double volts) {
         test::packOf(p).cell.openCircuit = {{0, volts}, {1, volts}};
@@ -174,15 +175,15 @@ TEST_CASE("a light string is dark under its volts and straight over them", "[lig
     light.burstTime = Seconds{0.1};
     p.loads[0].draws = {light};
     test::packOf(p).cell.openCircuit = {{0, 12}, {1, 12}};
-    Moment moment;
+    LineSolution moment;
     CHECK(momentOf(p, moment).burst.loads[0].i == Approx(12.0 / 4));
     // Files: led_a wants led_v, under the nominal; one burst or the other.
     Project bad = p;
     bad.loads[0].draws[0].burstOhms.reset();
     bad.loads[0].draws[0].burstTime.reset();
     bad.loads[0].draws[0].current.reset();
-    bad.loads[0].draws[0].light = Amps{0.1};
-    bad.loads[0].draws[0].lightFrom = Volts{12};
+    bad.loads[0].draws[0].led = Amps{0.1};
+    bad.loads[0].draws[0].ledVolts = Volts{12};
     REQUIRE(checkProject(bad));
     CHECK_THAT(checkProject(bad)->message(), Catch::Contains("led_v"));
 }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "line/curve.hpp"
 #include "line/packmodel.hpp"
 #include "support.hpp"
@@ -66,8 +67,8 @@ TEST_CASE("two wells in closed form agree with a fine integration", "[wells]") {
     pack.cell.wellRate = PerHour{w.k};
     const PackModel model(pack, Celsius{25});
     Wells start = model.level(0.9);
-    start.atHand *= 0.8;
-    double y1 = start.atHand;
+    start.available *= 0.8;
+    double y1 = start.available;
     double y2 = start.bound;
     const double k = w.k * w.c * (1 - w.c);
     constexpr int n = 400000;
@@ -81,12 +82,12 @@ TEST_CASE("two wells in closed form agree with a fine integration", "[wells]") {
         y2 -= dt * g;
     }
     const Wells end = model.drained(start, w.amps, w.hours);
-    CHECK(end.atHand == Approx(y1).epsilon(1e-8));
+    CHECK(end.available == Approx(y1).epsilon(1e-8));
     CHECK(end.bound == Approx(y2).epsilon(1e-8));
     // In two steps the same as in one.
     const Wells half =
         model.drained(model.drained(start, w.amps, w.hours / 3), w.amps, w.hours * 2 / 3);
-    CHECK(half.atHand == Approx(end.atHand).epsilon(1e-10));
+    CHECK(half.available == Approx(end.available).epsilon(1e-10));
 }
 
 TEST_CASE("temperature, age, measured resistance and the weakest group", "[pack]") {

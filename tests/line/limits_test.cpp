@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a stage may carry, which feed leads and what draws: by tables.
 #include "line/line.hpp"
 #include "line/network.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The solved line against closed forms and against a plain search that shares no code with it.
 #include "line/network.hpp"
 #include "line/operating.hpp"

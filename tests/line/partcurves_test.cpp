@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One regulator by itself: losses, limits, labels, and fitting its loss terms.
 #include "line/lossfit.hpp"
 #include "line/partcurves.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Sources besides the pack: what they offer, what happens beyond their limit, and who leads.
 #include "line/sources.hpp"
 #include "project/build.hpp"
@@ -35,8 +36,8 @@ Draw ohms(double r) {
 
 OperatingPoint at(const Project& p) {
     Conditions c = typicalConditions(p);
-    for (const std::size_t i : mainsSources(p))
-        c.present.push_back(p.stages[i].id);
+    for (const std::size_t i : externalSources(p))
+        c.pluggedIn.push_back(p.stages[i].id);
     return operate(p, c, 1, 0);
 }
 
@@ -126,7 +127,7 @@ TEST_CASE("the first live feed leads, and the pack alone where nothing is plugge
     REQUIRE_FALSE(checkProject(p));
     const auto voltsWith = [&](std::vector<std::string> present) {
         Conditions c = typicalConditions(p);
-        c.present = std::move(present);
+        c.pluggedIn = std::move(present);
         return operate(p, c, 0.5, 0).flows.loads[0].v;
     };
     CHECK(voltsWith({}) == Approx(3.8));
@@ -134,7 +135,7 @@ TEST_CASE("the first live feed leads, and the pack alone where nothing is plugge
     CHECK(voltsWith({"socket", "wall"}) == Approx(5.8));
     // The cells rest while something else leads.
     Conditions c = typicalConditions(p);
-    c.present = {"wall"};
+    c.pluggedIn = {"wall"};
     CHECK(operate(p, c, 0.5, 0).flows.sourceAmps == 0);
     // And the runtime is on the cells, the others unplugged.
     CHECK(predictRuntime(p).hours->value() == Approx(10).epsilon(1e-3));
@@ -158,9 +159,9 @@ TEST_CASE("a tether's verdict: worst draw, watts, heat, margin", "[sources]") {
     linear.thermal = KelvinPerWatt{10};
     p = withStageBefore(p, stageOf("reg", linear, ""), "load");
     REQUIRE_FALSE(checkProject(p));
-    const auto tethers = tethersOf(p);
+    const auto tethers = externalLoadsOf(p);
     REQUIRE(tethers.size() == 1);
-    const Tether& t = tethers[0];
+    const ExternalLoad& t = tethers[0];
     CHECK(t.worst.value == Approx(0.8));
     CHECK(t.worst.inBurst);
     CHECK(t.worstWatts == Approx(9.6));
@@ -170,5 +171,5 @@ TEST_CASE("a tether's verdict: worst draw, watts, heat, margin", "[sources]") {
     CHECK(t.hottestC == Approx(25 + 10 * (12.6 - 5) * 0.4));
     CHECK_FALSE(t.trips);
     CHECK(t.seen.stageIn[1].low == Approx(11.4));
-    CHECK(tethersOf(idealProject(3, 1)).empty());
+    CHECK(externalLoadsOf(idealProject(3, 1)).empty());
 }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Forks behind forks: all node voltages at once, against what must hold at any answer.
 #include "line/operating.hpp"
 #include "parts/figures.hpp"

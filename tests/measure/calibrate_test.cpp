@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Calibration: the references, and a truth that is planted and found.
 #include "measure/calibrate.hpp"
 #include "measure/fit.hpp"
@@ -16,9 +17,10 @@ const Json* entryOf(const Json& list, const std::string& id) {
     return nullptr;
 }
 
-void compare(const std::vector<Tuned>& found, const Json& expected, const Json& tolerance) {
+void compare(const std::vector<CalibratedParameter>& found, const Json& expected,
+             const Json& tolerance) {
     REQUIRE(found.size() == expected.size());
-    for (const Tuned& t : found) {
+    for (const CalibratedParameter& t : found) {
         INFO(t.id);
         const Json* e = entryOf(expected, t.id);
         REQUIRE(e);
@@ -73,7 +75,7 @@ TEST_CASE("calibrations of the references", "[bench][reference]") {
         for (const Json& run : file["runs"]) {
             INFO(run["about"].get<std::string>());
             std::vector<DischargeLog> logs;
-            CalibrateAsk ask;
+            CalibrateOptions ask;
             bool readings = false;
             const Json& args = run["args"];
             for (std::size_t i = 0; i < args.size(); ++i) {
@@ -99,8 +101,8 @@ TEST_CASE("calibrations of the references", "[bench][reference]") {
             const Json& tolerance = run["tolerance"];
             compare(c.parameters, e["parameters"], tolerance);
             compare(c.nuisance, e["nuisance"], tolerance);
-            REQUIRE(c.leftAlone.size() == e["left_alone"].size());
-            for (const auto& [id, why] : c.leftAlone) {
+            REQUIRE(c.notFitted.size() == e["left_alone"].size());
+            for (const auto& [id, why] : c.notFitted) {
                 INFO(id);
                 const Json* left = entryOf(e["left_alone"], id);
                 REQUIRE(left);
@@ -155,11 +157,11 @@ TEST_CASE("health and resistance that are planted in a log are found", "[bench]"
 
 TEST_CASE("no more is learned than the data tell", "[bench]") {
     // Two knobs that do the same: one of them goes, as tied.
-    std::vector<Knob> knobs(3);
+    std::vector<FitParameter> knobs(3);
     knobs[0] = {"a", 0.4, Basis::guess, false, false, 1};
     knobs[1] = {"b", 0.5, Basis::guess, false, false, 1};
     knobs[2] = {"unseen", 0.4, Basis::guess, false, false, 1};
-    const KnobFit tied = fitKnobs(knobs, [](const std::vector<double>& u) {
+    const FitResult tied = fitParameters(knobs, [](const std::vector<double>& u) {
         return std::vector<double>{(u[0] + u[1] - 0.1) / 0.001};
     });
     REQUIRE(tied.out.size() == 2);
@@ -167,13 +169,13 @@ TEST_CASE("no more is learned than the data tell", "[bench]") {
     CHECK(tied.out[1].second == "tied");
     CHECK(tied.u[0] + tied.u[1] == Approx(0.1).epsilon(1e-3));
     // One that the data hardly hold: weak.
-    const KnobFit weak = fitKnobs({knobs[0]}, [](const std::vector<double>& u) {
+    const FitResult weak = fitParameters({knobs[0]}, [](const std::vector<double>& u) {
         return std::vector<double>{(u[0] - 0.1) / 1.0};
     });
     REQUIRE(weak.out.size() == 1);
     CHECK(weak.out[0].second == "weak");
     // The closed form of one reading against one prior.
-    const KnobFit one = fitKnobs({knobs[0]}, [](const std::vector<double>& u) {
+    const FitResult one = fitParameters({knobs[0]}, [](const std::vector<double>& u) {
         return std::vector<double>{(u[0] - 0.1) / 0.05};
     });
     const double s = 0.4 / std::sqrt(3.0);
@@ -194,7 +196,7 @@ TEST_CASE("what can't be calibrated says why", "[bench]") {
     wild.seconds.back() = 1e30;
     wild.seconds[wild.seconds.size() - 2] = 1e20;
     CHECK(calibrateByDischarge(p, {wild}).ok());
-    CalibrateAsk ask;
+    CalibrateOptions ask;
     ask.at = "nowhere";
     CHECK(calibrateByDischarge(p, {planted(p, 1, 6)}, ask).error().code == "dangling_id");
     p.stages.clear();

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the bench expects and says.
 #include "measure/text.hpp"
 #include "support.hpp"
@@ -7,7 +8,7 @@ using namespace sipper::test;
 
 namespace {
 
-const BenchCheck* checkOf(const BenchLook& look, const std::string& id) {
+const BenchCheck* checkOf(const BenchAnalysis& look, const std::string& id) {
     const auto at = std::find_if(look.checks.begin(), look.checks.end(),
                                  [&](const BenchCheck& c) { return c.id() == id; });
     return at == look.checks.end() ? nullptr : &*at;
@@ -30,7 +31,7 @@ TEST_CASE("checks, bands and verdicts of the reference bench", "[bench][referenc
     for (const Json& run : file["runs"]) {
         const Json& expected = run["expect"];
         const Json& tolerance = run.contains("tolerance") ? run["tolerance"] : file["tolerance"];
-        const BenchLook look = lookAtBench(p);
+        const BenchAnalysis look = analyseBench(p);
         CHECK(look.charge == Approx(expected["charge"].get<double>()).margin(0.005));
         CHECK(Json(look.superseded) == expected["superseded"]);
         CHECK(Json(look.unmatched) == expected["unmatched"]);
@@ -53,8 +54,8 @@ TEST_CASE("checks, bands and verdicts of the reference bench", "[bench][referenc
             const double slack = tolerance["edge_of_width"].get<double>() * width +
                                  tolerance["edge_rel"].get<double>() * std::abs(expect);
             // Measured: far inside what the case allows.
-            CHECK(std::abs(c.low - e["low"].get<double>()) < slack);
-            CHECK(std::abs(c.high - e["high"].get<double>()) < slack);
+            CHECK(std::abs(c.coverageLow - e["low"].get<double>()) < slack);
+            CHECK(std::abs(c.coverageHigh - e["high"].get<double>()) < slack);
         }
     }
 }
@@ -66,7 +67,7 @@ TEST_CASE("a band is what its limits make of it, by hand", "[bench]") {
     p.loads.push_back(test::loadOf("load", "cells", 3, 5));
     p.loads[0].draws.push_back(test::currentDraw("on", 0.1));
     p.loads[0].draws[0].basis = Basis::dataSheet;
-    const BenchLook look = lookAtBench(p);
+    const BenchAnalysis look = analyseBench(p);
     const BenchCheck* sag = checkOf(look, "sag/load/on");
     REQUIRE(sag);
     CHECK(*sag->expect == Approx(3.95));
@@ -74,18 +75,18 @@ TEST_CASE("a band is what its limits make of it, by hand", "[bench]") {
     const double draw = 0.15 * 0.05;
     const double meter = 0.005 * 3.95 + 0.005;
     const double sigma = std::sqrt((cells * cells + draw * draw + meter * meter) / 3);
-    CHECK(sag->high == Approx(3.95 + 2 * sigma));
-    CHECK(sag->low == Approx(3.95 - 2 * sigma));
+    CHECK(sag->coverageHigh == Approx(3.95 + 2 * sigma));
+    CHECK(sag->coverageLow == Approx(3.95 - 2 * sigma));
     const BenchCheck* idle = checkOf(look, "idle/cells/on");
     REQUIRE(idle);
     const double amps = std::sqrt((0.015 * 0.015 + std::pow(0.0015 + 2e-6, 2)) / 3);
-    CHECK(idle->high == Approx(0.1 + 2 * amps));
+    CHECK(idle->coverageHigh == Approx(0.1 + 2 * amps));
     // Nothing else is in doubt, and nothing more is asked.
     CHECK(look.checks.size() == 4);
     // A measured resistance is known five times as well.
     std::get<Pack>(p.stages[0].part).measuredResistance = Ohms{0.5};
-    const BenchLook known = lookAtBench(p);
-    CHECK(checkOf(known, "sag/load/on")->high < sag->high);
+    const BenchAnalysis known = analyseBench(p);
+    CHECK(checkOf(known, "sag/load/on")->coverageHigh < sag->coverageHigh);
 }
 
 TEST_CASE("the latest standing reading counts, and a reversed pack is outside", "[bench]") {
@@ -97,20 +98,20 @@ TEST_CASE("the latest standing reading counts, and a reversed pack is outside", 
     Reading earlier = reading("b", CheckKind::openCircuit, "cells", 3.9);
     earlier.when = "2031-04-01T10:00";
     p.readings = Readings({first, earlier});
-    BenchLook look = lookAtBench(p);
+    BenchAnalysis look = analyseBench(p);
     CHECK(look.checks[0].reading == "a");
     CHECK(look.checks[0].verdict == CheckVerdict::outside);
     Reading corrected = reading("c", CheckKind::openCircuit, "cells", 3.99);
     corrected.supersedes = "a";
     p.readings = p.readings.with(corrected);
-    look = lookAtBench(p);
+    look = analyseBench(p);
     // Without a time it is the earliest.
     CHECK(look.checks[0].reading == "b");
     CHECK(look.superseded == std::vector<std::string>{"a"});
     p.readings = Readings({reading("d", CheckKind::openCircuit, "cells", -4)});
-    CHECK(lookAtBench(p).checks[0].verdict == CheckVerdict::outside);
+    CHECK(analyseBench(p).checks[0].verdict == CheckVerdict::outside);
     p.readings = Readings({reading("e", CheckKind::cutoff, "cells", 3)});
-    CHECK(lookAtBench(p).unmatched == std::vector<std::string>{"e"});
+    CHECK(analyseBench(p).unmatched == std::vector<std::string>{"e"});
 }
 
 TEST_CASE("on a collapse nothing is expected, and nothing is judged", "[bench]") {
@@ -118,7 +119,7 @@ TEST_CASE("on a collapse nothing is expected, and nothing is judged", "[bench]")
     std::get<Pack>(p.stages[0].part).cell.resistance = Ohms{5};
     p.loads.push_back(test::loadOf("load", "cells", 3, 5));
     p.loads[0].draws.push_back(test::powerDraw("on", 10));
-    const BenchLook look = lookAtBench(p);
+    const BenchAnalysis look = analyseBench(p);
     const BenchCheck* idle = checkOf(look, "idle/cells/on");
     REQUIRE(idle);
     CHECK_FALSE(idle->expect);

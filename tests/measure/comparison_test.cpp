@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Runs over their prediction; the logbook; pins nobody knows; with and without.
 #include "measure/comparison.hpp"
 #include "measure/logbook.hpp"
@@ -35,14 +36,14 @@ std::vector<DischargeLog> bellowsLogs() {
 TEST_CASE("a run stands over its prediction, and what was learned explains it", "[bench]") {
     const Project p = bellows();
     const auto logs = bellowsLogs();
-    CalibrateAsk ask;
+    CalibrateOptions ask;
     const auto learned = calibrateByDischarge(p, logs, ask);
     REQUIRE(learned);
     const auto compared = compareRuns(p, logs, ask, &learned.value());
     REQUIRE(compared);
     REQUIRE(compared.value().size() == logs.size());
     for (std::size_t i = 0; i < logs.size(); ++i) {
-        const Compared& c = compared.value()[i];
+        const RunComparison& c = compared.value()[i];
         INFO(c.file);
         const CalibratedRun& run = learned.value().runs[i];
         // The same hours as the calibration has, by construction and by figure.
@@ -52,7 +53,7 @@ TEST_CASE("a run stands over its prediction, and what was learned explains it", 
         CHECK(*c.calibratedHours == Approx(run.calibrated).epsilon(1e-6));
         // The shares add up to the whole.
         double sum = 0;
-        for (const auto& [id, hours] : c.because)
+        for (const auto& [id, hours] : c.attribution)
             sum += hours;
         CHECK(sum == Approx(*c.calibratedHours - c.predictedHours).margin(1e-9));
         CHECK(c.lowHours < c.predictedHours);
@@ -70,9 +71,9 @@ TEST_CASE("a run stands over its prediction, and what was learned explains it", 
     // Learned and taken over, it predicts what was measured.
     const auto again = compareRuns(learned.value().project, logs, ask, nullptr);
     REQUIRE(again);
-    for (const Compared& c : again.value()) {
+    for (const RunComparison& c : again.value()) {
         CHECK(c.inside());
-        CHECK(c.because.empty());
+        CHECK(c.attribution.empty());
         CHECK(c.measuredHours == Approx(c.predictedHours).epsilon(0.03));
     }
 }
@@ -90,10 +91,10 @@ TEST_CASE("a run behind a regulator is compared by its hours", "[bench]") {
         for (const Stage& s : q.stages)
             if (std::holds_alternative<Switcher>(s.part))
                 at = s.id;
-    CalibrateAsk ask;
+    CalibrateOptions ask;
     ask.at = at;
     // A log of two watts for as long as the model says, a tenth short.
-    Stepping quick;
+    StepControl quick;
     Conditions bench;
     bench.ambient = Celsius{20};
     const Runtime r = predictRuntime(testerAt(q, at, 2, ask), bench, quick);
@@ -108,7 +109,7 @@ TEST_CASE("a run behind a regulator is compared by its hours", "[bench]") {
     }
     const auto compared = compareRuns(q, {log}, ask, nullptr);
     REQUIRE(compared);
-    const Compared& c = compared.value()[0];
+    const RunComparison& c = compared.value()[0];
     CHECK(c.predictedHours == Approx(r.hours->value()).epsilon(1e-6));
     CHECK(c.measuredHours == Approx(0.9 * r.hours->value()).epsilon(0.01));
     CHECK(c.lowHours < c.highHours);
@@ -118,7 +119,7 @@ TEST_CASE("a run behind a regulator is compared by its hours", "[bench]") {
 TEST_CASE("what was measured narrows the range", "[bench][range]") {
     Project p = bellows();
     const auto wide = predictRange(p, predictRuntime(p));
-    const RestsOn before = restsOn(p);
+    const Evidence before = restsOn(p);
     p.stage(p.packStage()->id)->basis = Basis::measured;
     const auto narrow = predictRange(p, predictRuntime(p));
     REQUIRE(wide);
@@ -214,7 +215,7 @@ TEST_CASE("pins of a pack tell what they are", "[bench][pins]") {
     s.chemistry = Chemistry::nickelCobalt;
     s.pins = {{"1", 16.2, {}}, {"2", 16.2, {}}, {"4", 0.0, 0.3}, {"5", 0.0, 10000},
               {"6", 8.1, {}},  {"7", 0.01, {}}, {"8", 2.6, {}}};
-    const PinLook look = lookAtPins(s);
+    const PinAnalysis look = analysePins(s);
     const auto role = [&](const char* id) {
         for (const PinFound& f : look.pins)
             if (f.id == id)
@@ -236,7 +237,7 @@ TEST_CASE("pins of a pack tell what they are", "[bench][pins]") {
     PinSurvey turned = s;
     turned.against = "1";
     turned.pins = {{"2", 0.0, 0.1}, {"3", -16.2, {}}, {"6", -8.1, {}}};
-    const PinLook other = lookAtPins(turned);
+    const PinAnalysis other = analysePins(turned);
     CHECK(other.pins[0].role == PinRole::plus);
     CHECK(other.pins[1].role == PinRole::plus);
     CHECK(other.pins[2].role == PinRole::minus);
@@ -245,7 +246,7 @@ TEST_CASE("pins of a pack tell what they are", "[bench][pins]") {
     // Dark packs are not guessed at.
     PinSurvey dark = s;
     dark.pins = {{"1", 0.0, {}}, {"2", 0.0, 10000}};
-    CHECK_FALSE(lookAtPins(dark).volts);
+    CHECK_FALSE(analysePins(dark).volts);
     // Kept with the project.
     const Project p = withPinSurveys(bellows(), {s, turned});
     const auto read = readProject(writeProject(p));

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Logs of packs run down: the reference, sums by hand, and everything that goes wrong in a log.
 #include "measure/discharge.hpp"
 #include "measure/totals.hpp"
@@ -43,7 +44,7 @@ TEST_CASE("the reference logs give the reference figures", "[bench][reference]")
     for (const Json& run : file["runs"]) {
         INFO(run["about"].get<std::string>());
         std::vector<DischargeLog> logs;
-        DischargeAsk ask;
+        DischargeOptions ask;
         const Json& args = run["args"];
         for (std::size_t i = 0; i < args.size(); ++i) {
             const std::string arg = args[i];
@@ -115,7 +116,7 @@ TEST_CASE("the reference logs give the reference figures", "[bench][reference]")
 }
 
 TEST_CASE("a plain log is summed as by hand", "[bench]") {
-    DischargeAsk ask;
+    DischargeOptions ask;
     ask.ownWatts = 0.4;
     ask.labelWh = 10;
     const DischargeRun r = sumUp(read(plainLog()), ask);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Every kind there is: fresh, round trip, solve, word. A kind that is forgotten fails here by name.
 #include "analysis/analysis.hpp"
 #include "line/physics.hpp"
@@ -77,12 +78,12 @@ TEST_CASE("every kind: fresh, in the line, saved and read, solved and said", "[k
 
         const Physics n = physicsOf(fresh, Celsius{20});
         CHECK(std::isfinite(n.resistance));
-        CHECK((n.set > 0) == (row.setPoint && plain(setPointOf(fresh)) > 0));
+        CHECK((n.set > 0) == (row.setPoint && orZero(setPointOf(fresh)) > 0));
         if (row.source)
             CHECK(std::isfinite(sourceModel(fresh).volts));
         else
             CHECK(sourceModel(fresh).volts == 0);
-        const Quick quick = quickOf(p);
+        const QuickAnalysis quick = analyseQuick(p);
         CHECK(quick.runtime.hours);
         CHECK(std::abs(quick.runtime.ledger.imbalance()) < 1e-3);
     }
@@ -112,8 +113,8 @@ TEST_CASE("what a part is known by: volts and amps of every part of the library"
 TEST_CASE("figures by type answer what the field tables have", "[kinds]") {
     const Project box = test::example("nest-box-listener");
     const Part& boost = box.stage("boost5")->part;
-    CHECK(ownUseOf(boost) == test::figureOf(boost, "quiescent_a"));
-    CHECK(plain(setPointOf(boost)) == test::figureOf(boost, "set_v"));
+    CHECK(quiescentOf(boost) == test::figureOf(boost, "quiescent_a"));
+    CHECK(orZero(setPointOf(boost)) == test::figureOf(boost, "set_v"));
     CHECK(inputMinOf(boost) == test::figureOf(boost, "input_min_v"));
     CHECK(limitsOf(boost).inductor == test::figureOf(boost, "switch_limit_a"));
     CHECK(thetaOf(boost) == test::figureOf(boost, "thermal_c_per_w"));
@@ -125,7 +126,7 @@ TEST_CASE("figures by type answer what the field tables have", "[kinds]") {
     CHECK_FALSE(setPointTo(wire, Volts{5}));
     CHECK_FALSE(setValue(wire, "set_v", 5.0));
     CHECK(setPointTo(blown, Volts{6}));
-    CHECK(plain(setPointOf(blown)) == 6);
+    CHECK(orZero(setPointOf(blown)) == 6);
 }
 
 TEST_CASE("a capacitor on the line leaks always and survives no more than its rating", "[kinds]") {
@@ -138,7 +139,7 @@ TEST_CASE("a capacitor on the line leaks always and survives no more than its ra
     p.loads.push_back(test::loadOf("lamp", "store", 1, 6));
     p.loads[0].draws = {test::currentDraw("on", 0.009)};
     CHECK(predictRuntime(p).hours->value() == Approx(100).epsilon(1e-4));
-    const Quick quick = quickOf(p);
+    const QuickAnalysis quick = analyseQuick(p);
     const auto speaks =
         std::find_if(quick.findings.begin(), quick.findings.end(), [](const Finding& f) {
             return f.rule == "never_above" && f.subject == "store";

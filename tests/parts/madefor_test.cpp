@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Windows derived from what a thing was made for.
 #include "parts/chemistry.hpp"
 #include "parts/madefor.hpp"
@@ -7,7 +8,7 @@ using namespace sipper;
 
 TEST_CASE("a window follows from what the load was made for", "[madefor]") {
     struct Case {
-        MadeForAsked asked;
+        MadeForInput asked;
         double min, nominal, max, never;
         const char* says;
     };
@@ -75,7 +76,7 @@ TEST_CASE("a known run gives the draw, by watts or by amps", "[madefor]") {
     CHECK(watts.draws[0].power->value() == Approx(8.64 / (3 + 11.0 / 60)));
     CHECK_FALSE(watts.draws[0].resistance);
     CHECK(watts.draws[0].burst->value() == 2);
-    CHECK(watts.draws[0].spread() == Approx(kKnownRunTolerance));
+    CHECK(watts.draws[0].relativeTolerance() == Approx(kKnownRunTolerance));
     const Load amps = withKnownRun(load, "play", draw.value(), false);
     REQUIRE(amps.draws.size() == 2);
     CHECK(amps.draws[1].current->value() == Approx(1.2 / (3 + 11.0 / 60)));

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Building the line in place: whatever is done, what comes out is a valid tree.
 #include "parts/fields.hpp"
 #include "project/build.hpp"

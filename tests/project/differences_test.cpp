@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What tells two supplies apart, field by field.
 #include "project/differences.hpp"
 #include "support.hpp"

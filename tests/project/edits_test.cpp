@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "project/edits.hpp"
 #include "support.hpp"
 
@@ -18,7 +19,7 @@ TEST_CASE("a draw is typed as current, power or resistance", "[edits]") {
     CHECK_FALSE(setDraw(draw, c.text));
     CHECK(drawText(draw) == c.written);
     CHECK((draw.current ? 1 : 0) + (draw.power ? 1 : 0) + (draw.resistance ? 1 : 0) +
-              (draw.light ? 1 : 0) ==
+              (draw.led ? 1 : 0) ==
           1);
     CHECK(draw.burst);
     const Draw before = draw;

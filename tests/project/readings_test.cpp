@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Readings of the bench: kept as they are, refused where they can't be.
 #include "project/json.hpp"
 #include "project/reader.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Nothing is lost on disk: failures leave the old file whole, leftovers go, recoveries come back.
 #include "project/recovery.hpp"
 #include "project/variants.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Several supplies in one document, and what tells them apart.
 #include "project/differences.hpp"
 #include "project/json.hpp"

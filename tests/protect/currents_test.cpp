@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Fuses and leads in order, ways back from one source into another, dividers and what they draw.
 #include "analysis/analysis.hpp"
 #include "line/operating.hpp"
@@ -41,25 +42,25 @@ Project fused(double fuseAmps, double areaMm2) {
     return p;
 }
 
-ProtectLook lookAtAll(const Project& p) {
-    const Quick q = quickOf(p);
+ProtectionAnalysis lookAtAll(const Project& p) {
+    const QuickAnalysis q = analyseQuick(p);
     REQUIRE(q.protect);
     return *q.protect;
 }
 
-const Stretch& stretch(const ProtectLook& look, const std::string& id) {
-    for (const Stretch& s : look.stretches)
+const WireSegment& stretch(const ProtectionAnalysis& look, const std::string& id) {
+    for (const WireSegment& s : look.segments)
         if (s.id == id)
             return s;
     FAIL("no stretch " << id);
-    return look.stretches.front();
+    return look.segments.front();
 }
 
 } // namespace
 
 TEST_CASE("a fuse lies over what flows and under what burns", "[protect]") {
     const Project p = fused(5, 0.75);
-    const ProtectLook look = lookAtAll(p);
+    const ProtectionAnalysis look = lookAtAll(p);
     REQUIRE(look.fuses.size() == 1);
     const FuseWindow& w = look.fuses[0];
     // No losses: 1 A at 5 V from 12 V less the lead's drop; the burst 2.4 times that.
@@ -82,41 +83,41 @@ TEST_CASE("a fuse lies over what flows and under what burns", "[protect]") {
 }
 
 TEST_CASE("the order of currents says who burns first", "[protect]") {
-    const ProtectLook good = lookAtAll(fused(5, 0.75));
-    CHECK(stretch(good, "lead").first == GivesWay::fuse);
+    const ProtectionAnalysis good = lookAtAll(fused(5, 0.75));
+    CHECK(stretch(good, "lead").first == WeakestElement::fuse);
     // Behind the buck no fuse protects, but the buck's own limit is over the lead's 1.4 A.
-    CHECK(stretch(good, "thin").first == GivesWay::lead);
+    CHECK(stretch(good, "thin").first == WeakestElement::lead);
     CHECK(stretch(good, "thin").source == Approx(3));
     CHECK(stretch(good, "thin").need.seconds == Approx(0.1));
     CHECK(burstHeat(stretch(good, "thin").need) == Approx(2.4 * 2.4 * 0.1));
     Project soft = fused(5, 0.75);
     std::get<Switcher>(soft.stage("buck")->part).outputLimit = Amps{1.3};
-    CHECK(stretch(lookAtAll(soft), "thin").first == GivesWay::source);
-    CHECK(stretch(lookAtAll(fused(10, 0.75)), "lead").first == GivesWay::lead);
+    CHECK(stretch(lookAtAll(soft), "thin").first == WeakestElement::source);
+    CHECK(stretch(lookAtAll(fused(10, 0.75)), "lead").first == WeakestElement::lead);
     // A boost passes a short on to the fuse at the cells, which melts at once from four times its
     // rating; a weak pack behind a large fuse leaves it to the lead.
     Project boost = fused(5, 0.75);
     std::get<Switcher>(boost.stage("buck")->part).topology = Topology::boost;
     std::get<Switcher>(boost.stage("buck")->part).outputLimit.reset();
-    CHECK(stretch(lookAtAll(boost), "thin").first == GivesWay::fuse);
-    CHECK(givesWayText(stretch(lookAtAll(boost), "thin")) == "the fuse, in a short");
+    CHECK(stretch(lookAtAll(boost), "thin").first == WeakestElement::fuse);
+    CHECK(weakestElementText(stretch(lookAtAll(boost), "thin")) == "the fuse, in a short");
     test::packOf(boost).connection = Ohms{1};
-    CHECK(stretch(lookAtAll(boost), "thin").first == GivesWay::lead);
+    CHECK(stretch(lookAtAll(boost), "thin").first == WeakestElement::lead);
     // Nothing is said of an adapter that states no limit.
     Project unknown = fused(5, 0.75);
     Adapter adapter;
     adapter.set = Volts{12};
     unknown.stages[0].part = adapter;
     unknown.stage("fuse")->part = Switch{};
-    CHECK(stretch(lookAtAll(unknown), "lead").first == GivesWay::unknown);
+    CHECK(stretch(lookAtAll(unknown), "lead").first == WeakestElement::unknown);
     // A short at the cells: 12 V over 30 milliohm.
     CHECK(stretch(good, "lead").shortCircuit == Approx(400));
-    CHECK(shortAmps(Part{test::packOf(soft)}) == Approx(400));
+    CHECK(shortCircuitAmps(Part{test::packOf(soft)}) == Approx(400));
 }
 
 TEST_CASE("fuses to buy: each form by its own rules", "[protect]") {
     const Project p = fused(5, 0.75);
-    const ProtectLook look = lookAtAll(p);
+    const ProtectionAnalysis look = lookAtAll(p);
     const auto choices = fuseChoices(stretch(look, "lead"), 12.6);
     REQUIRE(choices.size() == 4);
     for (const FuseChoice& c : choices) {
@@ -124,8 +125,8 @@ TEST_CASE("fuses to buy: each form by its own rules", "[protect]") {
         if (c.rating <= 0)
             continue;
         CHECK(c.rating <= 7.5);
-        CHECK(c.dropVolts == Approx(stretch(look, "lead").need.lasting * c.ohms));
-        CHECK(c.heatWatts == Approx(c.dropVolts * stretch(look, "lead").need.lasting));
+        CHECK(c.dropVolts == Approx(stretch(look, "lead").need.continuous * c.ohms));
+        CHECK(c.heatWatts == Approx(c.dropVolts * stretch(look, "lead").need.continuous));
         CHECK_FALSE(c.why.empty());
     }
     // 48 V is over what blades are made for.
@@ -148,7 +149,7 @@ TEST_CASE("ways back: sources that meet, the panel at night, an unplugged socket
     p.stages.push_back(either);
     p.loads.push_back(loadOf("lamp", "either", 3, 6));
     p.loads[0].draws = {currentDraw("on", 0.1)};
-    const auto pushes = pushesOf(p);
+    const auto pushes = backfeedPaths(p);
     // The socket's 5.25 V into empty cells, over 0.1 and twice 0.05 ohm, at its limit; and the
     // cells onto its contacts.
     REQUIRE(pushes.size() == 2);
@@ -156,38 +157,38 @@ TEST_CASE("ways back: sources that meet, the panel at night, an unplugged socket
     CHECK(pushes[0].into == "cells");
     CHECK(pushes[0].volts == Approx(5.25 - 4.2));
     CHECK(pushes[0].amps == Approx(2)); // (1.05 V / 0.2 ohm) is more than it gives
-    CHECK(pushes[1].kind == PushKind::socket);
+    CHECK(pushes[1].kind == BackfeedKind::socket);
     CHECK(pushes[1].volts == Approx(4.2));
     std::get<Select>(p.stage("either")->part).blocksBack = true;
-    CHECK(pushesOf(p).empty());
+    CHECK(backfeedPaths(p).empty());
     // A diode in one feed is enough for that way.
     std::get<Select>(p.stage("either")->part).blocksBack = false;
     p.stages.push_back(stageOf("diode", Diode{Volts{0.3}, {}}, "socket"));
     p.stage("either")->fedBy[0] = "diode";
-    CHECK(pushesOf(p).empty());
+    CHECK(backfeedPaths(p).empty());
     // A panel straight on the cells.
     Project sun = test::idealProject(4.2, 2);
     test::packOf(sun).series = 3;
     sun.stages.push_back(stageOf("panel", partOfKind("panel").value(), ""));
     sun.stages.back().fedBy.clear();
     auto& panel = std::get<Panel>(sun.stages.back().part);
-    panel.bestVoltage = Volts{6};
+    panel.vmp = Volts{6};
     panel.shortCircuit = Amps{0.36};
     Charger direct;
     direct.charges = "cells";
     direct.topology = Topology::direct;
     sun.stages.push_back(stageOf("direct", direct, "panel"));
-    const auto night = pushesOf(sun);
+    const auto night = backfeedPaths(sun);
     REQUIRE(night.size() == 1);
-    CHECK(night[0].kind == PushKind::night);
+    CHECK(night[0].kind == BackfeedKind::night);
     CHECK(night[0].amps > 0);
     CHECK(night[0].amps <= 0.36);
     std::get<Charger>(sun.stage("direct")->part).drop = Volts{0.4};
-    CHECK(pushesOf(sun).empty());
+    CHECK(backfeedPaths(sun).empty());
 }
 
 TEST_CASE("dividers are the best pairs there are", "[protect]") {
-    DividerAsk ask;
+    DividerOptions ask;
     ask.reference = 1.25;
     ask.target = 15;
     ask.drawsAtMost = 5e-5;
@@ -210,11 +211,11 @@ TEST_CASE("dividers are the best pairs there are", "[protect]") {
     CHECK(std::abs(best[0].error) == Approx(least).margin(1e-9));
     for (std::size_t i = 0; i < best.size(); ++i) {
         const Divider& d = best[i];
-        CHECK(d.gives == Approx(1.25 * (1 + d.upper / d.lower)));
+        CHECK(d.actual == Approx(1.25 * (1 + d.upper / d.lower)));
         CHECK(d.draws <= 5e-5 * 1.000001);
         CHECK(d.tapOhms <= 1e5 * 1.000001);
-        CHECK(d.least < d.gives);
-        CHECK(d.most > d.gives);
+        CHECK(d.least < d.actual);
+        CHECK(d.most > d.actual);
         if (i > 0)
             CHECK(std::abs(d.error) >= std::abs(best[i - 1].error) - 1e-9);
     }
@@ -223,17 +224,17 @@ TEST_CASE("dividers are the best pairs there are", "[protect]") {
     CHECK(d.most == Approx(1.25 * 1.02 * (1 + d.upper * 1.01 / (d.lower * 0.99))).epsilon(1e-9));
     const auto good = undominated(best);
     CHECK(good[0]);
-    DividerAsk low = ask;
+    DividerOptions low = ask;
     low.target = 1;
     CHECK(dividersFor(low).empty());
     CHECK_THAT(whyNoDivider(low), Catch::Contains("over the reference"));
-    DividerAsk tight = ask;
+    DividerOptions tight = ask;
     tight.tapOhmsAtMost = 100;
     CHECK_THAT(whyNoDivider(tight), Catch::Contains("allow more of one"));
 }
 
 TEST_CASE("a feedback resistor gives both thresholds", "[protect]") {
-    DividerAsk ask;
+    DividerOptions ask;
     ask.reference = 1.25;
     ask.target = 9;
     ask.upper = 10.2;
@@ -247,13 +248,13 @@ TEST_CASE("a feedback resistor gives both thresholds", "[protect]") {
     const Divider& d = best[0];
     REQUIRE(d.feedback);
     REQUIRE(d.givesUpper);
-    CHECK(d.gives == Approx(9).epsilon(0.004));
+    CHECK(d.actual == Approx(9).epsilon(0.004));
     CHECK(*d.givesUpper == Approx(10.2).epsilon(0.004));
     // Kirchhoff at the tap, falling (output on, at the input's volts) and rising (output off).
     const auto tap = [&](double v, double out) {
         return (v / d.upper + out / *d.feedback) / (1 / d.upper + 1 / d.lower + 1 / *d.feedback);
     };
-    CHECK(tap(d.gives, d.gives) == Approx(1.25));
+    CHECK(tap(d.actual, d.actual) == Approx(1.25));
     CHECK(tap(*d.givesUpper, 0) == Approx(1.25));
 }
 
@@ -274,7 +275,7 @@ TEST_CASE("a divider taken over is in the part, and drawn", "[protect]") {
         });
         REQUIRE(same != again.end());
         CHECK(same->has->upper == best[0].upper);
-        CHECK(same->has->gives == Approx(best[0].gives).epsilon(1e-3));
+        CHECK(same->has->actual == Approx(best[0].actual).epsilon(1e-3));
         // It draws: the run is a little shorter, and its ledger still closes.
         const Runtime before = predictRuntime(p);
         const Runtime after = predictRuntime(with);

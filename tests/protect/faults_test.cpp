@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Single faults against what a person works out by hand, topology by topology.
 #include "protect/text.hpp"
 #include "support.hpp"
@@ -48,7 +49,7 @@ void near(const std::vector<double>& found, const std::vector<double>& expected)
 
 TEST_CASE("a chain of regulators, each part in turn", "[protect]") {
     const Project p = line();
-    const FaultGrid grid = faultsOf(p);
+    const FaultMatrix grid = faultsOf(p);
     near(grid.healthy, {5, 3.3});
     near(volts(p, "buck", FaultKind::failsShort), {12.6, 3.3});
     near(volts(p, "buck", FaultKind::failsOpen), {0, 0});
@@ -61,13 +62,13 @@ TEST_CASE("a chain of regulators, each part in turn", "[protect]") {
     near(volts(p, "cells", FaultKind::failsOpen), {0, 0});
     near(volts(p, "cells", FaultKind::cellShort), {5, 3.3});
     const Fault f = faultOf(p, "buck", FaultKind::failsShort);
-    CHECK(f.over == std::vector<bool>{true, false});
+    CHECK(f.harmed == std::vector<bool>{true, false});
     CHECK(f.clearing == Clearing::nothing);
-    CHECK(f.failToo.empty());
+    CHECK(f.alsoFailed.empty());
     // Every part has its rows, every row its loads.
     for (const Fault& each : grid.parts) {
         CHECK(each.volts.size() == 2);
-        CHECK(each.over.size() == 2);
+        CHECK(each.harmed.size() == 2);
         CHECK_FALSE(clearingText(p, each).empty());
     }
     CHECK(grid.parts.size() == 2 + 4 + 3);
@@ -78,8 +79,8 @@ TEST_CASE("what is thereby over its never-above counts as failed short too", "[p
     std::get<Linear>(p.stage("reg")->part).inputNeverAbove = Volts{12};
     const Fault f = faultOf(p, "buck", FaultKind::failsShort);
     near(f.volts, {12.6, 12.6});
-    CHECK(f.failToo == std::vector<std::string>{"reg"});
-    CHECK(f.over == std::vector<bool>{true, true});
+    CHECK(f.alsoFailed == std::vector<std::string>{"reg"});
+    CHECK(f.harmed == std::vector<bool>{true, true});
     // The end stop of 11 V stays under it.
     near(volts(p, "buck", FaultKind::misSet), {11, 3.3});
     std::get<Linear>(p.stage("reg")->part).inputNeverAbove = Volts{10};
@@ -126,7 +127,7 @@ TEST_CASE("a charger that fails short lets the node see its source", "[protect]"
     // 9.45 V at the node: the buck-boost is over its 6 V and passes it on.
     const Fault f = faultOf(p, "charger", FaultKind::failsShort);
     near(f.volts, {9.45, 3.3});
-    CHECK(f.failToo == std::vector<std::string>{"buck"});
+    CHECK(f.alsoFailed == std::vector<std::string>{"buck"});
     near(volts(p, "charger", FaultKind::failsOpen), {5, 3.3});
     near(volts(p, "charger", FaultKind::misSet), {5, 3.3}); // 5 V at the node
     near(volts(p, "brick", FaultKind::failsOpen), {5, 3.3});
@@ -171,10 +172,10 @@ TEST_CASE("a source beside the cells: its own faults are looked at from it", "[p
     near(volts(p, "either", FaultKind::failsShort), {5, 3.3});
     near(volts(p, "brick", FaultKind::failsOpen), {5, 3.3}); // the cells are there
     near(volts(p, "brick", FaultKind::reversed), {0, 0});    // the selector blocks it
-    const FaultGrid grid = faultsOf(p);
-    REQUIRE_FALSE(grid.also.empty());
-    CHECK(grid.also.back().kind == FaultKind::twoSources);
-    near(grid.also.back().volts, {5, 3.3});
+    const FaultMatrix grid = faultsOf(p);
+    REQUIRE_FALSE(grid.systemFaults.empty());
+    CHECK(grid.systemFaults.back().kind == FaultKind::twoSources);
+    near(grid.systemFaults.back().volts, {5, 3.3});
     // No cells at all: from the adapter.
     Project mains = p;
     mains.stages.erase(mains.stages.begin());
@@ -185,9 +186,9 @@ TEST_CASE("a source beside the cells: its own faults are looked at from it", "[p
 TEST_CASE("crowbar, clamp and reversal guard are added and really solved", "[protect]") {
     const Project p = line();
     const Fault f = faultOf(p, "buck", FaultKind::failsShort);
-    const auto cures = faultCures(p, f, 0);
+    const auto cures = faultMitigations(p, f, 0);
     REQUIRE(cures.size() == 2);
-    for (const FaultCure& cure : cures) {
+    for (const FaultMitigation& cure : cures) {
         INFO(cure.label);
         CHECK_FALSE(checkProject(cure.project));
         CHECK(cure.clears);
@@ -219,14 +220,14 @@ TEST_CASE("crowbar, clamp and reversal guard are added and really solved", "[pro
     CHECK(limited.by == "buck");
     // The wrong way round.
     const Fault turned = faultOf(p, "cells", FaultKind::reversed);
-    const auto ways = faultCures(p, turned, 1);
+    const auto ways = faultMitigations(p, turned, 1);
     REQUIRE(ways.size() == 2);
-    for (const FaultCure& cure : ways) {
+    for (const FaultMitigation& cure : ways) {
         CHECK(cure.clears);
         CHECK(cure.after.clearing == Clearing::blocked);
     }
     // A load that is not harmed needs none.
-    CHECK(faultCures(p, f, 1).empty());
+    CHECK(faultMitigations(p, f, 1).empty());
 }
 
 TEST_CASE("a clamp too small for what comes burns", "[protect]") {
@@ -238,7 +239,7 @@ TEST_CASE("a clamp too small for what comes burns", "[protect]") {
     p.load("motor")->fedBy = "clamp";
     Fault f = faultOf(p, "buck", FaultKind::failsShort);
     CHECK(f.clearing == Clearing::clampBurns);
-    CHECK(f.over[0]);
+    CHECK(f.harmed[0]);
     // Behind enough ohms it stays inside its half watt.
     p.stages.push_back(stageOf("choke", Filter{Ohms{100}}, "buck"));
     p.stage("clamp")->fedBy = {"choke"};

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The rebound of a cut-off against a fine-step integration of its own, and what must always hold.
 #include "analysis/analysis.hpp"
 #include "protect/text.hpp"
@@ -147,11 +148,11 @@ TEST_CASE("what a rebound is made of", "[protect]") {
     // `i R0` at once, then v1, then the wells: the climb rises, to where it settles.
     CHECK(r.cutVolts == Approx(6.2).epsilon(1e-6));
     CHECK(r.atOnceVolts - r.cutVolts == Approx(2 * 1 * 0.1).epsilon(1e-3));
-    for (std::size_t i = 1; i < r.climb.size(); ++i) {
-        CHECK(r.climb[i].seconds > r.climb[i - 1].seconds);
-        CHECK(r.climb[i].volts >= r.climb[i - 1].volts - 1e-9);
+    for (std::size_t i = 1; i < r.openCurve.size(); ++i) {
+        CHECK(r.openCurve[i].seconds > r.openCurve[i - 1].seconds);
+        CHECK(r.openCurve[i].volts >= r.openCurve[i - 1].volts - 1e-9);
     }
-    CHECK(r.climb.back().volts == Approx(r.settledVolts).epsilon(1e-4));
+    CHECK(r.openCurve.back().volts == Approx(r.settledVolts).epsilon(1e-4));
 
     // Without relaxation and with one well, only `i R0` comes back: nothing climbs after that.
     Cells plain = k;
@@ -179,10 +180,10 @@ TEST_CASE("the least difference covers cold and aged cells", "[protect]") {
     test::packOf(p).cell.resistanceByC = {{-10, 2.5}, {25, 1}};
     const auto looks = guardsOf(p, predictRuntime(p), std::nullopt);
     REQUIRE(looks.size() == 1);
-    const GuardLook& g = looks[0];
+    const GuardAnalysis& g = looks[0];
     CHECK(g.endsRun);
     CHECK(g.leastWhen == "cold and aged");
-    CHECK(g.leastDifference > g.usual.settledVolts - g.cutoff);
+    CHECK(g.minHysteresis > g.usual.settledVolts - g.cutoff);
     // Each case by itself is not more than the largest.
     double most = 0;
     for (const double air : {25.0, -10.0})
@@ -192,7 +193,7 @@ TEST_CASE("the least difference covers cold and aged cells", "[protect]") {
             c.health = health;
             most = std::max(most, reboundOf(p, 2, 0, c).settledVolts - 6.2);
         }
-    CHECK(g.leastDifference == Approx(most).epsilon(1e-12));
+    CHECK(g.minHysteresis == Approx(most).epsilon(1e-12));
 }
 
 TEST_CASE("what gives up before a guard is named", "[protect]") {
@@ -231,7 +232,7 @@ TEST_CASE("after the cut: drain, ruin, and a charger that finds the pack or not"
     charger.recoveryCurrent = Amps{0.05};
     p.stages.push_back(stageOf("charger", charger, "socket"));
     const auto look = [&] { return guardsOf(p, predictRuntime(p), std::nullopt).at(0); };
-    GuardLook g = look();
+    GuardAnalysis g = look();
     // From the rest at the cut to 2.5 V a cell, along the straight line, at 1 mA.
     const double rest = 2.0 + 2.2 * g.usual.cutCharge;
     CHECK(g.openAmps == Approx(1e-3));
@@ -239,25 +240,26 @@ TEST_CASE("after the cut: drain, ruin, and a charger that finds the pack or not"
     REQUIRE(g.chargers.size() == 1);
     CHECK(g.chargers[0].finds);
     CHECK_FALSE(g.chargers[0].recovers);
-    CHECK_FALSE(g.chargers[0].lostAfter); // it trickles more than is drawn
+    CHECK_FALSE(g.chargers[0].undetectedAfter); // it trickles more than is drawn
     // Nothing to recover with: the pack is lost once it rests under the threshold.
     std::get<Charger>(p.stage("charger")->part).recoveryCurrent.reset();
     g = look();
     CHECK(g.chargers[0].finds);
-    REQUIRE(g.chargers[0].lostAfter);
-    CHECK(*g.chargers[0].lostAfter == Approx((rest - 2.8) / 2.2 * 2 / 1e-3 / 730.5).epsilon(1e-3));
+    REQUIRE(g.chargers[0].undetectedAfter);
+    CHECK(*g.chargers[0].undetectedAfter ==
+          Approx((rest - 2.8) / 2.2 * 2 / 1e-3 / 730.5).epsilon(1e-3));
     std::get<Charger>(p.stage("charger")->part).recoveryBelow = Volts{3.4};
     CHECK_FALSE(look().chargers[0].finds);
 }
 
 TEST_CASE("a drain test takes as long as a run into its resistor", "[protect]") {
     const Project p = test::example("stage-theremin");
-    const Quick q = quickOf(p);
+    const QuickAnalysis q = analyseQuick(p);
     REQUIRE(q.protect);
     REQUIRE(q.protect->guards.size() == 1);
-    const GuardLook& g = q.protect->guards[0];
+    const GuardAnalysis& g = q.protect->guards[0];
     REQUIRE(g.proof);
-    const ProofRun& proof = *g.proof;
+    const DrainTest& proof = *g.proof;
     // The same resistor as a load of the project: the ordinary run says the same.
     Project bench = p;
     bench.loads = {loadOf("test", g.id, 0, 1000)};

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a person says first, and what comes of it.
 #include "analysis/analysis.hpp"
 #include "charge/charge.hpp"
@@ -20,9 +21,9 @@ const Library& wishLibrary() {
     return library;
 }
 
-Wish wishOf(WishFrom from, double volts, double amps, double hours,
-            Setting setting = Setting::portable) {
-    Wish w;
+SupplyRequest wishOf(RequestedSource from, double volts, double amps, double hours,
+                     Setting setting = Setting::portable) {
+    SupplyRequest w;
     w.needs = {{volts, amps}};
     w.hours = hours;
     w.from = from;
@@ -34,7 +35,7 @@ Wish wishOf(WishFrom from, double volts, double amps, double hours,
 
 TEST_CASE("a wish is a project that the finder can start from", "[search][wish]") {
     for (std::size_t f = 0; f < kWishFroms; ++f) {
-        Wish w = wishOf(static_cast<WishFrom>(f), 5, 0.2, 8);
+        SupplyRequest w = wishOf(static_cast<RequestedSource>(f), 5, 0.2, 8);
         w.needs.push_back({3.3, 0.01});
         const auto p = projectOf(w);
         REQUIRE(p);
@@ -43,32 +44,32 @@ TEST_CASE("a wish is a project that the finder can start from", "[search][wish]"
         CHECK(p.value().loads.size() == 2);
         CHECK(p.value().loads[0].window.middle().value() == 5);
         CHECK(p.value().loads[1].draws[0].current->value() == 0.01);
-        CHECK(p.value().brief.targetRuntime.has_value() == !tethered(w));
+        CHECK(p.value().brief.targetRuntime.has_value() == !externallyFed(w));
         CHECK_FALSE(wishText(w).empty());
     }
     // What is carried is refilled where what stands on a desk hangs.
-    CHECK_FALSE(tethered(wishOf(WishFrom::socket, 5, 0.2, 8)));
-    CHECK(tethered(wishOf(WishFrom::socket, 5, 0.2, 8, Setting::desk)));
-    CHECK(projectOf(wishOf(WishFrom::socket, 5, 0.2, 8)).value().brief.refilledBy->front() ==
+    CHECK_FALSE(externallyFed(wishOf(RequestedSource::socket, 5, 0.2, 8)));
+    CHECK(externallyFed(wishOf(RequestedSource::socket, 5, 0.2, 8, Setting::desk)));
+    CHECK(projectOf(wishOf(RequestedSource::socket, 5, 0.2, 8)).value().brief.refilledBy->front() ==
           "socket");
-    for (const Wish& bad :
-         {wishOf(WishFrom::cells, 0.1, 0.2, 8), wishOf(WishFrom::cells, 230, 0.2, 8),
-          wishOf(WishFrom::cells, 5, 0, 8), wishOf(WishFrom::cells, 5, 50, 8),
-          wishOf(WishFrom::cells, 5, 0.2, 0)}) {
+    for (const SupplyRequest& bad :
+         {wishOf(RequestedSource::cells, 0.1, 0.2, 8), wishOf(RequestedSource::cells, 230, 0.2, 8),
+          wishOf(RequestedSource::cells, 5, 0, 8), wishOf(RequestedSource::cells, 5, 50, 8),
+          wishOf(RequestedSource::cells, 5, 0.2, 0)}) {
         const auto p = projectOf(bad);
         REQUIRE_FALSE(p);
         CHECK(p.error().code == "range");
     }
-    Wish none;
+    SupplyRequest none;
     none.needs.clear();
     CHECK(projectOf(none).error().where == "loads");
 }
 
 TEST_CASE("a wish from cells comes as three supplies that do it", "[search][wish]") {
-    const Wish w = wishOf(WishFrom::cells, 5, 0.2, 8);
-    const auto got = grant(w, wishLibrary(), {});
+    const SupplyRequest w = wishOf(RequestedSource::cells, 5, 0.2, 8);
+    const auto got = proposeSupplies(w, wishLibrary(), {});
     REQUIRE(got);
-    const Granted& g = got.value();
+    const Proposal& g = got.value();
     CHECK(g.variants == 3);
     REQUIRE(variantCount(g.document) == 3);
     CHECK(g.kept > 0);
@@ -79,7 +80,7 @@ TEST_CASE("a wish from cells comes as three supplies that do it", "[search][wish
         const Project p = variantProject(g.document, i);
         INFO(variantName(g.document, i));
         CHECK_FALSE(checkSupply(p));
-        const Quick quick = quickOf(p);
+        const QuickAnalysis quick = analyseQuick(p);
         REQUIRE(quick.runtime.hours);
         CHECK(quick.runtime.hours->value() >= 8);
         CHECK(countOf(quick.findings, Severity::stop) == 0);
@@ -96,18 +97,19 @@ TEST_CASE("a wish from cells comes as three supplies that do it", "[search][wish
 }
 
 TEST_CASE("other sources: a tool pack, own cells, the sun", "[search][wish]") {
-    const auto tool = grant(wishOf(WishFrom::toolPack, 12, 1, 2), wishLibrary(), {});
+    const auto tool =
+        proposeSupplies(wishOf(RequestedSource::toolPack, 12, 1, 2), wishLibrary(), {});
     REQUIRE(tool);
     REQUIRE(tool.value().variants > 0);
     CHECK(tool.value().document.pack()->cell.size == "tool pack");
     CHECK(tool.value().document.pack()->series == 5);
 
-    const auto empty = grant(wishOf(WishFrom::hand, 5, 0.2, 8), wishLibrary(), {});
+    const auto empty = proposeSupplies(wishOf(RequestedSource::hand, 5, 0.2, 8), wishLibrary(), {});
     REQUIRE_FALSE(empty);
     CHECK(empty.error().code == "no_cells");
 
-    const auto sun =
-        grant(wishOf(WishFrom::sun, 3.3, 0.02, 48, Setting::outdoor), wishLibrary(), {});
+    const auto sun = proposeSupplies(wishOf(RequestedSource::sun, 3.3, 0.02, 48, Setting::outdoor),
+                                     wishLibrary(), {});
     REQUIRE(sun);
     REQUIRE(sun.value().variants > 0);
     bool panel = false;
@@ -119,16 +121,17 @@ TEST_CASE("other sources: a tool pack, own cells, the sun", "[search][wish]") {
 TEST_CASE("on a wire every load gets what it takes over the whole band of the source",
           "[search][wish]") {
     struct Case {
-        WishFrom from;
+        RequestedSource from;
         double volts;
         double amps;
     };
-    for (const Case& c : {Case{WishFrom::adapter, 5, 0.5}, Case{WishFrom::adapter, 12, 1},
-                          Case{WishFrom::adapter, 3.3, 0.1}, Case{WishFrom::socket, 5, 0.3},
-                          Case{WishFrom::socket, 9, 0.1}, Case{WishFrom::vehicle, 5, 1},
-                          Case{WishFrom::vehicle, 12, 0.5}}) {
-        const Wish w = wishOf(c.from, c.volts, c.amps, 8, Setting::desk);
-        const auto got = grant(w, wishLibrary(), {});
+    for (const Case& c :
+         {Case{RequestedSource::adapter, 5, 0.5}, Case{RequestedSource::adapter, 12, 1},
+          Case{RequestedSource::adapter, 3.3, 0.1}, Case{RequestedSource::socket, 5, 0.3},
+          Case{RequestedSource::socket, 9, 0.1}, Case{RequestedSource::vehicle, 5, 1},
+          Case{RequestedSource::vehicle, 12, 0.5}}) {
+        const SupplyRequest w = wishOf(c.from, c.volts, c.amps, 8, Setting::desk);
+        const auto got = proposeSupplies(w, wishLibrary(), {});
         REQUIRE(got);
         INFO(wishFromText(c.from) << ' ' << c.volts << ' ' << got.value().says);
         REQUIRE(got.value().variants > 0);
@@ -136,15 +139,16 @@ TEST_CASE("on a wire every load gets what it takes over the whole band of the so
             const Project p = variantProject(got.value().document, i);
             CHECK_FALSE(checkSupply(p));
             CHECK_FALSE(p.pack());
-            const Quick quick = quickOf(p);
-            REQUIRE(quick.tethers.size() == 1);
-            CHECK_FALSE(quick.tethers[0].collapses);
-            CHECK_FALSE(quick.tethers[0].trips);
+            const QuickAnalysis quick = analyseQuick(p);
+            REQUIRE(quick.externalLoads.size() == 1);
+            CHECK_FALSE(quick.externalLoads[0].collapses);
+            CHECK_FALSE(quick.externalLoads[0].trips);
             CHECK(countOf(quick.findings, Severity::stop) == 0);
         }
     }
     // What nothing carries is said, with the loads kept.
-    const auto none = grant(wishOf(WishFrom::socket, 12, 5, 8, Setting::desk), wishLibrary(), {});
+    const auto none = proposeSupplies(wishOf(RequestedSource::socket, 12, 5, 8, Setting::desk),
+                                      wishLibrary(), {});
     REQUIRE(none);
     CHECK(none.value().variants == 0);
     CHECK(none.value().document.loads.size() == 1);
@@ -154,60 +158,68 @@ TEST_CASE("on a wire every load gets what it takes over the whole band of the so
 TEST_CASE("a search for a wish is stopped", "[search][wish]") {
     std::stop_source stop;
     stop.request_stop();
-    const auto got = grant(wishOf(WishFrom::cells, 5, 0.2, 8), wishLibrary(), {}, stop.get_token());
+    const auto got = proposeSupplies(wishOf(RequestedSource::cells, 5, 0.2, 8), wishLibrary(), {},
+                                     stop.get_token());
     REQUIRE_FALSE(got);
     CHECK(got.error().code == "stopped");
 }
 
 TEST_CASE("what stands between have and need follows from the volts", "[search][between]") {
     struct Case {
-        Have have;
+        SourceKind have;
         double volts;
-        Stands stands;
+        Conversion stands;
     };
-    for (const Case& c :
-         {Case{Have::lithium, 5, Stands::boost}, Case{Have::lithium, 3.3, Stands::both},
-          Case{Have::lithium, 24, Stands::notWithout}, Case{Have::twoLithium, 5, Stands::dropOut},
-          Case{Have::twoLithium, 3.3, Stands::buck}, Case{Have::toolPack, 12, Stands::dropOut},
-          Case{Have::toolPack, 5, Stands::buck}, Case{Have::socket, 5, Stands::straight},
-          Case{Have::socket, 9, Stands::boost}, Case{Have::adapter, 12, Stands::straight},
-          Case{Have::adapter, 9, Stands::dropOut}, Case{Have::vehicle, 12, Stands::both},
-          Case{Have::vehicle, 5, Stands::buck}, Case{Have::sun, 5, Stands::notWithout}}) {
-        const Between b = betweenOf(c.have, c.volts);
+    for (const Case& c : {Case{SourceKind::lithium, 5, Conversion::boost},
+                          Case{SourceKind::lithium, 3.3, Conversion::both},
+                          Case{SourceKind::lithium, 24, Conversion::notWithout},
+                          Case{SourceKind::twoLithium, 5, Conversion::dropOut},
+                          Case{SourceKind::twoLithium, 3.3, Conversion::buck},
+                          Case{SourceKind::toolPack, 12, Conversion::dropOut},
+                          Case{SourceKind::toolPack, 5, Conversion::buck},
+                          Case{SourceKind::socket, 5, Conversion::straight},
+                          Case{SourceKind::socket, 9, Conversion::boost},
+                          Case{SourceKind::adapter, 12, Conversion::straight},
+                          Case{SourceKind::adapter, 9, Conversion::dropOut},
+                          Case{SourceKind::vehicle, 12, Conversion::both},
+                          Case{SourceKind::vehicle, 5, Conversion::buck},
+                          Case{SourceKind::sun, 5, Conversion::notWithout}}) {
+        const ConversionAdvice b = betweenOf(c.have, c.volts);
         INFO(haveBands()[static_cast<std::size_t>(c.have)].name << ' ' << c.volts << ": " << b.why);
         CHECK(b.stands == c.stands);
         CHECK_FALSE(b.why.empty());
     }
-    CHECK(betweenOf(Have::sun, 5).text == "not without cells");
+    CHECK(betweenOf(SourceKind::sun, 5).text == "not without cells");
 }
 
 TEST_CASE("every field of have against need opens a recipe of its volts", "[search][between]") {
     for (std::size_t h = 0; h < kHaves; ++h)
-        for (const double volts : kWanted) {
-            const auto have = static_cast<Have>(h);
+        for (const double volts : kTargetVolts) {
+            const auto have = static_cast<SourceKind>(h);
             const auto p = fittedRecipe(have, volts);
             INFO(haveBands()[h].name << ' ' << volts);
             REQUIRE(p);
             CHECK_FALSE(checkSupply(p.value()));
             const Load& load = p.value().loads.front();
             CHECK(load.window.middle().value() == volts);
-            const Stands stands = betweenOf(have, volts).stands;
-            if (stands == Stands::notWithout)
+            const Conversion stands = betweenOf(have, volts).stands;
+            if (stands == Conversion::notWithout)
                 continue; // opened all the same, and advice says what it lacks
             // It starts: the load gets what it takes when the source is full.
-            const Quick quick = quickOf(p.value());
+            const QuickAnalysis quick = analyseQuick(p.value());
             if (p.value().pack()) {
                 REQUIRE(quick.runtime.hours);
                 CHECK(quick.runtime.hours->value() > 0);
             } else {
-                REQUIRE_FALSE(quick.tethers.empty());
-                CHECK_FALSE(quick.tethers[0].collapses);
+                REQUIRE_FALSE(quick.externalLoads.empty());
+                CHECK_FALSE(quick.externalLoads[0].collapses);
             }
         }
 }
 
 TEST_CASE("a wish from a socket comes with socket, charger and fuse", "[wish][refill]") {
-    const auto granted = grant(wishOf(WishFrom::socket, 5, 0.3, 5), wishLibrary(), {});
+    const auto granted =
+        proposeSupplies(wishOf(RequestedSource::socket, 5, 0.3, 5), wishLibrary(), {});
     REQUIRE(granted);
     REQUIRE(granted.value().variants > 0);
     for (std::size_t v = 0; v < granted.value().variants; ++v) {
@@ -218,7 +230,7 @@ TEST_CASE("a wish from a socket comes with socket, charger and fuse", "[wish][re
         CHECK(std::any_of(p.stages.begin(), p.stages.end(),
                           [](const Stage& s) { return std::holds_alternative<Usb>(s.part); }));
         CHECK(legFuse(p, chargers.front()));
-        CHECK(countOf(quickOf(p, {.bench = false}).findings, Severity::stop) == 0);
+        CHECK(countOf(analyseQuick(p, {.bench = false}).findings, Severity::stop) == 0);
         const auto charge = refillOf(p);
         REQUIRE(charge);
         CHECK(charge->offHoursToFull.value_or(charge->hoursToFull.value_or(0)) > 0);
@@ -226,20 +238,20 @@ TEST_CASE("a wish from a socket comes with socket, charger and fuse", "[wish][re
 }
 
 TEST_CASE("a wish's weight and price hold with the charger in them", "[wish][refill]") {
-    Wish wish = wishOf(WishFrom::socket, 5, 0.3, 5);
-    const auto free = grant(wish, wishLibrary(), {});
+    SupplyRequest wish = wishOf(RequestedSource::socket, 5, 0.3, 5);
+    const auto free = proposeSupplies(wish, wishLibrary(), {});
     REQUIRE(free);
     REQUIRE(free.value().variants > 0);
     double least = 1e9;
     for (std::size_t v = 0; v < free.value().variants; ++v)
         least = std::min(least, variantProject(free.value().document, v).totalPrice());
     wish.mostPrice = least * 1.2;
-    const auto bound = grant(wish, wishLibrary(), {});
+    const auto bound = proposeSupplies(wish, wishLibrary(), {});
     REQUIRE(bound);
     for (std::size_t v = 0; v < bound.value().variants; ++v)
         CHECK(variantProject(bound.value().document, v).totalPrice() <= *wish.mostPrice * 1.0001);
     wish.mostPrice = least * 0.5;
-    const auto none = grant(wish, wishLibrary(), {});
+    const auto none = proposeSupplies(wish, wishLibrary(), {});
     REQUIRE(none);
     CHECK(none.value().variants == 0);
     CHECK_FALSE(none.value().says.empty());

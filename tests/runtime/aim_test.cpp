@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A draw aimed at a wanted current from the cells.
 #include "project/edits.hpp"
 #include "runtime/aim.hpp"

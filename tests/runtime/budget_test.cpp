@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "runtime/budget.hpp"
 #include "runtime/externalload.hpp"
 #include "support.hpp"
@@ -45,7 +46,7 @@ TEST_CASE("a tethered project's budget is its source's", "[budget]") {
     const Project p =
         test::load(std::filesystem::path(SIPPER_SOURCE) / "data/recipes/adapter-and-buck.sipper");
     const Budget b = budgetOf(p);
-    const Tether t = tethersOf(p).front();
+    const ExternalLoad t = externalLoadsOf(p).front();
     CHECK(b.meanWatts == Approx(t.meanWatts));
     CHECK(b.ahPerDay == Approx(t.meanWatts * 24 / t.model.volts));
     double share = 0;

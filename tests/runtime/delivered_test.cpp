@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the library's cells deliver at the rates that people use them at, beside what careful
 // measurements of such cells give. The spread is theirs, not the model's.
 #include "improve/swaps.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Runs against a second implementation of the design, written apart: fine steps, two wells as plain
 // differential equations, every current found by looking along the axis. It shares no code with the
 // core but the document.

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a chart reads between the heights that it has solved is what the line gives there.
 #include "runtime/lineinterpolant.hpp"
 #include "support.hpp"
@@ -29,12 +30,12 @@ TEST_CASE("a chart reads what is solved, in every setting and at any height", "[
     for (const Project& p : projects()) {
         const Line line(p, typicalConditions(p));
         for (std::size_t s = 0; s < line.schedule().settings.size(); ++s) {
-            Chart chart(p, line, s, true, 1e-5);
-            Chart other(p, line, s, true, 1e-5);
+            LineInterpolant chart(p, line, s, true, 1e-5);
+            LineInterpolant other(p, line, s, true, 1e-5);
             for (int i = 0; i < 60; ++i) {
                 const double height = anywhere(random);
-                const Chart::Piece& piece = chart.at(height);
-                const Chart::Node there = other.solved(height);
+                const LineInterpolant::Piece& piece = chart.at(height);
+                const LineInterpolant::Node there = other.solved(height);
                 INFO(p.name << ", setting " << s << ", height " << height);
                 REQUIRE(piece.low <= height);
                 REQUIRE(height <= piece.high);
@@ -47,7 +48,7 @@ TEST_CASE("a chart reads what is solved, in every setting and at any height", "[
                 // A tenth of a thousandth of the runtime at the worst, and only at a corner.
                 CHECK(chart.cellAmps(piece, height) == Approx(there.cellAmps).epsilon(1e-4));
                 CHECK(chart.fillVolts(piece, height) == Approx(there.fillVolts).epsilon(1e-4));
-                const auto w = Chart::weights(piece, height);
+                const auto w = LineInterpolant::weights(piece, height);
                 CHECK(std::accumulate(w.begin(), w.end(), 0.0) == Approx(1));
             }
             CHECK(chart.nodes().size() < 400); // few are solved, wherever it is asked
@@ -61,10 +62,10 @@ TEST_CASE("a chart is as close as it is asked to be", "[chart]") {
     const Line line(p, typicalConditions(p));
     double before = 1;
     for (const double tolerance : {1e-3, 1e-5, 1e-7}) {
-        Chart chart(p, line, 0, true, tolerance);
+        LineInterpolant chart(p, line, 0, true, tolerance);
         double most = 0;
         for (double h = 0.3; h < 1; h += 0.0071) {
-            const Chart::Piece& piece = chart.at(h);
+            const LineInterpolant::Piece& piece = chart.at(h);
             if (!piece.ended())
                 most = std::max(most,
                                 std::abs(chart.cellAmps(piece, h) / chart.solved(h).cellAmps - 1));
@@ -80,13 +81,13 @@ TEST_CASE("the edge at which a run ends is found from above", "[chart]") {
         const Line line(p, typicalConditions(p));
         for (std::size_t s = 0; s < line.schedule().settings.size(); ++s) {
             INFO(p.name << ", setting " << s);
-            Chart chart(p, line, s, true, 1e-5);
+            LineInterpolant chart(p, line, s, true, 1e-5);
             if (chart.at(1).ended())
                 continue;
-            const Chart::Piece* stop = chart.firstEnd(1, 0);
+            const LineInterpolant::Piece* stop = chart.firstEnd(1, 0);
             if (!stop)
                 continue;
-            const Chart::Piece end = *stop;
+            const LineInterpolant::Piece end = *stop;
             CHECK(end.ended());
             CHECK(end.high - end.seen < 1e-6);
             CHECK(chart.solved(end.seen).ended());
@@ -101,19 +102,19 @@ TEST_CASE("the edge at which a run ends is found from above", "[chart]") {
 TEST_CASE("time spent is kept whole", "[chart]") {
     const Project p = example("stage-theremin");
     const Line line(p, typicalConditions(p));
-    Chart chart(p, line, 0, true, 1e-5);
+    LineInterpolant chart(p, line, 0, true, 1e-5);
     double hours = 0;
     double wattHours = 0;
     for (double h = 0.9; h > 0.4; h -= 0.013) {
-        const Chart::Piece& piece = chart.at(h);
+        const LineInterpolant::Piece& piece = chart.at(h);
         REQUIRE_FALSE(piece.ended());
         chart.spend(piece, h, 0.25);
         hours += 0.25;
-        wattHours += 0.25 * Chart(p, line, 0, true, 1e-5).solved(h).terminal;
+        wattHours += 0.25 * LineInterpolant(p, line, 0, true, 1e-5).solved(h).terminal;
     }
     double booked = 0;
     double drawn = 0;
-    for (const Chart::Node& n : chart.nodes()) {
+    for (const LineInterpolant::Node& n : chart.nodes()) {
         booked += n.hours;
         drawn += n.hours * n.terminal;
     }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The reference cases, each figure within its own tolerance.
 #include "line/operating.hpp"
 #include "support.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "runtime/operatingsweep.hpp"
 #include "runtime/runtime.hpp"
 #include "runtime/uncertainty.hpp"
@@ -31,7 +32,7 @@ Project hardProject() {
 double plainHours(const Project& p, double seconds) {
     const Line line(p, typicalConditions(p));
     Wells wells = line.pack().level(1);
-    Moment moment;
+    LineSolution moment;
     for (double t = 0;; t += seconds) {
         line.solve(line.schedule().at(p.brief.startMinutes() + t / 60).setting, wells, moment);
         if (endingOf(p, line, moment, wells))
@@ -76,7 +77,7 @@ TEST_CASE("an ideal cell at constant current runs capacity over current", "[runt
         double low = 0;
         double high = 16;
         while (high - low > 1e-10)
-            (model.drained(model.level(1), 0.125, (low + high) / 2).atHand > 0 ? low : high) =
+            (model.drained(model.level(1), 0.125, (low + high) / 2).available > 0 ? low : high) =
                 (low + high) / 2;
         const Runtime wells = predictRuntime(p);
         CHECK(wells.hours->value() == Approx(low).epsilon(1e-7));
@@ -234,8 +235,8 @@ TEST_CASE("halving the step moves the runtime by less than 0.05 %", "[runtime]")
     for (const Project& p :
          {hardProject(), test::reference("street-choir"), test::reference("meadow-node"),
           test::reference("kiln-probe"), test::example("lake-parade-lantern")}) {
-        Stepping half;
-        half.chargeShare /= 2;
+        StepControl half;
+        half.maxChargeStep /= 2;
         half.voltsPerCell /= 2;
         const double usual = predictRuntime(p).hours->value();
         CHECK(predictRuntime(p, typicalConditions(p), half).hours->value() ==
@@ -245,7 +246,7 @@ TEST_CASE("halving the step moves the runtime by less than 0.05 %", "[runtime]")
 
 TEST_CASE("the tail goes on where a load dropped out, as if no load had a window", "[runtime]") {
     Project p = test::example("nest-box-listener");
-    Stepping whole;
+    StepControl whole;
     whole.tail = true;
     const Runtime r = predictRuntime(p, typicalConditions(p), whole);
     CHECK(r.hours->value() == predictRuntime(p).hours->value());
@@ -291,7 +292,7 @@ TEST_CASE("the range is deterministic, ordered and holds the typical run", "[ran
     CHECK(a->range.p50 < a->range.p90);
     CHECK(a->range.p10 < r.hours->value());
     CHECK(a->range.p90 > r.hours->value());
-    CHECK(a->spreads.front().about == "draw of Lamp");
+    CHECK(a->sensitivities.front().about == "draw of Lamp");
     std::stop_source stop;
     stop.request_stop();
     CHECK_FALSE(predictRange(p, r, stop.get_token()));
@@ -299,7 +300,7 @@ TEST_CASE("the range is deterministic, ordered and holds the typical run", "[ran
 
 TEST_CASE("the survey sees every voltage down to the stop", "[survey]") {
     const Project p = test::example("nest-box-listener");
-    const Survey s = survey(p, typicalConditions(p));
+    const OperatingSweep s = sweepOperation(p, typicalConditions(p));
     REQUIRE(s.stop);
     CHECK(s.stop->at == "guard");
     CHECK(s.stopCharge > 0.005);
@@ -309,10 +310,10 @@ TEST_CASE("the survey sees every voltage down to the stop", "[survey]") {
     };
     CHECK(s.stageOut[stage("cells")].high > 4.1);
     CHECK(s.stageOut[stage("boost5")].low == Approx(5.05));
-    CHECK(s.dropsAt[stage("logic33")].seen);
-    CHECK_FALSE(s.dropsAt[stage("boost5")].seen);
+    CHECK(s.firstDropout[stage("logic33")].valid);
+    CHECK_FALSE(s.firstDropout[stage("boost5")].valid);
     // Where it drops out, the operating point says so too, and not just above.
-    const Sighting& drop = s.dropsAt[stage("logic33")];
+    const Occurrence& drop = s.firstDropout[stage("logic33")];
     const auto at = [&](double charge) {
         return operate(p, typicalConditions(p), charge, drop.mode)
             .flows.stages[stage("logic33")]
@@ -363,9 +364,9 @@ TEST_CASE("closer charts and finer steps change nothing that is shown", "[runtim
     for (const char* name : {"nest-box-listener", "lake-parade-lantern", "darkroom-timer",
                              "greenhouse-vent-opener", "model-ferry-winch", "stage-theremin"}) {
         const Project p = example(name);
-        Stepping fine;
+        StepControl fine;
         fine.tolerance = 1e-7;
-        fine.chargeShare = 0.001;
+        fine.maxChargeStep = 0.001;
         fine.voltsPerCell = 0.001;
         const Runtime usual = predictRuntime(p);
         const Runtime finer = predictRuntime(p, typicalConditions(p), fine);

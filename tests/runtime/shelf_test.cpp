@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Unused and used up: months on the shelf, cycles by rule of thumb, and the charge in other units.
 #include "runtime/shelf.hpp"
 
@@ -38,25 +39,25 @@ TEST_CASE("a pack on the shelf goes as its idle current says", "[shelf]") {
     CHECK(switchedOffAmps(p) == Approx(150e-6));
     auto shelf = shelfOf(p, 0.5);
     REQUIRE(shelf);
-    CHECK(shelf->startsFor == Approx(1.0 / 150e-6 / kHoursPerMonth));
+    CHECK(shelf->noStartMonths == Approx(1.0 / 150e-6 / kHoursPerMonth));
     CHECK(shelf->guard == "guard");
     // 3.25 V stand at 62.5 %; from there the guard's own use goes on down to 2.5 V, 25 %.
-    CHECK(*shelf->opens == Approx(0.75 / 150e-6 / kHoursPerMonth));
+    CHECK(*shelf->cutoffMonths == Approx(0.75 / 150e-6 / kHoursPerMonth));
     CHECK(shelf->openAmps == Approx(150e-6)); // the guard's and what leaks past the switch
-    CHECK(*shelf->ruin ==
-          Approx(*shelf->opens + 0.75 / shelf->openAmps / kHoursPerMonth).epsilon(1e-6));
+    CHECK(*shelf->damageMonths ==
+          Approx(*shelf->cutoffMonths + 0.75 / shelf->openAmps / kHoursPerMonth).epsilon(1e-6));
     // Self-discharge comes on top: half of the charge a month, as a constant current.
     packOf(p).cell.selfDischargeShare = 0.5;
     const double own = 2.0 * 0.5 / kHoursPerMonth;
-    CHECK(shelfOf(p, 0.5)->startsFor == Approx(1.0 / (150e-6 + own) / kHoursPerMonth));
+    CHECK(shelfOf(p, 0.5)->noStartMonths == Approx(1.0 / (150e-6 + own) / kHoursPerMonth));
     CHECK(shelfOf(p, 0.5)->selfAmps == Approx(own));
     // A cell that is used once is not ruined; one that nothing empties lies for ever.
     packOf(p).cell.chemistry = Chemistry::alkaline;
-    CHECK_FALSE(shelfOf(p, 0.5)->ruin);
+    CHECK_FALSE(shelfOf(p, 0.5)->damageMonths);
     Project quiet = idealProject(3.6, 2.0);
-    CHECK(std::isinf(shelfOf(quiet, 0)->startsFor));
+    CHECK(std::isinf(shelfOf(quiet, 0)->noStartMonths));
     CHECK(shelfOf(quiet, 0)->guard.empty());
-    CHECK_FALSE(shelfOf(quiet, 0)->opens);
+    CHECK_FALSE(shelfOf(quiet, 0)->cutoffMonths);
 }
 
 TEST_CASE("cycles follow the rule of thumb", "[shelf]") {
@@ -105,25 +106,25 @@ TEST_CASE("a run's cycles take depth, top and rate from it, and deeper schools w
     CHECK(cycleLife(p, r)->topVolts == Approx(4.2));
     CHECK(cycleLife(p, r)->rate == Approx(2));
 
-    const auto schools = schoolLives(lineProject());
+    const auto schools = policyLives(lineProject());
     REQUIRE(schools.size() == 3);
     for (std::size_t i = 1; i < 3; ++i) {
         CHECK(schools[i].cutoff > schools[i - 1].cutoff);
         CHECK(schools[i].hours < schools[i - 1].hours);
         CHECK(schools[i].life.low > schools[i - 1].life.low);
     }
-    CHECK(schoolLives(idealProject(3.6, 2)).empty());
+    CHECK(policyLives(idealProject(3.6, 2)).empty());
 }
 
 TEST_CASE("the charge in other units adds up", "[worth]") {
     for (const char* name : {"nest-box-listener", "lake-parade-lantern"}) {
         const Project p = example(name);
         const Runtime r = predictRuntime(p);
-        const auto worth = worthOf(p, r);
+        const auto worth = energyEquivalentsOf(p, r);
         REQUIRE(worth);
         CHECK(worth->ratedAh * worth->ratedVolts == Approx(r.ledger.nameplate));
         double sum = 0;
-        for (const Worth::AtLoad& load : worth->loads) {
+        for (const EnergyEquivalents::AtLoad& load : worth->loads) {
             sum += load.wh;
             CHECK(load.ah * load.volts == Approx(load.wh));
         }
@@ -131,11 +132,11 @@ TEST_CASE("the charge in other units adds up", "[worth]") {
         CHECK(worth->share() < 1);
         CHECK(worth->ahAt(5) == Approx(worth->deliveredWh / 5));
         // 10 Wh fill a battery of 2 Ah at 2.5 V twice.
-        Worth ten = *worth;
+        EnergyEquivalents ten = *worth;
         ten.deliveredWh = 10;
         CHECK(ten.refills(2, 2.5) == Approx(2));
     }
-    CHECK_FALSE(worthOf(Project{}, Runtime{}));
+    CHECK_FALSE(energyEquivalentsOf(Project{}, Runtime{}));
 }
 
 TEST_CASE("the band holds eight builds in ten", "[range]") {
@@ -148,7 +149,7 @@ TEST_CASE("the band holds eight builds in ten", "[range]") {
     CHECK(range->band.back().hours == Approx(range->range.p90));
     std::size_t inside = 0;
     std::size_t seen = 0;
-    for (const BandPoint& b : range->band) {
+    for (const VoltageQuantiles& b : range->band) {
         CHECK(b.low <= b.high);
         for (std::size_t i = 1; i < r.curve.size(); ++i)
             if (r.curve[i - 1].hours < b.hours && b.hours <= r.curve[i].hours) {
@@ -162,7 +163,7 @@ TEST_CASE("the band holds eight builds in ten", "[range]") {
     CHECK(inside > seen * 9 / 10); // the typical build is one of them
     // One build is its own band.
     const auto one = predictRange(p, r, {}, 1);
-    for (const BandPoint& b : one->band)
+    for (const VoltageQuantiles& b : one->band)
         CHECK(b.low == b.high);
     // The same again, to the last bit.
     const auto again = predictRange(p, r);

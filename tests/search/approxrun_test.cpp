@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The near run against the real one, and what a line's table says of parts that are known.
 #include "search/approxrun.hpp"
 
@@ -14,13 +15,13 @@ namespace {
 double nearOf(const Project& p) {
     const Conditions c = typicalConditions(p);
     const Schedule schedule(p);
-    const std::vector<DayStretch> day = dayOf(p, schedule);
+    const std::vector<DaySegment> day = dayOf(p, schedule);
     const Pack& pack = *p.pack();
     const PackModel model(pack, c.ambient);
-    const NearCell cell(model, schedule, day);
+    const ApproxCell cell(model, schedule, day);
     const LineTable line(p, schedule, c.ambient, pack.series * model.openCircuitAt(0),
                          pack.series * model.openCircuitAt(1));
-    return nearHours(line, cell, day, pack.series, pack.parallel);
+    return approxHours(line, cell, day, pack.series, pack.parallel);
 }
 
 /// 6 V of cells on a linear regulator of 3.3 V that drops 0.4 V and takes 1 mA; 50 mA behind it.
@@ -90,9 +91,9 @@ TEST_CASE("a table of a linear line takes what the load takes and ends where tha
 TEST_CASE("what takes surely less is told from what takes as much", "[search][near]") {
     const LineTable more = tableOf(linearLine(0.002));
     const LineTable less = tableOf(linearLine(0.001));
-    CHECK(less.takesLess(more));
-    CHECK_FALSE(more.takesLess(less));
-    CHECK_FALSE(less.takesLess(less));
+    CHECK(less.dominates(more));
+    CHECK_FALSE(more.dominates(less));
+    CHECK_FALSE(less.dominates(less));
 }
 
 TEST_CASE("the near run of every example is hardly under the real one, and seldom far over",
@@ -127,8 +128,8 @@ TEST_CASE("the near run of every example is hardly under the real one, and seldo
 TEST_CASE("a front laid out never says more than its points", "[search][near]") {
     std::mt19937 random(7);
     std::uniform_real_distribution<double> of(0, 1);
-    Front front;
-    CHECK(front.least(100, 10) == 0);
+    ParetoFront front;
+    CHECK(front.hoursLowerBound(100, 10) == 0);
     std::vector<std::array<double, 3>> points;
     for (int i = 0; i < 200; ++i) {
         const std::array<double, 3> point{1 + 500 * of(random), std::exp(3 + 6 * of(random)),
@@ -136,7 +137,7 @@ TEST_CASE("a front laid out never says more than its points", "[search][near]") 
         points.push_back(point);
         front.add(point[0], point[1], point[2]);
     }
-    front.settle();
+    front.buildIndex();
     std::size_t told = 0;
     for (int i = 0; i < 2000; ++i) {
         const double grams = std::exp(2 + 8 * of(random));
@@ -145,15 +146,16 @@ TEST_CASE("a front laid out never says more than its points", "[search][near]") 
         for (const auto& [hours, g, money] : points)
             if (g <= grams && money <= price)
                 best = std::max(best, hours);
-        const double least = front.least(grams, price);
+        const double least = front.hoursLowerBound(grams, price);
         CHECK(least <= best);
         told += least > 0.9 * best && best > 0 ? 1 : 0;
     }
     CHECK(told > 1000);
     // On a point itself, and a hair under it.
     for (const auto& [hours, g, money] : points) {
-        CHECK((front.least(g, money) <= hours || front.beats(front.least(g, money), g, money)));
-        CHECK((front.least(g * 0.999, money) == 0 ||
-               front.beats(front.least(g * 0.999, money), g * 0.999, money)));
+        CHECK((front.hoursLowerBound(g, money) <= hours ||
+               front.dominates(front.hoursLowerBound(g, money), g, money)));
+        CHECK((front.hoursLowerBound(g * 0.999, money) == 0 ||
+               front.dominates(front.hoursLowerBound(g * 0.999, money), g * 0.999, money)));
     }
 }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The charger that fits a pack, as the brief refills it.
 #include "charge/charge.hpp"
 #include "project/build.hpp"
@@ -80,7 +81,7 @@ TEST_CASE("a refill is solved, and the project with it charges in those hours",
             if (by == std::string("socket") && series > 1)
                 continue; // no boost of the library goes from 5 V to cells that may be at 5 V
             const Project p = packOfCells("nickel-cobalt-18650-3.0", series, 1, by);
-            const auto refill = refillFor(p, {}, refillLibrary());
+            const auto refill = chooseCharger(p, {}, refillLibrary());
             INFO(by << ' ' << series);
             REQUIRE(refill);
             CHECK(refill->by == by);
@@ -93,9 +94,9 @@ TEST_CASE("a refill is solved, and the project with it charges in those hours",
             CHECK(*charge.value().hoursToFull == Approx(*refill->hours).epsilon(1e-6));
         }
     // What can't be charged, or asks for no refill, gets none.
-    CHECK_FALSE(refillFor(packOfCells("alkaline-aa-2.6", 4, 1, "socket"), {}, refillLibrary()));
+    CHECK_FALSE(chooseCharger(packOfCells("alkaline-aa-2.6", 4, 1, "socket"), {}, refillLibrary()));
     CHECK_FALSE(
-        refillFor(packOfCells("nickel-cobalt-18650-3.0", 1, 1, "swap"), {}, refillLibrary()));
+        chooseCharger(packOfCells("nickel-cobalt-18650-3.0", 1, 1, "swap"), {}, refillLibrary()));
 }
 
 TEST_CASE("the sun's charger comes with a panel that the use asks for", "[search][refill]") {
@@ -109,7 +110,7 @@ TEST_CASE("the sun's charger comes with a panel that the use asks for", "[search
     for (Stage& s : bare.stages)
         if (std::holds_alternative<Pack>(s.part))
             s.fedBy.clear();
-    const auto refill = refillFor(bare, {}, refillLibrary());
+    const auto refill = chooseCharger(bare, {}, refillLibrary());
     REQUIRE(refill);
     CHECK(refill->by == "sun");
     CHECK(std::holds_alternative<Panel>(refill->source.part));
@@ -123,17 +124,17 @@ TEST_CASE("candidates of a brief that is refilled carry their charger", "[search
     p.loads.resize(1);
     p.brief.refilledBy = {"socket"};
     p.brief.targetRuntime = Hours{4};
-    SearchAsk ask;
+    SearchOptions ask;
     ask.cells = {"nickel-cobalt-18650-3.0"};
     const auto found = findSupplies(p, refillLibrary(), ask);
     REQUIRE(found);
-    REQUIRE_FALSE(found.value().edge.empty());
+    REQUIRE_FALSE(found.value().paretoFront.empty());
     std::size_t with = 0;
-    for (const Candidate& c : found.value().kept)
+    for (const Candidate& c : found.value().feasible)
         with += c.refill ? 1 : 0;
     CHECK(with > 0);
-    for (const std::size_t e : found.value().edge) {
-        const Candidate& c = found.value().kept[e];
+    for (const std::size_t e : found.value().paretoFront) {
+        const Candidate& c = found.value().feasible[e];
         const auto taken = takeCandidate(p, refillLibrary(), ask, c.number, true);
         REQUIRE(taken);
         CHECK_FALSE(checkSupply(taken.value()));

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The finder: what it keeps, what it throws out and why, and that no winner is lost.
 #include "search/feasibility.hpp"
 #include "search/search.hpp"
@@ -35,13 +36,13 @@ Project oneRail() {
 }
 
 std::uint64_t sumOf(const SearchCounts& n) {
-    return std::accumulate(n.fell.begin(), n.fell.end(), n.kept);
+    return std::accumulate(n.rejected.begin(), n.rejected.end(), n.kept);
 }
 
 std::vector<std::uint64_t> numbers(const Search& s, const std::vector<std::size_t>& list) {
     std::vector<std::uint64_t> out;
     for (const std::size_t i : list)
-        out.push_back(s.kept[i].number);
+        out.push_back(s.feasible[i].number);
     return out;
 }
 
@@ -50,35 +51,35 @@ std::vector<std::uint64_t> numbers(const Search& s, const std::vector<std::size_
 TEST_CASE("counts add up, and nothing on the edge is beaten", "[search]") {
     const Library library = loadLibrary();
     const Project p = oneRail();
-    SearchAsk ask;
+    SearchOptions ask;
     ask.cells = fewCells(library);
     ask.runAll = 100000;
     const auto found = findSupplies(p, library, ask);
     REQUIRE(found);
     const Search& s = found.value();
     CHECK(s.counts.tried == sumOf(s.counts));
-    CHECK(s.counts.kept == s.kept.size());
+    CHECK(s.counts.kept == s.feasible.size());
     CHECK(s.counts.ran >= s.counts.kept);
-    CHECK(s.counts.fell[static_cast<std::size_t>(Fell::beaten)] == 0);
-    REQUIRE_FALSE(s.edge.empty());
-    for (const std::size_t e : s.edge)
-        for (std::size_t i = 0; i < s.kept.size(); ++i) {
-            const bool equal = s.kept[i].hours == s.kept[e].hours &&
-                               s.kept[i].grams == s.kept[e].grams &&
-                               s.kept[i].price == s.kept[e].price;
+    CHECK(s.counts.rejected[static_cast<std::size_t>(RejectReason::dominated)] == 0);
+    REQUIRE_FALSE(s.paretoFront.empty());
+    for (const std::size_t e : s.paretoFront)
+        for (std::size_t i = 0; i < s.feasible.size(); ++i) {
+            const bool equal = s.feasible[i].hours == s.feasible[e].hours &&
+                               s.feasible[i].grams == s.feasible[e].grams &&
+                               s.feasible[i].price == s.feasible[e].price;
             if (i != e && !equal)
-                CHECK_FALSE(beats(s.kept[i], s.kept[e]));
+                CHECK_FALSE(beats(s.feasible[i], s.feasible[e]));
         }
     // Every other one is beaten by one of the edge.
-    for (const Candidate& c : s.kept) {
-        CHECK(std::any_of(s.edge.begin(), s.edge.end(),
-                          [&](std::size_t e) { return beats(s.kept[e], c); }));
+    for (const Candidate& c : s.feasible) {
+        CHECK(std::any_of(s.paretoFront.begin(), s.paretoFront.end(),
+                          [&](std::size_t e) { return beats(s.feasible[e], c); }));
         CHECK(c.hours >= s.leastHours);
     }
     CHECK(s.shortList.size() <= 5);
     for (const std::size_t i : s.shortList) {
-        CHECK(std::find(s.edge.begin(), s.edge.end(), i) != s.edge.end());
-        CHECK(s.kept[i].advice);
+        CHECK(std::find(s.paretoFront.begin(), s.paretoFront.end(), i) != s.paretoFront.end());
+        CHECK(s.feasible[i].advice);
     }
     CHECK(s.hasYours);
     CHECK(s.yours.hours == predictRuntime(p).hours->value());
@@ -89,18 +90,18 @@ TEST_CASE("a candidate that is taken runs as was said", "[search]") {
     for (const char* name : {"nest-box-listener", "stage-theremin", "hand-cart-organ"}) {
         Project p = test::example(name);
         p.brief.targetRuntime.reset();
-        SearchAsk ask;
+        SearchOptions ask;
         ask.cells = {"nickel-cobalt-18650-2.6"};
-        ask.adviseEdge = false;
+        ask.adviseWholeFront = false;
         const auto found = findSupplies(p, library, ask);
         REQUIRE(found);
         const Search& s = found.value();
         INFO(name);
         CHECK(s.counts.tried == sumOf(s.counts));
-        REQUIRE_FALSE(s.edge.empty());
-        const std::size_t step = s.edge.size() / 4 + 1;
-        for (std::size_t i = 0; i < s.edge.size(); i += step) {
-            const Candidate& c = s.kept[s.edge[i]];
+        REQUIRE_FALSE(s.paretoFront.empty());
+        const std::size_t step = s.paretoFront.size() / 4 + 1;
+        for (std::size_t i = 0; i < s.paretoFront.size(); i += step) {
+            const Candidate& c = s.feasible[s.paretoFront[i]];
             INFO(c.says);
             const auto taken = takeCandidate(p, library, ask, c.number);
             REQUIRE(taken);
@@ -126,21 +127,21 @@ TEST_CASE("bounds lose no winner, on any number of threads", "[search]") {
     const Library library = loadLibrary();
     for (const bool twoRails : {false, true}) {
         Project p = twoRails ? test::example("stage-theremin") : oneRail();
-        SearchAsk ask;
+        SearchOptions ask;
         ask.cells =
             twoRails ? std::vector<std::string>{"nickel-cobalt-18650-2.6"} : fewCells(library);
-        ask.adviseEdge = false;
+        ask.adviseWholeFront = false;
         ask.runAll = 1000000;
         const auto all = findSupplies(p, library, ask);
         REQUIRE(all);
         ask.runAll = 0;
-        const auto bounded = findSupplies(p, library, ask, {}, {}, alone);
+        const auto bounded = findSupplies(p, library, ask, {}, {}, serialFor);
         REQUIRE(bounded);
         // The same edge by hours, grams and price; of equals either may stand for both.
         const auto values = [](const Search& s) {
             std::vector<std::array<double, 3>> list;
-            for (const std::size_t e : s.edge)
-                list.push_back({s.kept[e].grams, s.kept[e].price, s.kept[e].hours});
+            for (const std::size_t e : s.paretoFront)
+                list.push_back({s.feasible[e].grams, s.feasible[e].price, s.feasible[e].hours});
             std::sort(list.begin(), list.end());
             return list;
         };
@@ -151,9 +152,9 @@ TEST_CASE("bounds lose no winner, on any number of threads", "[search]") {
             for (std::size_t k = 0; k < 3; ++k)
                 CHECK(a[i][k] == Approx(b[i][k]).epsilon(1e-12));
         // Bounds spare looks, they count nothing twice: whatever fell for a reason did so in both.
-        for (std::size_t k = 0; k < kFellKinds; ++k)
-            if (k != static_cast<std::size_t>(Fell::beaten))
-                CHECK(bounded.value().counts.fell[k] <= all.value().counts.fell[k]);
+        for (std::size_t k = 0; k < kRejectReasons; ++k)
+            if (k != static_cast<std::size_t>(RejectReason::dominated))
+                CHECK(bounded.value().counts.rejected[k] <= all.value().counts.rejected[k]);
         CHECK(bounded.value().counts.tried == sumOf(bounded.value().counts));
         CHECK(bounded.value().counts.ran < all.value().counts.ran);
         const auto three = findSupplies(
@@ -167,8 +168,8 @@ TEST_CASE("bounds lose no winner, on any number of threads", "[search]") {
             });
         REQUIRE(three);
         CHECK(three.value().counts == bounded.value().counts);
-        CHECK(numbers(three.value(), three.value().edge) ==
-              numbers(bounded.value(), bounded.value().edge));
+        CHECK(numbers(three.value(), three.value().paretoFront) ==
+              numbers(bounded.value(), bounded.value().paretoFront));
         CHECK(numbers(three.value(), three.value().shortList) ==
               numbers(bounded.value(), bounded.value().shortList));
     }
@@ -177,56 +178,56 @@ TEST_CASE("bounds lose no winner, on any number of threads", "[search]") {
 TEST_CASE("each reason throws out what it names", "[search]") {
     const Library library = loadLibrary();
     Project p = oneRail();
-    SearchAsk ask;
+    SearchOptions ask;
     ask.cells = fewCells(library);
-    ask.adviseEdge = false;
-    const auto fell = [&](Fell kind) {
+    ask.adviseWholeFront = false;
+    const auto fell = [&](RejectReason kind) {
         const auto found = findSupplies(p, library, ask);
         REQUIRE(found);
         CHECK(found.value().counts.tried == sumOf(found.value().counts));
-        return found.value().counts.fell[static_cast<std::size_t>(kind)];
+        return found.value().counts.rejected[static_cast<std::size_t>(kind)];
     };
-    CHECK(fell(Fell::notRefillable) == 0);
-    CHECK(fell(Fell::noRoom) > 0);
+    CHECK(fell(RejectReason::notRefillable) == 0);
+    CHECK(fell(RejectReason::noHeadroom) > 0);
     p.brief.refilledBy = {"socket"};
-    CHECK(fell(Fell::notRefillable) > 0);
+    CHECK(fell(RejectReason::notRefillable) > 0);
     p.brief.refilledBy = {"swap"};
-    CHECK(fell(Fell::notRefillable) == 0);
+    CHECK(fell(RejectReason::notRefillable) == 0);
     p.brief.ambient =
         Ambient{.low = Celsius{-45}, .typical = Celsius{0}, .high = Celsius{20}, .extras = {}};
-    CHECK(fell(Fell::cold) > 0);
+    CHECK(fell(RejectReason::cold) > 0);
     p.brief.ambient.reset();
     ask.mostGrams = 60;
-    CHECK(fell(Fell::tooHeavy) > 0);
+    CHECK(fell(RejectReason::tooHeavy) > 0);
     ask.mostGrams.reset();
     ask.mostPrice = 8;
-    CHECK(fell(Fell::tooDear) > 0);
+    CHECK(fell(RejectReason::tooDear) > 0);
     ask.mostPrice.reset();
     p.brief.room = {40, 40, 30};
-    CHECK(fell(Fell::wontFit) > 0);
+    CHECK(fell(RejectReason::tooLarge) > 0);
     p.brief.room.reset();
     ask.leastHours = 1e7;
-    CHECK(fell(Fell::tooShort) > 0);
-    CHECK(findSupplies(p, library, ask).value().kept.empty());
+    CHECK(fell(RejectReason::tooShort) > 0);
+    CHECK(findSupplies(p, library, ask).value().feasible.empty());
     ask.leastHours.reset();
-    CHECK(fell(Fell::noise) == 0);
+    CHECK(fell(RejectReason::noise) == 0);
     for (Load& load : p.loads) {
         load.noiseSensitive = true;
         load.fedBy = p.packStage()->id;
     }
-    CHECK(fell(Fell::noise) > 0);
+    CHECK(fell(RejectReason::noise) > 0);
     const auto quiet = findSupplies(p, library, ask);
-    for (const Candidate& c : quiet.value().kept)
+    for (const Candidate& c : quiet.value().feasible)
         CHECK((c.rails[0].kind == "cells" || c.rails[0].kind == "linear"));
 }
 
 TEST_CASE("cells to hand are used, and no more than there are", "[search]") {
     const Library library = loadLibrary();
     const Project p = oneRail();
-    SearchAsk ask;
-    ask.adviseEdge = false;
+    SearchOptions ask;
+    ask.adviseWholeFront = false;
     for (int i = 0; i < 3; ++i) {
-        HandCell c;
+        OwnedCell c;
         c.id = std::to_string(i);
         c.size = "18650";
         c.chemistry = Chemistry::nickelCobalt;
@@ -239,10 +240,10 @@ TEST_CASE("cells to hand are used, and no more than there are", "[search]") {
     free.brief.targetRuntime.reset();
     const auto found = findSupplies(free, library, ask);
     REQUIRE(found);
-    REQUIRE_FALSE(found.value().kept.empty());
-    for (const Candidate& c : found.value().kept)
+    REQUIRE_FALSE(found.value().feasible.empty());
+    for (const Candidate& c : found.value().feasible)
         CHECK(c.series * c.parallel <= 2);
-    const auto taken = takeCandidate(free, library, ask, found.value().kept[0].number);
+    const auto taken = takeCandidate(free, library, ask, found.value().feasible[0].number);
     REQUIRE(taken);
     const Pack& pack = *taken.value().pack();
     CHECK(pack.cell.capacity.value() * pack.health.value_or(1) == Approx(2.2));
@@ -251,7 +252,7 @@ TEST_CASE("cells to hand are used, and no more than there are", "[search]") {
 TEST_CASE("what can't be searched says why", "[search]") {
     const Library library = loadLibrary();
     Project p = oneRail();
-    SearchAsk ask;
+    SearchOptions ask;
     ask.cells = {"unobtainium"};
     CHECK(findSupplies(p, library, ask).error().code == "no_cells");
     ask.cells = {"alkaline-aa-2.6"};
@@ -280,18 +281,18 @@ TEST_CASE("no run passes its bound, nor what is near it by more than its share",
     for (const char* name : {"nest-box-listener", "stage-theremin", "moth-counter", "hedge-lantern",
                              "darkroom-timer", "model-ferry-winch", "greenhouse-vent-opener"}) {
         const Project p = test::example(name);
-        SearchAsk ask;
-        ask.adviseEdge = false;
+        SearchOptions ask;
+        ask.adviseWholeFront = false;
         ask.mostGrams = 260;
         ask.runAll = 300;
         const auto found = findSupplies(p, library, ask);
         REQUIRE(found);
-        const Sieve sieve(p, library, ask);
+        const FeasibilityFilter sieve(p, library, ask);
         std::size_t tight = 0;
         std::size_t here = 0;
-        const std::size_t step = std::max<std::size_t>(1, found.value().kept.size() / 60);
-        for (std::size_t i = 0; i < found.value().kept.size(); i += step) {
-            const Candidate& c = found.value().kept[i];
+        const std::size_t step = std::max<std::size_t>(1, found.value().feasible.size() / 60);
+        for (std::size_t i = 0; i < found.value().feasible.size(); i += step) {
+            const Candidate& c = found.value().feasible[i];
             const auto [bound, near] = sieve.boundsOf(c.number);
             INFO(name << ' ' << c.says);
             CHECK(bound >= c.hours);

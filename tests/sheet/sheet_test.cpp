@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The build sheet: figures that are the project's, rows for everything, markup that nothing breaks.
 #include "measure/text.hpp"
 #include "project/variants.hpp"
@@ -22,7 +23,7 @@ std::vector<std::string> exampleNames() {
 }
 
 Sheet sheetFor(const Project& p) {
-    return sheetOf(p, quickOf(p), nullptr);
+    return sheetOf(p, analyseQuick(p), nullptr);
 }
 
 const SheetWire* wireTo(const Sheet& sheet, const std::string& id) {
@@ -76,7 +77,7 @@ TEST_CASE("sums, parts and connections of every example add up", "[sheet]") {
         }
         // The bench's checks, word for word.
         std::size_t checks = 0;
-        for (const BenchCheck& check : lookAtBench(p).checks)
+        for (const BenchCheck& check : analyseBench(p).checks)
             if (check.kind != CheckKind::point) {
                 REQUIRE(checks < sheet.checks.size());
                 CHECK(sheet.checks[checks].band == checkBand(check));
@@ -84,10 +85,10 @@ TEST_CASE("sums, parts and connections of every example add up", "[sheet]") {
             }
         CHECK(checks == sheet.checks.size());
         // What flows in a lead is what the survey saw, to the last digit.
-        const Quick quick = quickOf(p);
+        const QuickAnalysis quick = analyseQuick(p);
         for (std::size_t l = 0; l < p.loads.size(); ++l)
-            if (const SheetWire* w = wireTo(sheet, p.loads[l].id); w && quick.survey)
-                CHECK(w->amps >= quick.survey->mostLoad[l].value);
+            if (const SheetWire* w = wireTo(sheet, p.loads[l].id); w && quick.sweep)
+                CHECK(w->amps >= quick.sweep->maxLoad[l].value);
         const Drawing d = lineDrawing(p, sheet);
         CHECK(d.places.size() == p.stages.size() + p.loads.size());
         for (const auto& [id, box] : d.places) {
@@ -105,10 +106,10 @@ TEST_CASE("sums, parts and connections of every example add up", "[sheet]") {
 
 TEST_CASE("what the sheet says it runs is what the run says", "[sheet]") {
     const Project p = test::example("nest-box-listener");
-    const Quick quick = quickOf(p);
-    Depth depth;
-    depth.gains = depth.consequences = depth.schools = depth.sun = false;
-    const auto deep = deepOf(p, quick, {}, depth);
+    const QuickAnalysis quick = analyseQuick(p);
+    DeepOptions depth;
+    depth.gains = depth.consequences = depth.cutoffPolicies = depth.sun = false;
+    const auto deep = analyseDeep(p, quick, {}, depth);
     const Sheet sheet = sheetOf(p, quick, deep.get());
     CHECK_THAT(sheet.said, Catch::Contains(writeHours(quick.runtime.hours->value())));
     CHECK_THAT(sheet.said, Catch::Contains(writeHours(deep->range->range.p10) + " to " +
@@ -164,9 +165,9 @@ TEST_CASE(
     const Project p = test::example("moth-counter");
     LeadColours mine;
     mine.plus = "yellow";
-    SheetAsk ask;
+    SheetOptions ask;
     ask.colours = mine;
-    const Sheet sheet = sheetOf(p, quickOf(p), nullptr, ask);
+    const Sheet sheet = sheetOf(p, analyseQuick(p), nullptr, ask);
     const SheetWire* behindGuard = nullptr;
     for (const SheetWire& w : sheet.wires)
         if (w.from == nameOf(*p.stage("guard")))

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Sun and sky, the panel's curve, and the files that weather comes from.
 #include "line/panelcurve.hpp"
 #include "solar/weather.hpp"
@@ -49,30 +50,30 @@ TEST_CASE("the sun stands where the almanac's formula puts it", "[sun]") {
     CHECK(declinationOf(172) == Approx(0.40927).epsilon(1e-3)); // 23.45 degrees
     CHECK(declinationOf(81) == Approx(0).margin(1e-3));
     // At the equinox the noon sun stands 90 degrees less the latitude.
-    CHECK(sunSine(52, 81, 12) == Approx(std::cos(52 * 3.14159265358979 / 180)).epsilon(1e-3));
-    CHECK(sunSine(52, 81, 0) < 0);
-    CHECK(clearSky(0) == 0);
-    CHECK(clearSky(1) == Approx(1098 * std::exp(-0.059)));
+    CHECK(sinElevation(52, 81, 12) == Approx(std::cos(52 * 3.14159265358979 / 180)).epsilon(1e-3));
+    CHECK(sinElevation(52, 81, 0) < 0);
+    CHECK(clearSkyGhi(0) == 0);
+    CHECK(clearSkyGhi(1) == Approx(1098 * std::exp(-0.059)));
 }
 
 TEST_CASE("the diffuse share hangs together at its seams", "[sun]") {
-    CHECK(diffuseShare(0) == 1);
-    CHECK(diffuseShare(0.22 - 1e-9) == Approx(diffuseShare(0.22 + 1e-9)).margin(2e-3));
-    CHECK(diffuseShare(0.8 + 1e-9) == Approx(0.165));
+    CHECK(diffuseFraction(0) == 1);
+    CHECK(diffuseFraction(0.22 - 1e-9) == Approx(diffuseFraction(0.22 + 1e-9)).margin(2e-3));
+    CHECK(diffuseFraction(0.8 + 1e-9) == Approx(0.165));
     for (double kt = 0; kt < 1; kt += 0.01)
-        CHECK(diffuseShare(kt) >= diffuseShare(kt + 0.01) - 2e-3);
+        CHECK(diffuseFraction(kt) >= diffuseFraction(kt + 0.01) - 2e-3);
 }
 
 TEST_CASE("a level panel sees the light on the level, hour for hour", "[sun]") {
     for (const double latitude : {-40.0, 0.0, 52.0, 66.0}) {
-        const PanelSky sky({latitude, 0, 180}, 0);
+        const PlaneOfArray sky({latitude, 0, 180}, 0);
         for (std::size_t hour = 100; hour < kHoursAYear; hour += 613) {
             const double level = 30 + static_cast<double>(hour % 700);
             INFO(latitude << " " << hour);
             // The cap near the horizon takes beam away from the mean only where the sun is under
             // it.
-            const double sine = sunSine(latitude, static_cast<int>(hour / 24) + 1,
-                                        static_cast<double>(hour % 24) + 0.5);
+            const double sine = sinElevation(latitude, static_cast<int>(hour / 24) + 1,
+                                             static_cast<double>(hour % 24) + 0.5);
             if (sine > 0.1)
                 CHECK(mean(sky.through(hour, level)) == Approx(level).epsilon(1e-9));
         }
@@ -84,7 +85,7 @@ TEST_CASE("a panel faces the sun: south in the north, north in the south, east i
           "[sun]") {
     const std::size_t noon = 12 + 24 * 354;
     const auto light = [&](double latitude, double tilt, double azimuth, std::size_t hour) {
-        return mean(PanelSky({latitude, tilt, azimuth}, 0).through(hour, 250));
+        return mean(PlaneOfArray({latitude, tilt, azimuth}, 0).through(hour, 250));
     };
     CHECK(light(50, 60, 180, noon) > 2 * light(50, 60, 0, noon));
     const std::size_t june = 12 + 24 * 171;
@@ -92,8 +93,8 @@ TEST_CASE("a panel faces the sun: south in the north, north in the south, east i
     const std::size_t morning = 8 + 24 * 171;
     CHECK(light(50, 60, 90, morning) > light(50, 60, 270, morning));
     // By the clock of a zone the sun may be late: an hour's shift is an hour's shift.
-    const PanelSky shifted({50, 60, 120}, 1);
-    const PanelSky plain({50, 60, 120}, 0);
+    const PlaneOfArray shifted({50, 60, 120}, 1);
+    const PlaneOfArray plain({50, 60, 120}, 0);
     CHECK(mean(shifted.through(june - 4, 300)) == Approx(mean(plain.through(june - 3, 300))));
 }
 
@@ -102,8 +103,8 @@ TEST_CASE("the top of a panel's curve is where no other point gives more", "[sun
     for (const double light : {15.0, 120.0, 1000.0})
         for (const double cell : {-10.0, 25.0, 60.0}) {
             const PanelCurve curve(shape, light, cell, 2, 1.5);
-            const auto [v, w] = curve.top();
-            CHECK(curve.amps(v) == Approx(curve.topAmps()));
+            const auto [v, w] = curve.mpp();
+            CHECK(curve.amps(v) == Approx(curve.mppAmps()));
             CHECK(w == Approx(v * curve.amps(v)));
             for (double share = 0.5; share < 1.2; share += 0.01)
                 CHECK(share * v * curve.amps(share * v) <= w * (1 + 1e-9));
@@ -122,7 +123,7 @@ TEST_CASE("a year of CSV is read whatever the order of its columns", "[sun]") {
     const auto w = readWeatherCsv(csv(), "year.csv");
     REQUIRE(w);
     CHECK(w.value().years() == 1);
-    CHECK(w.value().light[12] == 400);
+    CHECK(w.value().ghi[12] == 400);
     CHECK(w.value().air[0] == 5);
     CHECK(w.value().says == "year.csv");
     const auto swapped = readWeatherCsv(csv(
@@ -136,7 +137,7 @@ TEST_CASE("a year of CSV is read whatever the order of its columns", "[sun]") {
                                             "ghi_w_m2,remark,time"),
                                         "swapped.csv");
     REQUIRE(swapped);
-    CHECK(swapped.value().light == w.value().light);
+    CHECK(swapped.value().ghi == w.value().ghi);
     CHECK(swapped.value().air.empty());
     // A leap day is skipped, light under 0 is none.
     const auto leap = readWeatherCsv(csv([](std::size_t hour, const std::string& line) {
@@ -149,8 +150,8 @@ TEST_CASE("a year of CSV is read whatever the order of its columns", "[sun]") {
                                      }),
                                      "leap.csv");
     REQUIRE(leap);
-    CHECK(leap.value().light[3] == 0);
-    CHECK(leap.value().light == w.value().light);
+    CHECK(leap.value().ghi[3] == 0);
+    CHECK(leap.value().ghi == w.value().ghi);
 }
 
 TEST_CASE("weather that is not whole is refused with its row", "[sun]") {
@@ -191,8 +192,8 @@ TEST_CASE("an EPW file brings its own place and clock", "[sun]") {
     const auto w = readEpw(epw(), "a/place.epw");
     REQUIRE(w);
     CHECK(w.value().latitude == -33.5);
-    CHECK(w.value().clockShift == Approx(30 / 15.0 - 2.5));
-    CHECK(w.value().light[12] == 500);
+    CHECK(w.value().solarTimeOffset == Approx(30 / 15.0 - 2.5));
+    CHECK(w.value().ghi[12] == 500);
     CHECK(w.value().air[100] == 7.5);
     CHECK(w.value().says == "place.epw");
     const auto missing =
@@ -221,15 +222,16 @@ TEST_CASE("a stand-in is the same for the same seed, keeps its means, and is no 
         INFO(c.id);
         CHECK_FALSE(c.label.empty());
         CHECK_FALSE(c.says.empty());
-        const Weather a = standIn(c, c.latitude, 7, 12);
-        const Weather b = standIn(c, c.latitude, 7, 12);
-        CHECK(a.light == b.light);
+        const Weather a = syntheticWeather(c, c.latitude, 7, 12);
+        const Weather b = syntheticWeather(c, c.latitude, 7, 12);
+        CHECK(a.ghi == b.ghi);
         CHECK(a.air == b.air);
-        CHECK(a.standIn);
-        CHECK(standIn(c, c.latitude, 8, 1).light != standIn(c, c.latitude, 7, 1).light);
+        CHECK(a.syntheticWeather);
+        CHECK(syntheticWeather(c, c.latitude, 8, 1).ghi !=
+              syntheticWeather(c, c.latitude, 7, 1).ghi);
         // A longer one begins with the shorter one.
-        const Weather one = standIn(c, c.latitude, 7, 1);
-        CHECK(std::equal(one.light.begin(), one.light.end(), a.light.begin()));
+        const Weather one = syntheticWeather(c, c.latitude, 7, 1);
+        CHECK(std::equal(one.ghi.begin(), one.ghi.end(), a.ghi.begin()));
         // July's air over the years comes near its mean; light never beats the sky.
         double air = 0;
         double count = 0;
@@ -239,15 +241,15 @@ TEST_CASE("a stand-in is the same for the same seed, keeps its means, and is no 
                 ++count;
             }
         CHECK(air / count == Approx(c.air[6]).margin(1.5));
-        CHECK(*std::max_element(a.light.begin(), a.light.end()) < 1200);
+        CHECK(*std::max_element(a.ghi.begin(), a.ghi.end()) < 1200);
         // In the south the same months come half a year later.
-        const Weather south = standIn(c, -c.latitude, 7, 1);
+        const Weather south = syntheticWeather(c, -c.latitude, 7, 1);
         double june = 0;
         double december = 0;
         for (std::size_t hour = 0; hour < kHoursAYear; ++hour) {
             (monthOf(hour / 24) == 5 ? june : december) +=
                 monthOf(hour / 24) == 5 || monthOf(hour / 24) == 11
-                    ? static_cast<double>(south.light[hour])
+                    ? static_cast<double>(south.ghi[hour])
                     : 0;
         }
         if (std::abs(c.latitude) > 20)

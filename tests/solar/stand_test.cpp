@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Where a charger stands on a panel's curve, against a plain walk down that curve.
 #include "charge/panelcharger.hpp"
 #include "support.hpp"
@@ -19,16 +20,16 @@ struct Walked {
 /// Comes down the curve from open circuit by small steps: stops at the first point that a floor
 /// forbids to pass, or where what is asked for is had. Written from the design's words, with
 /// nothing of the charger's own search.
-Walked walk(const Charger& c, const PanelWay& way, const PanelCurve& curve, const SunNode& node,
+Walked walk(const Charger& c, const PanelPath& way, const PanelCurve& curve, const SunNode& node,
             double asked) {
     constexpr int kSteps = 20000;
     const bool linear = c.topology == Topology::linear;
     const bool direct = c.topology == Topology::direct;
     const bool buck = c.topology == Topology::buck;
-    const double own = direct ? 0 : plain(c.quiescent) + (linear ? plain(c.ground) : 0);
+    const double own = direct ? 0 : orZero(c.quiescent) + (linear ? orZero(c.ground) : 0);
     const auto fixedAt = [&](double inductor) {
-        const double skip = plain(c.skipBelow);
-        return skip > 0 && inductor < skip ? plain(c.fixed) * inductor / skip : plain(c.fixed);
+        const double skip = orZero(c.skipBelow);
+        return skip > 0 && inductor < skip ? orZero(c.fixed) * inductor / skip : orZero(c.fixed);
     };
     const auto gives = [&](double volts, double amps) {
         if (linear || direct)
@@ -44,15 +45,15 @@ Walked walk(const Charger& c, const PanelWay& way, const PanelCurve& curve, cons
             const double v = node.volts(x);
             const bool down = buck || (c.topology == Topology::buckBoost && volts >= v);
             const double inductor = down ? x : in;
-            const double needs = v * x + fixedAt(inductor) + plain(c.drop) * inductor +
-                                 plain(c.resistance) * inductor * inductor;
+            const double needs = v * x + fixedAt(inductor) + orZero(c.drop) * inductor +
+                                 orZero(c.resistance) * inductor * inductor;
             (needs < volts * in ? low : high) = x;
         }
         return low;
     };
     const double open = curve.volts(0) - way.drop;
     Walked w;
-    if (open < plain(c.inputMin) || open < plain(c.startMin))
+    if (open < orZero(c.inputMin) || open < orZero(c.startMin))
         return w;
     const double from = curve.volts(0);
     for (int i = 0; i <= kSteps; ++i) {
@@ -63,23 +64,23 @@ Walked walk(const Charger& c, const PanelWay& way, const PanelCurve& curve, cons
         const double v = node.volts(std::max(0.0, x));
         bool floor = false;
         if (c.tracking.value_or(false) && !linear && !direct)
-            floor = floor || panel <= curve.top().first;
+            floor = floor || panel <= curve.mpp().first;
         if (c.inputHold)
             floor = floor || volts <= c.inputHold->value();
         if (c.inputLimit)
             floor = floor || amps >= c.inputLimit->value();
         if (linear)
-            floor = floor || volts <= v + plain(c.dropout);
+            floor = floor || volts <= v + orZero(c.dropout);
         if (direct)
             floor = floor || volts <= v;
         if (buck)
             floor = floor ||
-                    volts * c.maxDuty.value_or(1) - plain(c.drop) - x * plain(c.resistance) <= v;
+                    volts * c.maxDuty.value_or(1) - orZero(c.drop) - x * orZero(c.resistance) <= v;
         if (linear || direct || buck)
-            floor = floor || volts <= plain(c.inputMin);
-        const bool had = x >= asked && (linear || direct || panel >= curve.top().first);
+            floor = floor || volts <= orZero(c.inputMin);
+        const bool had = x >= asked && (linear || direct || panel >= curve.mpp().first);
         if (floor || had) {
-            w.any = x > 0 && (linear || direct || buck || volts >= plain(c.inputMin));
+            w.any = x > 0 && (linear || direct || buck || volts >= orZero(c.inputMin));
             w.x = w.any ? std::min(x, had ? std::max(asked, 0.0) : x) : 0;
             w.amps = amps;
             return w;
@@ -127,11 +128,11 @@ TEST_CASE("chargers of every style stand where a walk down the curve ends", "[su
             c.inputLimit = Amps{pick(0.1, 0.8)};
         if (maybe(0.5))
             c.inputMin = Volts{pick(5, 12)};
-        const PanelWay way{kShape, 1, pick(0.5, 1.2), pick(0, 0.5), pick(0, 0.5)};
+        const PanelPath way{kShape, 1, pick(0.5, 1.2), pick(0, 0.5), pick(0, 0.5)};
         const PanelCurve curve = way.curve(pick(20, 1000), pick(-10, 35));
         const double asked = pick(0.05, 2.5);
         const PanelCharger charger(c, way, 0);
-        const SunStand s = charger.stand(curve, 20, node, {asked, SunLimit::cc});
+        const PanelPoint s = charger.stand(curve, 20, node, {asked, SunLimit::cc});
         const Walked w = walk(c, way, curve, node, asked);
         INFO("round " << round << ", light " << curve.shortCircuit() << " A, asked " << asked);
         CHECK(s.amps == Approx(w.x).margin(2e-3 * curve.shortCircuit()));
@@ -150,13 +151,13 @@ TEST_CASE("a linear charger that asks too much falls to the node, tracking does 
     Charger linear;
     linear.topology = Topology::linear;
     linear.chargeCurrent = Amps{2};
-    const PanelWay way{kShape, 1, 1, 0, 0};
+    const PanelPath way{kShape, 1, 1, 0, 0};
     SunNode node;
     node.e = 12;
     node.r = 0.1;
     const PanelCurve curve = way.curve(600, 20);
     const PanelCharger fallen(linear, way, 0);
-    const SunStand low = fallen.stand(curve, 20, node, fallen.asks(node));
+    const PanelPoint low = fallen.stand(curve, 20, node, fallen.asks(node));
     CHECK(low.limit == SunLimit::source);
     CHECK(low.panelVolts == Approx(12 + low.amps * 0.1));
     Charger tracking;
@@ -164,8 +165,8 @@ TEST_CASE("a linear charger that asks too much falls to the node, tracking does 
     tracking.tracking = true;
     tracking.chargeCurrent = Amps{2};
     const PanelCharger clever(tracking, way, 0);
-    const SunStand top = clever.stand(curve, 20, node, clever.asks(node));
-    CHECK(top.panelVolts == Approx(curve.top().first));
+    const PanelPoint top = clever.stand(curve, 20, node, clever.asks(node));
+    CHECK(top.panelVolts == Approx(curve.mpp().first));
     CHECK(top.amps > 1.2 * low.amps);
     // A boost without a floor on a panel that can't carry it has collapsed.
     Charger boost;
@@ -184,12 +185,12 @@ TEST_CASE("heat sends a charger back up the curve", "[sun]") {
     c.chargeCurrent = Amps{0.8};
     c.foldBack = Celsius{80};
     c.thermal = KelvinPerWatt{30};
-    const PanelWay way{kShape, 1, 1, 0, 0};
+    const PanelPath way{kShape, 1, 1, 0, 0};
     SunNode node;
     node.e = 8;
     const PanelCharger charger(c, way, 0);
     const PanelCurve curve = way.curve(900, 30);
-    const SunStand s = charger.stand(curve, 30, node, charger.asks(node));
+    const PanelPoint s = charger.stand(curve, 30, node, charger.asks(node));
     CHECK(s.limit == SunLimit::heat);
     CHECK(s.inputVolts * s.panelAmps - 8 * s.amps == Approx((80 - 30) / 30.0).epsilon(1e-4));
     CHECK(s.amps < 0.8);
@@ -198,7 +199,7 @@ TEST_CASE("heat sends a charger back up the curve", "[sun]") {
 TEST_CASE("what is asked for is the least of its limits", "[sun]") {
     Charger c;
     c.topology = Topology::buck;
-    const PanelWay way{kShape, 1, 1, 0, 0};
+    const PanelPath way{kShape, 1, 1, 0, 0};
     SunNode node;
     node.e = 10;
     node.r = 0.1;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Sentences said in one place.
 #include "support.hpp"
 #include "text/text.hpp"
@@ -67,7 +68,7 @@ TEST_CASE("findings are counted, and said by the gravest", "[words]") {
 }
 
 TEST_CASE("a spread with two humps is said as what it is", "[words]") {
-    RangeResult r;
+    RuntimeUncertainty r;
     for (int i = 0; i < 60; ++i)
         r.hours.push_back(30 + 0.02 * i);
     for (int i = 0; i < 40; ++i)
@@ -90,25 +91,26 @@ TEST_CASE("a spread with two humps is said as what it is", "[words]") {
 }
 
 TEST_CASE("what moves a terminal is written out, the rest stays", "[words]") {
-    CHECK(tame("Größe 5 °C – “ok” 日本") == "Größe 5 °C – “ok” 日本");
-    CHECK(tame("a\nb\r\tc") == "a\\nb\\r\\tc");
-    CHECK(tame("\x1b[2J\x07\x7f") == "\\x1b[2J\\x07\\x7f");
-    CHECK(tame("\xc2\x9b"
-               "1m") == "\\u009b1m");
-    CHECK(tame("\xe2\x80\xae"
-               "abc\xe2\x81\xa9") == "\\u202eabc\\u2069");
-    CHECK(tame("\xe2\x80\xa8") == "\\u2028");
-    CHECK(tame("\xc2") == "\xc2"); // half a letter at the end is left to the terminal
-    CHECK(tame(std::string_view("\0x", 2)) == "\\x00x");
+    CHECK(escapeForTerminal("Größe 5 °C – “ok” 日本") == "Größe 5 °C – “ok” 日本");
+    CHECK(escapeForTerminal("a\nb\r\tc") == "a\\nb\\r\\tc");
+    CHECK(escapeForTerminal("\x1b[2J\x07\x7f") == "\\x1b[2J\\x07\\x7f");
+    CHECK(escapeForTerminal("\xc2\x9b"
+                            "1m") == "\\u009b1m");
+    CHECK(escapeForTerminal("\xe2\x80\xae"
+                            "abc\xe2\x81\xa9") == "\\u202eabc\\u2069");
+    CHECK(escapeForTerminal("\xe2\x80\xa8") == "\\u2028");
+    CHECK(escapeForTerminal("\xc2") == "\xc2"); // half a letter at the end is left to the terminal
+    CHECK(escapeForTerminal(std::string_view("\0x", 2)) == "\\x00x");
     Project p = test::example("model-ferry-winch");
     p.name = "a\nb";
     p.loads[0].label = "x\x1b";
     p.variants[0].name = "B\r";
     p.variants[0].stages[0].label = "\x07";
-    const Project clean = tamed(p);
+    const Project clean = withEscapedText(p);
     CHECK(clean.name == "a\\nb");
     CHECK(clean.loads[0].label == "x\\x1b");
     CHECK(clean.variants[0].name == "B\\r");
     CHECK(clean.variants[0].stages[0].label == "\\x07");
-    CHECK(tamed(test::example("model-ferry-winch")) == test::example("model-ferry-winch"));
+    CHECK(withEscapedText(test::example("model-ferry-winch")) ==
+          test::example("model-ferry-winch"));
 }

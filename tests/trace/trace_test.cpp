@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Reading measured traces and cutting them into modes, against traces whose truth is known.
 #include "project/edits.hpp"
 #include "support.hpp"
@@ -18,7 +19,7 @@ std::string csvOf(const tracemaker::Recipe& r) {
     return text;
 }
 
-const TraceMode& nearest(const TraceCut& cut, double amps) {
+const TraceMode& nearest(const TraceSegments& cut, double amps) {
     return *std::min_element(cut.modes.begin(), cut.modes.end(),
                              [&](const TraceMode& a, const TraceMode& b) {
                                  return std::abs(std::log(std::max(1e-12, a.amps) / amps)) <
@@ -34,7 +35,7 @@ TEST_CASE("the cut finds levels, durations and repetition, with noise too", "[tr
     SECTION("the vent opener") {
         const auto trace = readTrace(csvOf(tracemaker::ventMotor(noise)));
         REQUIRE(trace);
-        const TraceCut cut = cutTrace(trace.value());
+        const TraceSegments cut = segmentTrace(trace.value());
         REQUIRE(cut.modes.size() == 3);
         struct Truth {
             double amps, lasts, every;
@@ -63,7 +64,7 @@ TEST_CASE("the cut finds levels, durations and repetition, with noise too", "[tr
         tracemaker::Recipe r{4e-6, {{0.018, 10, 0.5, 3}, {0.15, 10, 0.3, 6}}, 200, 0.002, noise, 3};
         const auto trace = readTrace(csvOf(r));
         REQUIRE(trace);
-        const TraceCut cut = cutTrace(trace.value());
+        const TraceSegments cut = segmentTrace(trace.value());
         REQUIRE(cut.modes.size() == 3);
         CHECK(cut.modes[0].amps == Approx(4e-6).epsilon(0.03));
         CHECK(cut.modes[1].amps == Approx(0.018).epsilon(0.03));
@@ -77,7 +78,7 @@ TEST_CASE("the shipped traces are the generator's, and short writes become burst
     const auto folder = std::filesystem::path(SIPPER_SOURCE) / "data/traces";
     const auto night = readTrace(readFile(folder / "listener-night.csv").value());
     REQUIRE(night);
-    const TraceCut cut = cutTrace(night.value());
+    const TraceSegments cut = segmentTrace(night.value());
     REQUIRE(cut.modes.size() >= 3);
     const TraceMode& listening = nearest(cut, 0.12);
     CHECK(listening.amps == Approx(0.12).epsilon(0.03));
@@ -90,7 +91,7 @@ TEST_CASE("the shipped traces are the generator's, and short writes become burst
     REQUIRE(vent);
     CHECK(vent.value().format.separator == ';');
     CHECK(vent.value().format.decimal == ',');
-    CHECK(nearest(cutTrace(vent.value()), 1.35).amps == Approx(1.35).epsilon(0.03));
+    CHECK(nearest(segmentTrace(vent.value()), 1.35).amps == Approx(1.35).epsilon(0.03));
 }
 
 TEST_CASE("separators, decimal marks, headers and units are found", "[trace]") {
@@ -150,7 +151,7 @@ TEST_CASE("bad rows are counted and shown, never fatal", "[trace]") {
     REQUIRE(t.remarks.size() == 5);
     CHECK(t.remarks[0].row == 3);
     CHECK(t.remarks[0].what == "no current");
-    CHECK_NOTHROW(cutTrace(t));
+    CHECK_NOTHROW(segmentTrace(t));
 }
 
 TEST_CASE("a steady trace has one level; levels may be set by hand", "[trace]") {
@@ -158,9 +159,9 @@ TEST_CASE("a steady trace has one level; levels may be set by hand", "[trace]") 
     REQUIRE(steady);
     CHECK(findLevels(steady.value()).size() == 1);
     const auto vent = readTrace(csvOf(tracemaker::ventMotor(0.1)));
-    const TraceCut two = cutTrace(vent.value(), {0.002, 1.3});
+    const TraceSegments two = segmentTrace(vent.value(), {0.002, 1.3});
     REQUIRE(two.modes.size() == 2);
-    CHECK(two.meanAmps == Approx(cutTrace(vent.value()).meanAmps));
+    CHECK(two.meanAmps == Approx(segmentTrace(vent.value()).meanAmps));
 }
 
 TEST_CASE("with a voltage every level has its power", "[trace]") {
@@ -170,7 +171,7 @@ TEST_CASE("with a voltage every level has its power", "[trace]") {
     });
     const auto trace = readTrace(text);
     REQUIRE(trace);
-    const TraceCut cut = cutTrace(trace.value());
+    const TraceSegments cut = segmentTrace(trace.value());
     REQUIRE(cut.modes.size() == 2);
     CHECK(cut.modes[0].watts == Approx(0.004));
     CHECK(cut.modes[1].watts == Approx(0.36));
@@ -179,7 +180,7 @@ TEST_CASE("with a voltage every level has its power", "[trace]") {
 TEST_CASE("levels are merged and split", "[trace]") {
     const auto trace = readTrace(csvOf(tracemaker::ventMotor(0.02)));
     REQUIRE(trace);
-    const TraceCut three = cutTrace(trace.value());
+    const TraceSegments three = segmentTrace(trace.value());
     REQUIRE(three.modes.size() == 3);
     const auto two = mergedLevels(three, 1);
     REQUIRE(two.size() == 2);
@@ -187,13 +188,13 @@ TEST_CASE("levels are merged and split", "[trace]") {
     CHECK(two[0] < three.modes[1].level);
     CHECK(two[1] == three.modes[2].level);
     CHECK(mergedLevels(three, 0).size() == 3); // nothing under the lowest
-    const TraceCut coarse = cutTrace(trace.value(), {0.0021, 0.3});
+    const TraceSegments coarse = segmentTrace(trace.value(), {0.0021, 0.3});
     const auto split = splitLevels(trace.value(), coarse, 1);
     REQUIRE(split.size() == 3);
     CHECK(split[1] == Approx(0.045).epsilon(0.03));
     CHECK(split[2] == Approx(1.35).epsilon(0.03));
     const auto steady = readTrace("time (s),current (A)\n0,1\n1,1\n2,1\n");
-    CHECK(splitLevels(steady.value(), cutTrace(steady.value()), 0).size() == 1);
+    CHECK(splitLevels(steady.value(), segmentTrace(steady.value()), 0).size() == 1);
 }
 
 TEST_CASE("columns keep every extreme and meet the edges", "[trace]") {
@@ -253,7 +254,7 @@ double meanAmps(const Project& p, const Load& load) {
 TEST_CASE("levels of one name stay levels of their own", "[trace]") {
     const auto trace = readTrace(csvOf(tracemaker::listenerNight()));
     REQUIRE(trace);
-    const TraceCut cut = cutTrace(trace.value());
+    const TraceSegments cut = segmentTrace(trace.value());
     REQUIRE(cut.modes.size() >= 3);
     const Project before = test::example("nest-box-listener");
     const std::string base = nameOf(before.modes[before.baseMode()]);
@@ -267,7 +268,7 @@ TEST_CASE("levels of one name stay levels of their own", "[trace]") {
                          Row{{"", "Busy 2", "Busy"}, {base, "Busy 2", "Busy"}}}) {
         INFO(r.asked[0] << ", " << r.asked[1] << ", " << r.asked[2]);
         const Project after =
-            withTraceModes(before, cut, {TakeHow::replace, "recorder", false, r.asked});
+            withTraceModes(before, cut, {ImportMode::replace, "recorder", false, r.asked});
         CHECK_FALSE(checkProject(after));
         const Load& load = *after.load("recorder");
         CHECK(load.draws.size() == cut.modes.size());
@@ -286,11 +287,11 @@ TEST_CASE("levels of one name stay levels of their own", "[trace]") {
 TEST_CASE("modes of a trace keep its mean current, basis measured", "[trace]") {
     const auto trace = readTrace(csvOf(tracemaker::listenerNight()));
     REQUIRE(trace);
-    const TraceCut cut = cutTrace(trace.value());
+    const TraceSegments cut = segmentTrace(trace.value());
     const Project before = test::example("nest-box-listener");
     SECTION("in place of what was there") {
         const Project after =
-            withTraceModes(before, cut, {TakeHow::replace, "recorder", false, {}});
+            withTraceModes(before, cut, {ImportMode::replace, "recorder", false, {}});
         CHECK_FALSE(checkProject(after));
         const Load& load = *after.load("recorder");
         CHECK(load.draws.size() == cut.modes.size());
@@ -310,12 +311,12 @@ TEST_CASE("modes of a trace keep its mean current, basis measured", "[trace]") {
         for (const char* gone : {"lamp", "blink"})
             p = withoutMode(p, gone);
         const Project after = withTraceModes(
-            p, cut, {TakeHow::replace, "recorder", false, {"Asleep", "Listening", "Lamp lit"}});
+            p, cut, {ImportMode::replace, "recorder", false, {"Asleep", "Listening", "Lamp lit"}});
         CHECK_FALSE(checkProject(after));
         CHECK(meanAmps(after, *after.load("recorder")) == Approx(cut.meanAmps).epsilon(0.003));
     }
     SECTION("beside what was there, as a new load") {
-        const Project after = withTraceModes(before, cut, {TakeHow::add, "", false, {}});
+        const Project after = withTraceModes(before, cut, {ImportMode::add, "", false, {}});
         CHECK_FALSE(checkProject(after));
         CHECK(after.loads.size() == before.loads.size() + 1);
         CHECK(after.loads.back().label == "Measured load");
@@ -328,6 +329,6 @@ TEST_CASE("modes of a trace keep its mean current, basis measured", "[trace]") {
         const Project empty = test::idealProject(3, 1);
         Project bare = empty;
         bare.stages.clear();
-        CHECK(withTraceModes(bare, cut, {TakeHow::add, "", false, {}}) == bare);
+        CHECK(withTraceModes(bare, cut, {ImportMode::add, "", false, {}}) == bare);
     }
 }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The bench in the window: figures typed into the marked check, kept, corrected, never taken out.
 #include "driven.hpp"
 #include "measure/logbook.hpp"
@@ -25,7 +26,7 @@ namespace {
 
 BenchView& benchView(Driven& d) {
     d.window.showView("bench");
-    d.session.settle();
+    d.session.waitForIdle();
     auto* view = d.find<BenchView>("bench");
     QApplication::processEvents();
     return *view;
@@ -51,7 +52,7 @@ TEST_CASE("a charge by a panel is read with the light that there was", "[bench]"
     auto* list = d.find<BenchList>("bench.list");
     auto* light = d.find<QuantityEdit>("reading.light");
     CHECK(light->isHidden()); // of no other check
-    const BenchLook look = lookAtBench(d.session.project());
+    const BenchAnalysis look = analyseBench(d.session.project());
     const auto charge =
         std::find_if(look.checks.begin(), look.checks.end(),
                      [](const BenchCheck& c) { return c.kind == CheckKind::chargeCurrent; });
@@ -73,7 +74,7 @@ TEST_CASE("readings are typed down the list, and each is judged", "[bench]") {
     Driven d;
     benchView(d);
     auto* list = d.find<BenchList>("bench.list");
-    const BenchLook before = lookAtBench(d.session.project());
+    const BenchAnalysis before = analyseBench(d.session.project());
     const auto all = static_cast<int>(before.checks.size());
     CHECK(d.find<QLabel>("bench.answer")->text() == QString("0 of %1").arg(all));
     CHECK(d.find<StepButton>("step.bench")->line() == QString("0 of %1 read").arg(all));
@@ -137,7 +138,7 @@ TEST_CASE("readings teach, and what they taught is taken over as one edit", "[be
     BenchView& view = benchView(d);
     REQUIRE(view.settle());
     QApplication::processEvents();
-    auto* card = d.find<LearnCard>("learnCard");
+    auto* card = d.find<CalibrationCard>("learnCard");
     REQUIRE(card->learned());
     CHECK(card->learned()->parameters.size() == 4);
     CHECK_THAT(d.find<QLabel>("learn.left")->text().toStdString(), Catch::Contains("Left alone"));
@@ -160,7 +161,7 @@ TEST_CASE("logs of discharges teach health and resistance", "[bench]") {
         QString::fromStdString(test::file("reference/paper-bellows.sipper").string())));
     BenchView& view = benchView(d);
     REQUIRE(view.settle());
-    auto* card = d.find<LearnCard>("learnCard");
+    auto* card = d.find<CalibrationCard>("learnCard");
     CHECK_FALSE(card->learned());
     card->askLogs = [] {
         QStringList paths;
@@ -226,7 +227,7 @@ TEST_CASE("against the stand-ins a meter is read, and a whole discharge is run a
     CHECK(card->running());
     CHECK(QTest::qWaitFor([&] { return !card->running(); }, 15000));
     CHECK(QFileInfo(card->logPath()).size() > 500);
-    auto* learn = d.find<LearnCard>("learnCard");
+    auto* learn = d.find<CalibrationCard>("learnCard");
     REQUIRE(d.find<BenchView>("bench")->settle());
     QApplication::processEvents();
     REQUIRE(learn->learned());
@@ -361,7 +362,7 @@ TEST_CASE("logs lie over their prediction, are kept and taken over", "[bench]") 
     d.find<QPushButton>("bench.runs.show")->click();
     REQUIRE(view.settle());
     CHECK(d.find<QLabel>("runs.none")->isVisible());
-    auto* card = d.find<LearnCard>("learnCard");
+    auto* card = d.find<CalibrationCard>("learnCard");
     card->askLogs = [] {
         QStringList paths;
         for (const char* n : {"1", "2", "3"})
@@ -373,7 +374,7 @@ TEST_CASE("logs lie over their prediction, are kept and taken over", "[bench]") 
     REQUIRE(view.settle());
     QApplication::processEvents();
     REQUIRE(card->lesson().runs.size() == 3);
-    const Compared& run = card->lesson().runs[0];
+    const RunComparison& run = card->lesson().runs[0];
     CHECK(d.find<QLabel>("bench.answer")->text() == hours(run.measuredHours));
     CHECK_THAT(d.find<QLabel>("bench.says")->text().toStdString(), Catch::Contains("predicted"));
     CHECK_THAT(d.find<QLabel>("runs.because")->text().toStdString(),
@@ -414,7 +415,7 @@ TEST_CASE("cells in the drawer are matched into the project's pack", "[bench][dr
         QString::fromStdString(test::file("reference/paper-bellows.sipper").string())));
     benchView(d);
     d.find<QPushButton>("bench.cells.show")->click();
-    auto* page = d.find<CellsPage>("cells");
+    auto* page = d.find<InventoryPage>("cells");
     CHECK(page->cells().empty());
     // Typed: a cell like the project's, and what it holds.
     d.find<QPushButton>("cells.add")->click();

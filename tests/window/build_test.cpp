@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Building the line in the window, the library, and what is plugged in.
 #include "driven.hpp"
 #include "views/library/librarydialog.hpp"
@@ -122,7 +123,7 @@ TEST_CASE("a tethered project has its verdict in amps, headroom and heat", "[bui
     Driven d;
     REQUIRE(d.window.openPath(recipe("adapter-and-buck")));
     d.window.showView("supply-line");
-    const Tether t = tethersOf(d.session.project()).front();
+    const ExternalLoad t = externalLoadsOf(d.session.project()).front();
     CHECK(d.find<VerdictFigure>("verdict.runtime")->caption() == "Worst draw");
     CHECK(d.find<VerdictFigure>("verdict.runtime")->figure().toStdString() ==
           writeQuantity(t.worst.value, Unit::ampere));
@@ -148,7 +149,7 @@ TEST_CASE("the library shows what each part would do here, and puts one in", "[l
     Driven d;
     d.window.showView("supply-line");
     LibraryDialog dialog(d.session, "logic33", &d.window);
-    REQUIRE(dialog.settle());
+    REQUIRE(dialog.waitForIdle());
     auto* table = dialog.findChild<QTableView*>("library.table");
     REQUIRE(table->model()->rowCount() > 20);
     CHECK_THAT(dialog.findChild<QLabel*>("library.state")->text().toStdString(),

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The Charging view in a real window, by keyboard and mouse.
 #include "charge/choices.hpp"
 #include "driven.hpp"
@@ -22,7 +23,7 @@ struct Charging : Driven {
     }
     void settle() {
         for (int i = 0; i < 3; ++i) {
-            session.settle();
+            session.waitForIdle();
             QApplication::processEvents();
         }
     }
@@ -55,7 +56,7 @@ bool addCharger(Driven& d) {
 
 TEST_CASE("the charging view says hours and who holds it back", "[charging]") {
     Charging d;
-    const Charge expected = chargeOf(d.session.project(), {}).value();
+    const ChargeRun expected = chargeOf(d.session.project(), {}).value();
     CHECK(d.answer().toStdString() == writeHours(*expected.hoursToFull));
     CHECK_THAT(d.why().toStdString(), Catch::Contains("Held back by the socket") &&
                                           Catch::Contains(writeHours(*expected.hoursTo80)));
@@ -215,7 +216,7 @@ TEST_CASE("packs to be joined and the order on the bench have pages of their own
 
 TEST_CASE("the energy of a charge is one stream that adds up", "[charging]") {
     Charging d;
-    const Charge c = chargeOf(d.session.project(), {}).value();
+    const ChargeRun c = chargeOf(d.session.project(), {}).value();
     double sum = 0;
     for (const auto& e : ChoicesCard::energyOf(d.session.project(), c.ledger))
         sum += e.wattHours;
@@ -233,7 +234,7 @@ TEST_CASE("a bigger pack and several chargers on one supply are told from the ch
     Charging d;
     d.find<QPushButton>("choices.packs.show")->click();
     d.settle();
-    const Charge c = chargeOf(d.session.project(), {}).value();
+    const ChargeRun c = chargeOf(d.session.project(), {}).value();
     const double wh = benchPackOf(d.session.project(), c.charger).wattHours;
     auto* big = d.find<QuantityEdit>("packs.big");
     big->setFocus();

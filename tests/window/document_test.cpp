@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The document's undo, and that nothing is lost: recoveries, changed files, dropped files.
 #include "driven.hpp"
 
@@ -120,7 +121,7 @@ TEST_CASE("the mode shown is kept by its id through another order, undo and loss
     REQUIRE_FALSE(s.openExample("nest-box-listener"));
     const std::size_t at = s.project().modes.size() - 1;
     const std::string id = s.project().modes[at].id;
-    s.setMoment(0.5, at);
+    s.setDisplayedPoint(0.5, at);
     REQUIRE_FALSE(s.edit("up", withModeMoved(s.project(), id, -1)));
     CHECK(s.project().modes[s.mode()].id == id);
     CHECK(s.mode() == at - 1);
@@ -161,7 +162,7 @@ TEST_CASE("a thousand edits typed, dragged and undone lead back to where they be
             break;
         case 4:
             d.session.endGesture();
-            d.session.setMoment(0.01 * pick(100), static_cast<std::size_t>(pick(3)));
+            d.session.setDisplayedPoint(0.01 * pick(100), static_cast<std::size_t>(pick(3)));
             break;
         case 5:
             refused +=
@@ -182,7 +183,7 @@ TEST_CASE("a thousand edits typed, dragged and undone lead back to where they be
     CHECK(d.session.document() == before);
     CHECK(projectText(d.session.document()) == text);
     CHECK_FALSE(d.session.modified());
-    d.session.settle();
+    d.session.waitForIdle();
 }
 
 TEST_CASE("a file that somebody else has changed is not overwritten without a word", "[document]") {
@@ -261,7 +262,7 @@ TEST_CASE("what was not saved is offered after a crash, taken as changed or decl
         count(s, 1);
         count(s, 2);
         QTest::qWait(120);
-        s.settle();
+        s.waitForIdle();
         for (const auto& entry : std::filesystem::directory_iterator(folder))
             if (entry.path().extension() == ".recovery")
                 file = entry.path();
@@ -422,7 +423,7 @@ TEST_CASE("a project is dropped on the window to open it, a CSV to lay it on Loa
     };
     CHECK(drop(source + "/data/traces/vent-motor.csv"));
     CHECK(d.window.currentView() == "loads");
-    REQUIRE(d.session.traceWork().settle());
+    REQUIRE(d.session.traceWork().waitForIdle());
     CHECK(d.session.traceWork().trace());
     // A bad file is said, and the open one stays.
     CHECK(drop(QString::fromLatin1(SIPPER_TEST_FILES) + "/bad/loop.sipper"));

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A real window on an example, driven by keyboard and mouse.
 #pragma once
 
@@ -47,7 +48,7 @@ struct Driven {
         window.resize(1280, 800);
         REQUIRE(window.openExample("nest-box-listener"));
         window.show();
-        session.settle();
+        session.waitForIdle();
         QApplication::processEvents();
     }
     template <class W = QWidget>

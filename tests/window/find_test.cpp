@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Finding a supply in the window, by keyboard.
 #include "driven.hpp"
 #include "views/find/findview.hpp"
@@ -26,7 +27,7 @@ TEST_CASE("a supply is found, chosen and taken as a variant by keyboard", "[find
     list->setFocus();
     list->setCurrentCell(0, 0);
     CHECK_THAT(d.find<QLabel>("find.chosen")->text().toStdString(), Catch::Contains("·"));
-    const Candidate chosen = s.kept[s.shortList[0]];
+    const Candidate chosen = s.feasible[s.shortList[0]];
     QTest::keyClick(list, Qt::Key_Return);
     REQUIRE(view->settle());
     QApplication::processEvents();
@@ -48,7 +49,7 @@ TEST_CASE("reasons tell what would let candidates in, and nothing found is said"
     auto* view = d.find<FindView>("find");
     REQUIRE(view->settle());
     QApplication::processEvents();
-    auto* bars = d.find<FellBars>("find.fell");
+    auto* bars = d.find<RejectReasonBars>("find.fell");
     REQUIRE_FALSE(bars->shown().empty());
     bars->setFocus();
     for (std::size_t i = 0; i < bars->shown().size(); ++i) {
@@ -63,7 +64,7 @@ TEST_CASE("reasons tell what would let candidates in, and nothing found is said"
     REQUIRE(view->settle());
     QApplication::processEvents();
     REQUIRE(view->found());
-    CHECK(view->found()->kept.empty());
+    CHECK(view->found()->feasible.empty());
     CHECK_THAT(d.find<QLabel>("find.says")->text().toStdString(),
                Catch::Contains("Nothing does it"));
     CHECK_FALSE(d.find<QPushButton>("find.take")->isEnabled());
@@ -98,10 +99,10 @@ TEST_CASE("while it searches the scatter fills, nothing can be taken, and it sto
     QApplication::processEvents();
     REQUIRE(view->found());
     CHECK(view->found()->stopped);
-    for (const std::uint64_t fell : view->found()->counts.fell)
+    for (const std::uint64_t fell : view->found()->counts.rejected)
         CHECK(fell <= view->found()->counts.tried);
     CHECK_THAT(d.find<QLabel>("find.says")->text().toStdString(), Catch::Contains("stopped"));
-    CHECK(plot->graph(0)->dataCount() == static_cast<int>(view->found()->kept.size()));
+    CHECK(plot->graph(0)->dataCount() == static_cast<int>(view->found()->feasible.size()));
     QTest::mouseClick(plot, Qt::LeftButton, {}, pointOf());
     CHECK(plot->graph(4)->dataCount() == 1);
     CHECK(d.find<QPushButton>("find.take")->isEnabled());

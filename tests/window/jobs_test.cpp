@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Work beside the window: the newest wins, what is stopped or of an older project is not heard of.
 #include "driven.hpp"
 #include "session/jobs.hpp"
@@ -25,15 +26,15 @@ TEST_CASE("the newest request wins and the old one's result is dropped", "[jobs]
     CHECK(jobs.busy("sum"));
     ask(2, false); // asks the first to stop
     ask(3, false);
-    REQUIRE(jobs.settle("sum", 5000));
+    REQUIRE(jobs.waitForIdle("sum", 5000));
     CHECK(heard == QList<int>{3});
     CHECK_FALSE(jobs.busy());
     ask(4, true);
     jobs.stop("sum");
     CHECK_FALSE(jobs.busy("sum"));
-    REQUIRE(jobs.settle("sum", 5000));
+    REQUIRE(jobs.waitForIdle("sum", 5000));
     ask(5, false);
-    REQUIRE(jobs.settle("sum", 5000));
+    REQUIRE(jobs.waitForIdle("sum", 5000));
     CHECK(heard == QList<int>{3, 5});
 }
 
@@ -48,13 +49,13 @@ TEST_CASE("what belongs to an older project is dropped, what belongs to none sta
     jobs.runOnProject("range", Jobs::Priority::soon, work("range"));
     jobs.run("trace", Jobs::Priority::soon, work("trace"));
     jobs.projectChanged();
-    REQUIRE(jobs.settle({}, 5000));
+    REQUIRE(jobs.waitForIdle({}, 5000));
     CHECK(heard == QStringList{"trace"});
     // Nothing reaches what is gone.
     auto owner = std::make_unique<QObject>();
     jobs.run("gone", Jobs::Priority::soon, work("gone"), owner.get());
     owner.reset();
-    REQUIRE(jobs.settle({}, 5000));
+    REQUIRE(jobs.waitForIdle({}, 5000));
     CHECK(heard == QStringList{"trace"});
 }
 
@@ -66,7 +67,7 @@ TEST_CASE("an exception in a piece of work becomes an error, and the pool goes o
              [](const std::stop_token&, const Jobs::Progress&) -> Jobs::Deliver {
                  throw std::runtime_error("no such weather");
              });
-    REQUIRE(jobs.settle({}, 5000));
+    REQUIRE(jobs.waitForIdle({}, 5000));
     REQUIRE(errors.size() == 1);
     CHECK(errors.front().message() == "bad: found no such weather, expected a result");
     bool delivered = false;
@@ -80,14 +81,14 @@ TEST_CASE("an exception in a piece of work becomes an error, and the pool goes o
                      [&](const QString& name, std::size_t done, std::size_t all) {
                          seen += name == "good" && done == 1 && all == 2;
                      });
-    REQUIRE(jobs.settle({}, 5000));
+    REQUIRE(jobs.waitForIdle({}, 5000));
     CHECK(delivered);
     CHECK(seen == 1);
 }
 
 TEST_CASE("a loop is shared out, each piece once, also inside a piece of work", "[jobs]") {
     Jobs jobs;
-    const Crew crew = jobs.crew();
+    const ParallelFor crew = jobs.crew();
     std::vector<std::atomic<int>> hits(1000);
     std::set<std::thread::id> threads;
     std::mutex mutex;
@@ -105,7 +106,7 @@ TEST_CASE("a loop is shared out, each piece once, also inside a piece of work", 
                      crew(100, [&](std::size_t) { ++sum; });
                      return {};
                  });
-    REQUIRE(jobs.settle({}, 20000));
+    REQUIRE(jobs.waitForIdle({}, 20000));
     CHECK(sum == 800);
     CHECK_THROWS_AS(crew(4,
                          [](std::size_t i) {
@@ -137,7 +138,7 @@ TEST_CASE("levels keep their order, names follow them, and the last cut counts",
     TraceWork work(jobs);
     const QString night = QString::fromLatin1(SIPPER_SOURCE) + "/data/traces/listener-night.csv";
     work.open(night, {});
-    REQUIRE(work.settle());
+    REQUIRE(work.waitForIdle());
     REQUIRE(work.levels().size() == 3);
     work.rename(2, "Lamp");
     // A level can't pass its neighbours.
@@ -146,11 +147,11 @@ TEST_CASE("levels keep their order, names follow them, and the last cut counts",
     work.moveLevel(1, 1e-9);
     CHECK(work.levels()[1] > work.levels()[0]);
     work.moveLevel(1, 0.1);
-    REQUIRE(work.settle());
+    REQUIRE(work.waitForIdle());
     CHECK(work.cut().modes[1].level == Approx(0.1));
     CHECK(work.names()[2] == "Lamp");
     work.merge(1);
-    REQUIRE(work.settle());
+    REQUIRE(work.waitForIdle());
     REQUIRE(work.names().size() == 2);
     CHECK(work.names()[1] == "Lamp");
     work.merge(0); // nothing under the lowest
@@ -159,7 +160,7 @@ TEST_CASE("levels keep their order, names follow them, and the last cut counts",
     // A file that is not there leaves what was.
     QSignalSpy failed(&work, &TraceWork::failed);
     work.open(night + ".none", {});
-    REQUIRE(work.settle());
+    REQUIRE(work.waitForIdle());
     CHECK(failed.count() == 1);
     CHECK(work.levels().size() == 2);
     work.close();

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // An analysis that does not come: the window goes on, and nothing is lost.
 #include "driven.hpp"
 
@@ -26,7 +27,7 @@ void plantEndless(Session& session, std::atomic<int>& asked) {
         ++asked;
         while (!stop.stop_requested())
             std::this_thread::sleep_for(std::chrono::milliseconds(2));
-        return Quick{};
+        return QuickAnalysis{};
     });
 }
 
@@ -80,11 +81,12 @@ TEST_CASE("an analysis that breaks off says so, and the next edit computes", "[l
     const Impatient impatient;
     Driven d;
     bool breaks = true;
-    d.session.setAnalysis([&breaks](const Project& p, const std::stop_token& stop) -> Quick {
-        if (breaks)
-            throw std::runtime_error("a root that is not there");
-        return quickOf(p, {}, stop);
-    });
+    d.session.setAnalysis(
+        [&breaks](const Project& p, const std::stop_token& stop) -> QuickAnalysis {
+            if (breaks)
+                throw std::runtime_error("a root that is not there");
+            return analyseQuick(p, {}, stop);
+        });
     std::optional<Error> said;
     QObject::connect(&d.session, &Session::refused, [&said](const Error& error) { said = error; });
     Project p = d.session.project();
@@ -114,16 +116,16 @@ TEST_CASE("an analysis that comes late is taken, and the next one at once", "[la
     d.session.setAnalysis([&let](const Project& project, const std::stop_token& stop) {
         while (!let && !stop.stop_requested())
             std::this_thread::sleep_for(std::chrono::milliseconds(1));
-        return quickOf(project, {}, stop);
+        return analyseQuick(project, {}, stop);
     });
     Project p = d.session.project();
     std::get<Pack>(p.stage("cells")->part).parallel += 2;
     REQUIRE_FALSE(d.session.edit("two more", p));
     CHECK(d.session.late());
     let = true;
-    d.session.settle();
+    d.session.waitForIdle();
     CHECK_FALSE(d.session.late());
-    CHECK(d.session.settled());
+    CHECK(d.session.resultsCurrent());
     CHECK(d.session.results().runtime.hours->value() == Approx(predictRuntime(p).hours->value()));
     CHECK_FALSE(d.find<VerdictFigure>("verdict.runtime")->stale());
 }
@@ -173,7 +175,7 @@ TEST_CASE("figures that arrive late take nothing from what is being typed", "[la
     d.session.setAnalysis([&let](const Project& project, const std::stop_token& stop) {
         while (!let && !stop.stop_requested())
             std::this_thread::sleep_for(std::chrono::milliseconds(1));
-        return quickOf(project, {}, stop);
+        return analyseQuick(project, {}, stop);
     });
     Project p = d.session.project();
     p.loads[0].label = "Another name";
@@ -184,7 +186,7 @@ TEST_CASE("figures that arrive late take nothing from what is being typed", "[la
     cell->selectAll();
     QTest::keyClicks(cell, "7 mA");
     let = true;
-    d.session.settle();
+    d.session.waitForIdle();
     CHECK(cell->text() == "7 mA");
     QTest::keyClick(cell, Qt::Key_Return);
     const std::size_t rest = modeIndex(d.session.project(), "rest");

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Geometry of the drawn line: labels never overlap, whatever the project, size and scale.
 #include "support.hpp"
 #include "theme/theme.hpp"
@@ -102,7 +103,7 @@ TEST_CASE("nothing on the line overlaps or leaves the canvas", "[layout]") {
          {test::example("nest-box-listener"), test::example("lake-parade-lantern"), twelveLoads(),
           test::reference("street-choir"), test::reference("meadow-node")}) {
         Results r;
-        static_cast<Quick&>(r) = quickOf(p);
+        static_cast<QuickAnalysis&>(r) = analyseQuick(p);
         for (const QSizeF size : {QSizeF(850, 400), QSizeF(780, 300), QSizeF(1400, 640)})
             for (const double charge : {1.0, 0.5, 0.02})
                 for (std::size_t mode = 0; mode < p.modes.size(); ++mode) {
@@ -131,18 +132,19 @@ TEST_CASE("the axis is logarithmic and its inverse agrees", "[layout]") {
 }
 
 TEST_CASE("crowded items are moved as little as it takes, and stay in order", "[layout]") {
-    CHECK(spread({50, 150}, {20, 20}, 0, 200) == std::vector<double>{50, 150});
-    CHECK(spread({100, 100}, {20, 20}, 0, 200) == std::vector<double>{90, 110});
-    CHECK(spread({100, 100, 100}, {20, 20, 20}, 0, 200) == std::vector<double>{80, 100, 120});
-    CHECK(spread({5, 5}, {20, 20}, 0, 200) == std::vector<double>{10, 30});
-    CHECK(spread({}, {}, 0, 100).empty());
+    CHECK(placeWithoutOverlap({50, 150}, {20, 20}, 0, 200) == std::vector<double>{50, 150});
+    CHECK(placeWithoutOverlap({100, 100}, {20, 20}, 0, 200) == std::vector<double>{90, 110});
+    CHECK(placeWithoutOverlap({100, 100, 100}, {20, 20, 20}, 0, 200) ==
+          std::vector<double>{80, 100, 120});
+    CHECK(placeWithoutOverlap({5, 5}, {20, 20}, 0, 200) == std::vector<double>{10, 30});
+    CHECK(placeWithoutOverlap({}, {}, 0, 100).empty());
 }
 
 TEST_CASE("a card is as wide as its name where the line has room for it", "[layout]") {
     for (const char* example : {"nest-box-listener", "lake-parade-lantern"}) {
         const Project p = test::example(example);
         Results r;
-        static_cast<Quick&>(r) = quickOf(p);
+        static_cast<QuickAnalysis&>(r) = analyseQuick(p);
         const OperatingPoint now = operate(p, typicalConditions(p), 0.6, 0);
         const QFontMetricsF metrics(Theme::now().font(11.5, true));
         const LineLayout wide = layoutLine(p, r, now, QSizeF(1600, 500), 1.0);

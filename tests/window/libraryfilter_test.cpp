@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Each test of the library's filter lets pass what its words promise, and nothing is lost.
 #include "driven.hpp"
 #include "project/library.hpp"

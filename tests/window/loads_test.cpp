@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The Loads view: grid, skyline, mode times, traces, windows; by mouse and by keyboard.
 #include "driven.hpp"
 
@@ -68,7 +69,7 @@ TEST_CASE("the budget is one figure in grid, skyline, step, command line and cor
                            written(told["wh_per_day"], Unit::wattHour) + " a day");
         CHECK_THAT(d.find<StepButton>("step.loads")->line().toStdString(),
                    Catch::Contains(written(told["mean_w"], Unit::watt)));
-        const auto* day = d.find<Skyline>("skyline.day");
+        const auto* day = d.find<LoadProfilePlot>("skyline.day");
         REQUIRE_FALSE(day->blocks().isEmpty());
         std::set<std::size_t> modes;
         for (const auto& block : day->blocks()) {
@@ -216,7 +217,7 @@ void openNight(Driven& d) {
     auto* view = d.find<LoadsView>("loads");
     view->askFormat = [](const QString&, const std::string& start) { return guessFormat(start); };
     view->openTrace(shippedTrace("listener-night.csv"));
-    REQUIRE(d.session.traceWork().settle());
+    REQUIRE(d.session.traceWork().waitForIdle());
     REQUIRE(d.session.traceWork().cut().modes.size() == 3);
 }
 
@@ -280,7 +281,7 @@ TEST_CASE("a trace is read, cut, adjusted and taken over as one undoable edit", 
     openNight(d);
     TraceWork& work = d.session.traceWork();
     CHECK(d.find<QFrame>("traceCard")->isVisibleTo(&d.window));
-    CHECK_FALSE(d.find<Skyline>("skyline.cycle")->isVisibleTo(&d.window));
+    CHECK_FALSE(d.find<LoadProfilePlot>("skyline.cycle")->isVisibleTo(&d.window));
     CHECK_THAT(d.find<QLabel>("trace.remarks")->text().toStdString(),
                Catch::Contains("60 000 rows over 10 min") &&
                    Catch::Contains("every row can be read"));
@@ -299,14 +300,14 @@ TEST_CASE("a trace is read, cut, adjusted and taken over as one undoable edit", 
     CHECK(work.levels()[1] == Approx(level * 1.02));
     drag(grip, QPoint(0, 6));
     CHECK(work.levels()[1] < level);
-    REQUIRE(work.settle());
+    REQUIRE(work.waitForIdle());
     CHECK(work.cut().modes[1].amps == Approx(0.12).epsilon(0.03)); // the mean is the samples'
     // Joined and split again.
     d.find<QToolButton>("level.2.join")->click();
-    REQUIRE(work.settle());
+    REQUIRE(work.waitForIdle());
     CHECK(work.levels().size() == 2);
     d.find<QToolButton>("level.1.split")->click();
-    REQUIRE(work.settle());
+    REQUIRE(work.waitForIdle());
     CHECK(work.levels().size() == 3);
     CHECK(work.cut().modes[2].amps == Approx(0.238).epsilon(0.03));
     // Named and used: the recorder's, in place of what was there.
@@ -335,7 +336,7 @@ TEST_CASE("a trace is read, cut, adjusted and taken over as one undoable edit", 
     CHECK(d.find<QFrame>("traceCard")->isVisibleTo(&d.window));
     d.find<QToolButton>("trace.close")->click();
     CHECK(work.trace() == nullptr);
-    CHECK(d.find<Skyline>("skyline.cycle")->isVisibleTo(&d.window));
+    CHECK(d.find<LoadProfilePlot>("skyline.cycle")->isVisibleTo(&d.window));
 }
 
 TEST_CASE("beside the modes there are, as power, until the shares overflow", "[loads]") {
@@ -353,7 +354,7 @@ TEST_CASE("beside the modes there are, as power, until the shares overflow", "[l
     auto* view = d.find<LoadsView>("loads");
     view->askFormat = [](const QString&, const std::string& start) { return guessFormat(start); };
     view->openTrace(path);
-    REQUIRE(d.session.traceWork().settle());
+    REQUIRE(d.session.traceWork().waitForIdle());
     CHECK_THAT(d.find<QLabel>("trace.remarks")->text().toStdString(),
                Catch::Contains("1 row can't be read (row 4002)") &&
                    Catch::Contains("1 row goes back in time (row 4003)") &&
@@ -424,7 +425,7 @@ TEST_CASE("a trace that can't be read says why; a dropped file is read", "[loads
     file.write("0,1\n1,1\n");
     file.close();
     view->openTrace(file.fileName());
-    d.session.traceWork().settle();
+    d.session.traceWork().waitForIdle();
     CHECK_THAT(d.find<QLabel>("message.text")->text().toStdString(),
                Catch::Contains("the unit of the time in column 1"));
     CHECK_FALSE(d.find<QFrame>("traceCard")->isVisibleTo(&d.window));
@@ -435,7 +436,7 @@ TEST_CASE("a trace that can't be read says why; a dropped file is read", "[loads
     CHECK(enter.isAccepted());
     QDropEvent drop(QPointF(9, 9), Qt::CopyAction, &mime, Qt::LeftButton, {});
     QApplication::sendEvent(view, &drop);
-    REQUIRE(d.session.traceWork().settle());
+    REQUIRE(d.session.traceWork().waitForIdle());
     CHECK(d.session.traceWork().path().endsWith("vent-motor.csv"));
     CHECK(d.find<QFrame>("traceCard")->isVisibleTo(&d.window));
 }

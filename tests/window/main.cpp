@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The window's tests run in one real application, with settings of their own.
 #include "runner.hpp"
 #include "session/session.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The Protection view in a real window, by keyboard and mouse.
 #include "driven.hpp"
 #include "project/build.hpp"
@@ -25,7 +26,7 @@ struct Protection : Driven {
     }
     void settle() {
         for (int i = 0; i < 3; ++i) {
-            session.settle();
+            session.waitForIdle();
             QApplication::processEvents();
         }
     }
@@ -63,8 +64,8 @@ TEST_CASE("the protection view says whether the cut-off holds, as the core does"
         if (f.rule == "chatter")
             found = &f;
     REQUIRE(found);
-    REQUIRE(found->cure);
-    d.session.apply("cure", found->cure->apply(d.session.project()));
+    REQUIRE(found->fix);
+    d.session.apply("cure", found->fix->apply(d.session.project()));
     d.settle();
     CHECK(d.word() == "holds");
     // Over what the pack ever reaches: it stays open.
@@ -154,7 +155,7 @@ TEST_CASE("a fuse that fits is taken from the card of currents", "[protection]")
     // Down to the last row and up to the first: what is chosen is chosen everywhere.
     for (int i = 0; i < 6; ++i)
         QTest::keyClick(plot, Qt::Key_Down);
-    const auto rows = d.session.results().protect->stretches; // a copy: the results change
+    const auto rows = d.session.results().protect->segments; // a copy: the results change
     CHECK(d.session.selected().toStdString() == rows.back().id);
     QPushButton* fits = nullptr;
     for (auto* b : card->findChildren<QPushButton*>())
@@ -165,7 +166,7 @@ TEST_CASE("a fuse that fits is taken from the card of currents", "[protection]")
     QTest::mouseClick(fits, Qt::LeftButton);
     d.settle();
     CHECK(d.session.project().stages.size() == before + 1);
-    CHECK(d.session.results().protect->stretches.size() == rows.size());
+    CHECK(d.session.results().protect->segments.size() == rows.size());
     for (const Finding& f : d.session.results().findings)
         CHECK(f.rule != "fuse_window");
     d.session.undoStack().undo();
@@ -260,7 +261,7 @@ TEST_CASE("what does not apply says so, and a guard is one click away", "[protec
 TEST_CASE("schools and proof read as the core has them", "[protection]") {
     Protection d;
     QTest::mouseClick(d.find<QPushButton>("guard.proof.show"), Qt::LeftButton);
-    const GuardLook& g = d.session.results().protect->guards.front();
+    const GuardAnalysis& g = d.session.results().protect->guards.front();
     CHECK(d.find<QLabel>("guard.proof")->text().toStdString() == proofText(g, *g.proof));
     QTest::mouseClick(d.find<QPushButton>("guard.schools.show"), Qt::LeftButton);
     QTest::mouseClick(d.find<QPushButton>("guard.school.gentle"), Qt::LeftButton);

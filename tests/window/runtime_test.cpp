@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The Runtime view: levers and the envelope.
 #include "driven.hpp"
 
@@ -13,11 +14,11 @@ namespace core = sipper::test;
 TEST_CASE("levers are ranked in the view, and one click takes the step", "[levers]") {
     Driven d;
     d.window.showView("runtime");
-    auto* card = d.find<LeversCard>("leversCard");
+    auto* card = d.find<ImprovementsCard>("leversCard");
     REQUIRE(card->settle());
     QApplication::processEvents();
     REQUIRE(card->levers().size() > 5);
-    const Lever first = card->levers().front();
+    const Improvement first = card->levers().front();
     CHECK(d.find<QLabel>("lever.0.gain")->text().toStdString() ==
           "+" + writeHours(first.gainHours));
     const double now = d.session.results().runtime.hours->value();
@@ -38,14 +39,14 @@ TEST_CASE("the envelope's figures and the run stand together", "[levers]") {
     d.window.showView("runtime");
     d.find<QPushButton>("envelope.show")->click();
     const Results& r = d.session.results();
-    for (const Envelope& e : envelopes(d.session.project(), r.runtime, r.budget)) {
+    for (const HandEstimate& e : handEstimates(d.session.project(), r.runtime, r.budget)) {
         const std::string text =
             d.find<QLabel>(("envelope." + e.rule).c_str())->text().toStdString();
         CHECK_THAT(text, Catch::Contains(writeHours(e.hours)) &&
                              Catch::Contains("= " + writeHours(r.runtime.hours->value())));
     }
     d.find<QPushButton>("levers.show")->click();
-    REQUIRE(d.find<LeversCard>("leversCard")->settle());
+    REQUIRE(d.find<ImprovementsCard>("leversCard")->settle());
     CHECK(d.find<QLabel>("lever.0.gain")->isVisible());
 }
 
@@ -53,15 +54,15 @@ TEST_CASE("the range is explained, and the charge said in other units", "[levers
     Driven d;
     d.window.showView("runtime");
     d.find<QPushButton>("range.show")->click();
-    d.session.settle();
+    d.session.waitForIdle();
     QApplication::processEvents();
     const auto& range = *d.session.results().range();
     const std::string causes = d.find<QLabel>("range.causes")->text().toStdString();
     CHECK_THAT(causes, Catch::Contains(writeHours(range.range.p10)) &&
-                           Catch::Contains(range.spreads.front().about) &&
+                           Catch::Contains(range.sensitivities.front().about) &&
                            Catch::Contains("Of 400 builds"));
     // The widest first.
-    CHECK(causes.find(range.spreads[0].about) < causes.find(range.spreads[1].about));
+    CHECK(causes.find(range.sensitivities[0].about) < causes.find(range.sensitivities[1].about));
     d.find<QPushButton>("units.show")->click();
     const Runtime& r = d.session.results().runtime;
     CHECK_THAT(

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The build sheet in the window: the paper, its rows, and every way out.
 #include "driven.hpp"
 #include "sheet/sheet.hpp"
@@ -15,7 +16,7 @@ namespace {
 
 SheetView& sheetView(Driven& d) {
     d.window.showView("build-sheet");
-    d.session.settle();
+    d.session.waitForIdle();
     auto* view = d.find<SheetView>("build-sheet");
     REQUIRE(view->settle());
     QApplication::processEvents();
@@ -194,7 +195,7 @@ TEST_CASE("a plug is stated on the sheet as one undoable edit", "[sheet]") {
 TEST_CASE("no row is parted from its heading, and none is over the page's edge", "[sheet]") {
     Driven d;
     REQUIRE(d.window.openExample("hand-cart-organ"));
-    d.session.settle();
+    d.session.waitForIdle();
     Project many = d.session.project();
     for (int i = 0; i < 14; ++i) {
         Load load = many.loads.front();
@@ -202,7 +203,7 @@ TEST_CASE("no row is parted from its heading, and none is over the page's edge",
         load.label = "A load with rather a long name, number " + std::to_string(i);
         many.loads.push_back(load);
     }
-    const Quick quick = quickOf(many);
+    const QuickAnalysis quick = analyseQuick(many);
     const SheetPaper paper(many, sheetOf(many, quick, nullptr), PaperSize::letter, allSheetParts());
     CHECK(paper.pages() >= 2);
     for (const SheetPaper::Row& row : paper.rows()) {

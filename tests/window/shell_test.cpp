@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The window around the views: its table, what comes back, themes, keys, what a program refuses.
 #include "driven.hpp"
 
@@ -116,7 +117,7 @@ TEST_CASE("a theme switch keeps what was set: page, sliders, ticks, typed sums",
     d.act("action.night");
     QApplication::processEvents();
     CHECK(d.find<QSlider>("whatIf.air")->value() == -7);
-    d.session.settle();
+    d.session.waitForIdle();
 }
 
 TEST_CASE("the sliders stand as planned again for other cells and another document", "[shell]") {
@@ -143,7 +144,7 @@ TEST_CASE("the sliders stand as planned again for other cells and another docume
     q.loads[0].label = "Other";
     REQUIRE_FALSE(d.session.edit("name", q));
     CHECK(age->value() == 65);
-    d.session.settle();
+    d.session.waitForIdle();
 }
 
 TEST_CASE("size, view and folded advice come back", "[shell]") {
@@ -157,7 +158,7 @@ TEST_CASE("size, view and folded advice come back", "[shell]") {
     }
     Session session;
     MainWindow window(session);
-    window.bringBack();
+    window.restoreLayout();
     CHECK(window.size() == QSize(1211, 777));
     CHECK(window.currentView() == "loads");
     CHECK(window.findChild<AdvicePanel*>("advice")->folded());
@@ -185,9 +186,9 @@ TEST_CASE("a part that is kept says what it rests on", "[library]") {
     Driven d;
     const auto keep = [&](const char* stage) {
         LibraryDialog dialog(d.session, stage, &d.window);
-        REQUIRE(dialog.settle());
+        REQUIRE(dialog.waitForIdle());
         QTest::mouseClick(dialog.findChild<QPushButton*>("library.keep"), Qt::LeftButton);
-        REQUIRE(dialog.settle());
+        REQUIRE(dialog.waitForIdle());
         const Library own = loadLibrary(Session::partsFolder().toStdString());
         std::string basis;
         for (const LibraryPart& part : own.parts)

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The page where a session begins: one line that is typed, have against need, drawn lines.
 #include "driven.hpp"
 #include "project/file.hpp"
@@ -53,8 +54,8 @@ struct Fresh {
         }
     }
     void settle() {
-        find<StartPage>("start")->settle();
-        session.settle();
+        find<StartPage>("start")->waitForIdle();
+        session.waitForIdle();
         QApplication::processEvents();
     }
 };
@@ -118,7 +119,7 @@ TEST_CASE("a newcomer gets by keys alone from the start to a saved variant of th
     f.key(Qt::Key_Down);
     f.key(Qt::Key_Return);
     REQUIRE(finder->settle());
-    f.session.settle();
+    f.session.waitForIdle();
     REQUIRE(variantCount(f.session.document()) == 4);
     f.key(Qt::Key_S, Qt::ControlModifier);
     INFO(f.keys);
@@ -131,7 +132,7 @@ TEST_CASE("a newcomer gets by keys alone from the start to a saved variant of th
 
 TEST_CASE("the line takes more voltages, says what follows, and what it can't read", "[start]") {
     Fresh f;
-    auto* line = f.find<WishLine>("wish");
+    auto* line = f.find<RequestLine>("wish");
     auto* says = f.find<QLabel>("wish.says");
     f.type("+");
     QTest::qWait(10);
@@ -144,7 +145,7 @@ TEST_CASE("the line takes more voltages, says what follows, and what it can't re
     CHECK(line->wish().needs[1].volts == Approx(3.3));
     CHECK(line->wish().needs[1].amps == Approx(0.02));
     auto* from = f.find<QComboBox>("wish.from");
-    from->setCurrentIndex(static_cast<int>(WishFrom::socket));
+    from->setCurrentIndex(static_cast<int>(RequestedSource::socket));
     CHECK_THAT(says->text().toStdString(), Catch::Contains("refilled there"));
     f.find<QComboBox>("wish.setting")->setCurrentIndex(2);
     CHECK(line->wish().setting == Setting::desk);
@@ -164,7 +165,7 @@ TEST_CASE("the line takes more voltages, says what follows, and what it can't re
     volts->selectAll();
     f.type("5");
     from = f.find<QComboBox>("wish.from");
-    from->setCurrentIndex(static_cast<int>(WishFrom::hand));
+    from->setCurrentIndex(static_cast<int>(RequestedSource::hand));
     f.find<QPushButton>("wish.go")->click();
     f.settle();
     CHECK_THAT(f.find<QLabel>("wish.complaint")->text().toStdString(),
@@ -174,10 +175,10 @@ TEST_CASE("the line takes more voltages, says what follows, and what it can't re
 
 TEST_CASE("what nothing does is opened with its loads, and said", "[start]") {
     Fresh f;
-    Wish w;
+    SupplyRequest w;
     w.needs = {{48, 20}};
     w.hours = 80000;
-    f.find<WishLine>("wish")->setWish(w);
+    f.find<RequestLine>("wish")->setWish(w);
     f.find<QPushButton>("wish.go")->click();
     f.settle();
     REQUIRE(f.session.hasProject());
@@ -191,14 +192,14 @@ TEST_CASE("what nothing does is opened with its loads, and said", "[start]") {
 
 TEST_CASE("have against need is walked by keys and opens its recipe", "[start]") {
     Fresh f;
-    auto* matrix = f.find<HaveMatrix>("haveMatrix");
+    auto* matrix = f.find<ConversionMatrix>("haveMatrix");
     auto* why = f.find<QLabel>("matrix.why");
     const QString rest = why->text();
     matrix->setFocus();
     CHECK(why->text() != rest);
     for (int i = 0; i < 20; ++i)
         f.key(Qt::Key_Right);
-    CHECK(matrix->at() == HaveMatrix::Field{static_cast<int>(kHaves) - 1, 0});
+    CHECK(matrix->at() == ConversionMatrix::Field{static_cast<int>(kHaves) - 1, 0});
     CHECK_THAT(why->text().toStdString(), Catch::Contains("night"));
     for (int i = 0; i < 20; ++i)
         f.key(Qt::Key_Left);
@@ -206,14 +207,14 @@ TEST_CASE("have against need is walked by keys and opens its recipe", "[start]")
     CHECK(matrix->between(matrix->at()).text == "boost");
     CHECK_THAT(why->text().toStdString(), Catch::Contains("One lithium cell gives"));
     f.key(Qt::Key_Return);
-    f.session.settle();
+    f.session.waitForIdle();
     REQUIRE(f.session.hasProject());
     CHECK(f.session.project().pack()->series == 1);
     CHECK(f.session.project().loads[0].window.middle().value() == 5);
     CHECK(f.window.currentView() == "supply-line");
     // By the pointer: a tool pack, for 12 V.
     f.window.showView(QString::fromLatin1(kStartPage));
-    const HaveMatrix::Field field{static_cast<int>(Have::toolPack), 4};
+    const ConversionMatrix::Field field{static_cast<int>(SourceKind::toolPack), 4};
     QTest::mouseMove(matrix, matrix->box(field).center().toPoint());
     QTest::mouseClick(matrix, Qt::LeftButton, {}, matrix->box(field).center().toPoint());
     CHECK(f.session.project().pack()->series == 5);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The drawer of quick sums.
 #include "driven.hpp"
 #include "views/sums/sumsdrawer.hpp"
@@ -16,10 +17,10 @@ TEST_CASE("quick sums open by key, show their formula, and refuse with a reason"
     auto* which = d.find<QComboBox>("sums.which");
     for (int i = 0; i < which->count(); ++i) {
         which->setCurrentIndex(i);
-        const Sum& sum = allSums()[static_cast<std::size_t>(i)];
+        const Calculator& sum = allCalculators()[static_cast<std::size_t>(i)];
         INFO(sum.name);
         std::map<std::string, std::string> arguments;
-        for (const SumField& f : sum.fields) {
+        for (const CalculatorField& f : sum.fields) {
             const QString name =
                 QStringLiteral("sums.%1.%2")
                     .arg(
@@ -29,9 +30,9 @@ TEST_CASE("quick sums open by key, show their formula, and refuse with a reason"
             if (!edit->text().isEmpty())
                 arguments[std::string(f.key)] = edit->text().toStdString();
         }
-        const auto answer = runSum(sum.name, arguments);
+        const auto answer = runCalculator(sum.name, arguments);
         REQUIRE(answer);
-        for (const SumResult& r : answer.value())
+        for (const CalculatorResult& r : answer.value())
             if (const auto* value = std::get_if<double>(&r.value);
                 value && r.unit != Unit::fraction)
                 CHECK(d.find<QLabel>(("sums.result." + r.key).c_str())->text().toStdString() ==

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The page Sun in a real window.
 #include "driven.hpp"
 #include "solar/text.hpp"
@@ -26,7 +27,7 @@ struct Sunny : Driven {
     }
     /// The year is there; map and the rest may go on.
     void ready() {
-        session.jobs().settle(QStringLiteral("sun-year"));
+        session.jobs().waitForIdle(QStringLiteral("sun-year"));
         QApplication::processEvents();
     }
     SunPage* page() { return find<SunPage>("sun"); }
@@ -34,7 +35,7 @@ struct Sunny : Driven {
     QString answer() { return find<QLabel>("charging.answer")->text(); }
     QString why() { return find<QLabel>("charging.why")->text(); }
     /// The same year by the core alone.
-    SunYear expected() {
+    SolarYear expected() {
         const auto weather = usualWeather(session.project(), 1, kSunYears);
         REQUIRE(weather);
         return sunYear(session.project(), weather.value()).value();
@@ -46,10 +47,11 @@ struct Sunny : Driven {
 TEST_CASE("the sun's page says what the core says", "[sun]") {
     Sunny d;
     REQUIRE(d.page()->year());
-    const SunYear y = d.expected();
+    const SolarYear y = d.expected();
     CHECK(d.page()->year()->all == y.all);
     CHECK_THAT(d.why().toStdString(), Catch::Contains(sunHeadline(y)));
-    CHECK(d.answer().toStdString() == (y.all.unmet > 0 ? writeHours(y.all.unmet) : "Nothing"));
+    CHECK(d.answer().toStdString() ==
+          (y.all.lossOfLoadHours > 0 ? writeHours(y.all.lossOfLoadHours) : "Nothing"));
     // What belongs to a charge from a socket is not asked of a panel.
     CHECK_FALSE(d.window.findChild<QWidget*>("charging.from")->isVisible());
     CHECK(d.find<QLabel>("sun.rule")->text().contains("Rule of thumb"));
@@ -126,7 +128,7 @@ TEST_CASE("weather from a file takes the stand-in's place; a bad one says its ro
     Sunny d;
     d.page()->openWeather(
         QString::fromStdString(test::file("reference/toad-lane.weather.csv").string()));
-    d.session.jobs().settle(QStringLiteral("sun-weather"));
+    d.session.jobs().waitForIdle(QStringLiteral("sun-weather"));
     d.ready();
     CHECK(d.find<QLabel>("sun.weather")->text() == "toad-lane.weather.csv");
     CHECK_FALSE(d.find<QuantityEdit>("sun.seed")->isEnabled());
@@ -134,7 +136,7 @@ TEST_CASE("weather from a file takes the stand-in's place; a bad one says its ro
     const test::Folder folder;
     std::ofstream(folder.file("bad.csv")) << "time,ghi_w_m2\n2001-01-01T00:00,dim\n";
     d.page()->openWeather(QString::fromStdString(folder.file("bad.csv").string()));
-    d.session.jobs().settle(QStringLiteral("sun-weather"));
+    d.session.jobs().waitForIdle(QStringLiteral("sun-weather"));
     QApplication::processEvents();
     CHECK_THAT(d.find<QLabel>("sun.complaint")->text().toStdString(),
                Catch::Contains("row 2: found \"dim\""));
@@ -143,12 +145,13 @@ TEST_CASE("weather from a file takes the stand-in's place; a bad one says its ro
 
 TEST_CASE("levers, need and watch are shown as they were run", "[sun]") {
     Sunny d;
-    d.session.jobs().settle(QStringLiteral("sun-beside"), 60000);
+    d.session.jobs().waitForIdle(QStringLiteral("sun-beside"), 60000);
     QApplication::processEvents();
     d.find<QPushButton>("beside.levers.show")->click();
     const auto weather = usualWeather(d.session.project(), 1, kSunYears);
     REQUIRE(weather);
-    const auto levers = sunLevers(d.session.project(), weather.value(), "", 1, loadLibrary());
+    const auto levers =
+        solarImprovements(d.session.project(), weather.value(), "", 1, loadLibrary());
     REQUIRE(levers.size() >= 4);
     for (std::size_t i = 0; i < levers.size(); ++i) {
         auto* row = d.find<ChoiceRow>(("sun.lever." + std::to_string(i)).c_str());
@@ -162,7 +165,7 @@ TEST_CASE("levers, need and watch are shown as they were run", "[sun]") {
 
 TEST_CASE("the map fills in, is read by key, and a pair opens as a variant", "[sun]") {
     Sunny d;
-    REQUIRE(d.session.jobs().settle(QStringLiteral("sun-map"), 120000));
+    REQUIRE(d.session.jobs().waitForIdle(QStringLiteral("sun-map"), 120000));
     QApplication::processEvents();
     auto* map = d.find<SunMapPlot>("sun.map");
     map->setFocus();
@@ -184,7 +187,7 @@ TEST_CASE("the map fills in, is read by key, and a pair opens as a variant", "[s
 
 TEST_CASE("whatever pair of the map is taken can be saved and opened again", "[sun]") {
     Sunny d;
-    REQUIRE(d.session.jobs().settle(QStringLiteral("sun-map"), 120000));
+    REQUIRE(d.session.jobs().waitForIdle(QStringLiteral("sun-map"), 120000));
     QApplication::processEvents();
     auto* map = d.find<SunMapPlot>("sun.map");
     map->setFocus();
@@ -232,9 +235,9 @@ TEST_CASE("a reading at noon sets the field factor", "[sun]") {
 TEST_CASE("verdict and steps speak of the year where the sun refills", "[sun]") {
     Driven d;
     REQUIRE(d.window.openExample("ridge-weather-mast"));
-    d.session.settle();
+    d.session.waitForIdle();
     QApplication::processEvents();
-    const SunLook* sun = d.session.results().sun();
+    const SolarAnalysis* sun = d.session.results().sun();
     REQUIRE(sun);
     CHECK(d.find<VerdictFigure>("verdict.target")->figure() == "all year");
     CHECK(d.find<VerdictFigure>("verdict.refill")->figure().contains("× need"));

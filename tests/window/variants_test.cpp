@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Variants as tabs, side by side, and made from a lever; wear and other units beside the discharge.
 #include "driven.hpp"
 #include "project/variants.hpp"
@@ -140,9 +141,9 @@ TEST_CASE("one variant alone is shown with the way to another", "[variants]") {
 TEST_CASE("a lever is tried as a variant, and the one that was open stays", "[variants]") {
     Driven d;
     d.window.showView("runtime");
-    auto* card = d.find<LeversCard>("leversCard");
+    auto* card = d.find<ImprovementsCard>("leversCard");
     REQUIRE(card->settle());
-    const Lever first = card->levers().front();
+    const Improvement first = card->levers().front();
     const Project a = d.session.project();
     d.find<QPushButton>("lever.0.try")->click();
     CHECK(d.session.variant() == 1);
@@ -162,11 +163,12 @@ TEST_CASE("wear is said by shelf and cycles, and refills follow the device", "[l
     d.find<QPushButton>("wear.show")->click();
     const Results& r = d.session.results();
     REQUIRE(r.cycles);
-    REQUIRE(r.schools().size() == 3);
+    REQUIRE(r.cutoffPolicies().size() == 3);
     const std::string cycles = d.find<QLabel>("wear.cycles")->text().toStdString();
-    CHECK_THAT(cycles, Catch::Contains("rule of thumb") &&
-                           Catch::Contains(writeHours(r.schools()[2].hours)) &&
-                           Catch::Contains(writeQuantity(r.schools()[0].cutoff, Unit::volt)));
+    CHECK_THAT(cycles,
+               Catch::Contains("rule of thumb") &&
+                   Catch::Contains(writeHours(r.cutoffPolicies()[2].hours)) &&
+                   Catch::Contains(writeQuantity(r.cutoffPolicies()[0].cutoff, Unit::volt)));
     const std::string shelf = d.find<QLabel>("wear.shelf")->text().toStdString();
     CHECK_THAT(shelf, Catch::Contains(writeQuantity(r.shelf->offAmps, Unit::ampere)) &&
                           Catch::Contains("ruined after"));
@@ -174,7 +176,7 @@ TEST_CASE("wear is said by shelf and cycles, and refills follow the device", "[l
     auto* capacity = d.find<QuantityEdit>("units.deviceAh");
     const QString before = d.find<QLabel>("units.refills")->text();
     d.type(capacity, "1.5 Ah");
-    const double wh = worthOf(d.session.project(), r.runtime)->deliveredWh;
+    const double wh = energyEquivalentsOf(d.session.project(), r.runtime)->deliveredWh;
     const QString expected = QStringLiteral("%1 refills").arg(wh / 1.5 / 3.7, 0, 'g', 2);
     CHECK(d.find<QLabel>("units.refills")->text() == expected);
     CHECK(before != expected);
@@ -200,7 +202,7 @@ TEST_CASE("a tethered project says what its source carries in place of a run", "
     Driven d;
     REQUIRE(d.window.openRecipe("adapter-and-buck"));
     d.window.showView("runtime");
-    const Tether& t = d.session.results().tethers.front();
+    const ExternalLoad& t = d.session.results().externalLoads.front();
     CHECK(d.find<QLabel>("runtime.answer")->text() == "plugged in");
     CHECK_THAT(d.find<QLabel>("runtime.why")->text().toStdString(),
                Catch::Contains(writeQuantity(t.worstWatts, Unit::watt)) &&

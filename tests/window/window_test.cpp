@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The real window, driven by keyboard and mouse: what is shown, and what the document became.
 #include "driven.hpp"
 #include "text/text.hpp"
@@ -104,7 +105,7 @@ TEST_CASE("an optional figure that is emptied is left out of the file", "[window
 
 TEST_CASE("loads are edited for the mode shown", "[window]") {
     Driven d;
-    d.session.setMoment(0.5, 1); // listening
+    d.session.setDisplayedPoint(0.5, 1); // listening
     d.session.select("logic");
     d.type(d.find<QuantityEdit>("field.current_a"), "20 mA");
     CHECK(d.session.project().load("logic")->draws[1].current->value() == Approx(0.02));
@@ -202,7 +203,7 @@ TEST_CASE("the charge marker moves by key and mouse, along the discharge", "[win
     d.press(Qt::Key_Right);
     CHECK(d.session.charge() == Approx(0.99));
     d.press(Qt::Key_End);
-    CHECK(d.session.charge() == Approx(d.session.results().survey->stopCharge));
+    CHECK(d.session.charge() == Approx(d.session.results().sweep->stopCharge));
     CHECK_FALSE(d.session.moment().inside[2]); // the logic is out before the stop
     auto* strip = d.find<ChargeStrip>("chargeStrip");
     for (const double h : {1.0, 10.0, 30.0})
@@ -234,7 +235,7 @@ TEST_CASE("advice says what is wrong, cures it in one undoable edit, and F8 walk
     QApplication::processEvents();
     CHECK(kindName(d.session.project().stage("logic33")->part) == "buck_boost");
     CHECK(d.session.undoStack().undoText() == "use a buck-boost for Linear 3.3");
-    d.session.settle();
+    d.session.waitForIdle();
     CHECK(d.find<VerdictFigure>("verdict.advice")->figure() != "1 to mend");
     CHECK_FALSE(d.window.findChild<AdviceCard*>("advice.drop_out.logic33"));
     d.act("action.undo");
@@ -332,7 +333,7 @@ TEST_CASE("the brief is changed in its sentences, and what follows changes with 
     CHECK(d.find<VerdictFigure>("verdict.target")->figure() == "24 h");
     d.type(d.find<QuantityEdit>("brief.low"), "-10");
     CHECK(d.session.project().brief.air().coldest().value() == -10);
-    d.session.settle();
+    d.session.waitForIdle();
     CHECK_THAT(d.find<QLabel>("follows.ambient_c")->text().toStdString(),
                Catch::Contains("From -10 °C to 30 °C"));
     d.type(d.find<QuantityEdit>("brief.high"), "5"); // under the usual: that follows
@@ -341,7 +342,7 @@ TEST_CASE("the brief is changed in its sentences, and what follows changes with 
     setting->setCurrentIndex(setting->findData("worn"));
     emit setting->activated(setting->currentIndex());
     CHECK(d.session.project().brief.setting == Setting::worn);
-    d.session.settle();
+    d.session.waitForIdle();
     CHECK_THAT(d.find<QLabel>("follows.setting")->text().toStdString(),
                Catch::Contains("protected cells"));
     d.find<QAction>("refill.sun")->trigger();
@@ -365,7 +366,7 @@ TEST_CASE("the brief is changed in its sentences, and what follows changes with 
     CHECK(d.session.project().load("recorder")->noiseSensitive == true);
     CHECK(noise->text() == "Recorder");
     CHECK(d.session.undoStack().undoText() == "noise matters to Recorder");
-    d.session.settle();
+    d.session.waitForIdle();
     CHECK_THAT(d.find<QLabel>("follows.noise")->text().toStdString(),
                Catch::Contains("dislikes switching noise"));
     const Project before = d.session.project();
@@ -403,7 +404,7 @@ TEST_CASE("broken and empty projects are shown, not crashed on", "[window]") {
     CHECK(d.find<VerdictFigure>("verdict.advice")->figure() == "1 to mend");
     for (const double charge : {1.0, 0.5, 0.0})
         for (std::size_t mode = 0; mode < 4; ++mode) {
-            d.session.setMoment(charge, mode);
+            d.session.setDisplayedPoint(charge, mode);
             CHECK_FALSE(d.window.grab().isNull());
         }
     const QString path = d.folder.filePath("empty.sipper");

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "session/displayedpoint.hpp"
 
 #include "line/sources.hpp"
@@ -12,7 +13,7 @@ constexpr double kFirstCharge = 0.6; ///< where the marker stands when a documen
 
 } // namespace
 
-void Moment::begin(const Project& p, const Results& results) {
+void DisplayedPoint::begin(const Project& p, const Results& results) {
     m_selected.clear();
     m_highlighted.clear();
     m_mode = p.baseMode();
@@ -21,9 +22,9 @@ void Moment::begin(const Project& p, const Results& results) {
             m_mode = i;
     m_modeId = p.modes[m_mode].id;
     m_charge = kFirstCharge;
-    if (results.survey && results.survey->stopCharge >= m_charge)
-        m_charge = (1 + results.survey->stopCharge) / 2; // a moment at which it still runs
-    m_tethered = !p.pack();
+    if (results.sweep && results.sweep->stopCharge >= m_charge)
+        m_charge = (1 + results.sweep->stopCharge) / 2; // a moment at which it still runs
+    m_externallyFed = !p.pack();
     plugWhatIsNeeded(p);
     solve(p);
     // What needs mending first is what is looked at first; else the cells.
@@ -38,14 +39,15 @@ void Moment::begin(const Project& p, const Results& results) {
         }
 }
 
-void Moment::follow(const Project& p) {
-    // A project that loses its cells is tethered from then on, and the other way round.
+void DisplayedPoint::follow(const Project& p) {
+    // A project that loses its cells runs from an external source from then on, and the other way
+    // round.
     const bool tethered = !p.pack();
-    if (tethered != m_tethered || (tethered && m_plugged.isEmpty()))
+    if (tethered != m_externallyFed || (tethered && m_plugged.isEmpty()))
         plugWhatIsNeeded(p);
-    m_tethered = tethered;
+    m_externallyFed = tethered;
     m_mode = modeIndex(p, m_modeId);
-    if (m_mode == kNowhere) {
+    if (m_mode == kNotFound) {
         m_mode = p.baseMode();
         m_modeId = p.modes[m_mode].id;
     }
@@ -55,7 +57,7 @@ void Moment::follow(const Project& p) {
         select({});
 }
 
-void Moment::set(const Project& p, double charge, std::size_t mode) {
+void DisplayedPoint::set(const Project& p, double charge, std::size_t mode) {
     charge = std::clamp(charge, 0.0, 1.0);
     if (mode >= p.modes.size() || (charge == m_charge && mode == m_mode))
         return;
@@ -66,7 +68,7 @@ void Moment::set(const Project& p, double charge, std::size_t mode) {
     emit changed();
 }
 
-void Moment::setLight(const Project& p, double light, std::optional<double> air) {
+void DisplayedPoint::setLight(const Project& p, double light, std::optional<double> air) {
     if (light == m_light && air == m_lightAir)
         return;
     m_light = light;
@@ -75,7 +77,7 @@ void Moment::setLight(const Project& p, double light, std::optional<double> air)
     emit changed();
 }
 
-void Moment::plug(const Project& p, const QString& source, bool in) {
+void DisplayedPoint::plug(const Project& p, const QString& source, bool in) {
     if (m_plugged.contains(source) == in)
         return;
     if (in)
@@ -86,34 +88,36 @@ void Moment::plug(const Project& p, const QString& source, bool in) {
     emit changed();
 }
 
-/// A tethered project is shown with its sources plugged in, one with cells on its cells.
-void Moment::plugWhatIsNeeded(const Project& p) {
+/// A project on an external source is shown with its sources plugged in, one with cells on its
+/// cells.
+void DisplayedPoint::plugWhatIsNeeded(const Project& p) {
     m_plugged.clear();
     if (!p.pack())
-        for (const std::size_t i : mainsSources(p))
+        for (const std::size_t i : externalSources(p))
             m_plugged << QString::fromStdString(p.stages[i].id);
 }
 
-void Moment::solve(const Project& p) {
+void DisplayedPoint::solve(const Project& p) {
     Conditions conditions = typicalConditions(p);
     for (const QString& id : m_plugged)
         if (const Stage* s = p.stage(id.toStdString()); s && isSource(s->part))
-            conditions.present.push_back(s->id);
-    conditions.light = m_light;
+            conditions.pluggedIn.push_back(s->id);
+    conditions.irradiance = m_light;
     if (m_lightAir)
-        conditions.lightAir = Celsius{*m_lightAir};
-    m_point = p.pack() || !conditions.present.empty() ? operateLit(p, conditions, m_charge, m_mode)
-                                                      : OperatingPoint{};
+        conditions.panelAmbient = Celsius{*m_lightAir};
+    m_point = p.pack() || !conditions.pluggedIn.empty()
+                  ? operateWithSun(p, conditions, m_charge, m_mode)
+                  : OperatingPoint{};
 }
 
-void Moment::select(const QString& id) {
+void DisplayedPoint::select(const QString& id) {
     if (id == m_selected)
         return;
     m_selected = id;
     emit selectionChanged();
 }
 
-void Moment::highlight(const QString& id) {
+void DisplayedPoint::highlight(const QString& id) {
     if (id == m_highlighted)
         return;
     m_highlighted = id;

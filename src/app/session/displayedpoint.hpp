@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The moment that the copper line shows, and what is chosen on it.
 #pragma once
 
@@ -10,7 +11,7 @@
 
 namespace sipper::app {
 
-class Moment : public QObject {
+class DisplayedPoint : public QObject {
     Q_OBJECT
   public:
     using QObject::QObject;
@@ -51,7 +52,7 @@ class Moment : public QObject {
     double m_charge = 1;
     std::size_t m_mode = 0;
     std::string m_modeId;
-    bool m_tethered = false;
+    bool m_externallyFed = false;
     double m_light = 0;
     std::optional<double> m_lightAir;
     OperatingPoint m_point;

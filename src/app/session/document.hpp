@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The open document: its value, the variant that is open, undo, and the file that it belongs to.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "session/jobs.hpp"
 
 #include <QCoreApplication>
@@ -177,7 +178,7 @@ void Jobs::finish(const std::shared_ptr<Job>& job, const Deliver& deliver,
         emit busyChanged(name, false);
 }
 
-bool Jobs::settle(const QString& name, int milliseconds) {
+bool Jobs::waitForIdle(const QString& name, int milliseconds) {
     QElapsedTimer timer;
     timer.start();
     const auto waiting = [&] { return name.isEmpty() ? busy() : busy(name); };
@@ -186,7 +187,7 @@ bool Jobs::settle(const QString& name, int milliseconds) {
     return !waiting();
 }
 
-Crew Jobs::crew() {
+ParallelFor Jobs::crew() {
     return [this](std::size_t pieces, const std::function<void(std::size_t)>& piece) {
         auto loop = std::make_shared<Loop>();
         loop->pieces = pieces;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The one pool of work beside the window: by priority, to be stopped, with progress; the newest
 // request of a name wins, what belongs to an older project is dropped, and an exception becomes an
 // error on the screen.
@@ -50,10 +51,10 @@ class Jobs : public QObject {
     [[nodiscard]] bool busy() const { return !m_wanted.empty(); }
     /// Waits, with events running, until nothing (of this name) is under way, for at most so many
     /// milliseconds; for tests and pictures.
-    bool settle(const QString& name = {}, int milliseconds = 30000);
+    bool waitForIdle(const QString& name = {}, int milliseconds = 30000);
 
     /// Shares a loop with the pool's threads; for work that runs in the pool or beside it.
-    [[nodiscard]] Crew crew();
+    [[nodiscard]] ParallelFor crew();
 
   signals:
     void busyChanged(const QString& name, bool busy);

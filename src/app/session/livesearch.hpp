@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a search on another thread has counted and found so far, for who shows it now and then.
 #pragma once
 

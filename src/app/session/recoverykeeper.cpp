@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "session/recoverykeeper.hpp"
 
 #include "project/file.hpp"
@@ -138,8 +139,8 @@ void RecoveryKeeper::forget() {
     m_lock.reset();
 }
 
-std::vector<RecoveryKeeper::Left> RecoveryKeeper::left() {
-    std::vector<Left> list;
+std::vector<RecoveryKeeper::UnsavedDocument> RecoveryKeeper::left() {
+    std::vector<UnsavedDocument> list;
     std::error_code code;
     for (std::filesystem::directory_iterator it(folder(), code), end; !code && it != end;
          it.increment(code)) {
@@ -165,12 +166,13 @@ std::vector<RecoveryKeeper::Left> RecoveryKeeper::left() {
         list.push_back(
             {it->path(), any ? std::move(rescued).value() : Recovery{}, read.error(), any});
     }
-    std::sort(list.begin(), list.end(),
-              [](const Left& a, const Left& b) { return a.recovery.when > b.recovery.when; });
+    std::sort(list.begin(), list.end(), [](const UnsavedDocument& a, const UnsavedDocument& b) {
+        return a.recovery.when > b.recovery.when;
+    });
     return list;
 }
 
-void RecoveryKeeper::take(const Left& left) {
+void RecoveryKeeper::take(const UnsavedDocument& left) {
     m_document.openRecovery(left.recovery);
     write(true);
     if (left.trouble) // what could not be read of it is still in it
@@ -179,12 +181,12 @@ void RecoveryKeeper::take(const Left& left) {
     std::filesystem::remove(left.file, code);
 }
 
-void RecoveryKeeper::decline(const Left& left) {
+void RecoveryKeeper::decline(const UnsavedDocument& left) {
     if (!declined(left))
         m_declined.push_back(left.file);
 }
 
-bool RecoveryKeeper::declined(const Left& left) const {
+bool RecoveryKeeper::declined(const UnsavedDocument& left) const {
     return std::find(m_declined.begin(), m_declined.end(), left.file) != m_declined.end();
 }
 

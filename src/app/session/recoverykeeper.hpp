@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Nothing is lost: what is not saved yet goes to a file of its own in the state folder, and what an
 // earlier program left there is offered.
 #pragma once
@@ -28,18 +29,18 @@ class RecoveryKeeper : public QObject {
     void setInterval(std::chrono::milliseconds interval);
 
     /// What a program that ended without saving has left, the newest first.
-    struct Left {
+    struct UnsavedDocument {
         std::filesystem::path file;
-        Recovery recovery; ///< what could be read of it
+        Recovery recovery;            ///< what could be read of it
         std::optional<Error> trouble; ///< why it can't be read as it stands
         bool any = true;              ///< false: nothing of it can be read
     };
-    [[nodiscard]] static std::vector<Left> left();
+    [[nodiscard]] static std::vector<UnsavedDocument> left();
     /// Opens it as a document that is not saved; its file goes once this program keeps it itself.
-    void take(const Left& left);
+    void take(const UnsavedDocument& left);
     /// Does not want it: it stays on disk until the next clean save and is not offered any more.
-    void decline(const Left& left);
-    [[nodiscard]] bool declined(const Left& left) const;
+    void decline(const UnsavedDocument& left);
+    [[nodiscard]] bool declined(const UnsavedDocument& left) const;
 
     /// Where recoveries lie: XDG_STATE_HOME, or ~/.local/state, and there `sipper`.
     [[nodiscard]] static std::filesystem::path folder();

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Everything that is computed of the open project, for all views to show the same figures.
 #pragma once
 
@@ -7,21 +8,21 @@ namespace sipper::app {
 
 /// What an edit shows at once, and what arrives later. While that is on its way, that of the
 /// project before stays: `Session::settled` tells.
-struct Results : Quick {
-    std::shared_ptr<const Deep> deep; ///< null before the first has arrived
+struct Results : QuickAnalysis {
+    std::shared_ptr<const DeepAnalysis> deep; ///< null before the first has arrived
 
-    [[nodiscard]] const RangeResult* range() const {
+    [[nodiscard]] const RuntimeUncertainty* range() const {
         return deep && deep->range ? &*deep->range : nullptr;
     }
     /// Ten years of a panel; null without one, and before they have been run.
-    [[nodiscard]] const SunLook* sun() const { return deep ? deep->sun.get() : nullptr; }
+    [[nodiscard]] const SolarAnalysis* sun() const { return deep ? deep->sun.get() : nullptr; }
     [[nodiscard]] const std::vector<Consequence>& consequences() const {
         static const std::vector<Consequence> none;
         return deep ? deep->consequences : none;
     }
-    [[nodiscard]] const std::vector<SchoolLife>& schools() const {
-        static const std::vector<SchoolLife> none;
-        return deep ? deep->schools : none;
+    [[nodiscard]] const std::vector<PolicyLife>& cutoffPolicies() const {
+        static const std::vector<PolicyLife> none;
+        return deep ? deep->cutoffPolicies : none;
     }
 };
 

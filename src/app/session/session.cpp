@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "session/session.hpp"
 
 #include "analysis/pending.hpp"
@@ -35,7 +36,7 @@ bool sameShape(const Project& a, const Project& b) {
 struct Underway {
     std::mutex mutex;
     std::condition_variable there;
-    std::optional<Quick> answer;
+    std::optional<QuickAnalysis> answer;
     bool taken = false; ///< by the window, which had waited for it
 };
 
@@ -44,17 +45,17 @@ struct Underway {
 Session::Session(QObject* parent)
     : QObject(parent), m_recovery(m_document, m_jobs), m_traceWork(m_jobs) {
     m_analyse = [](const Project& project, const std::stop_token& stop) {
-        return quickOf(project, {}, stop);
+        return analyseQuick(project, {}, stop);
     };
-    takeQuick(quickOf(project())); // of the blank page
+    takeQuick(analyseQuick(project())); // of the blank page
     m_moment.begin(project(), m_results);
     connect(&m_document, &Document::replaced, this, &Session::begin);
     connect(&m_document, &Document::changed, this, &Session::follow);
     connect(&m_document, &Document::variantsChanged, this, &Session::variantsChanged);
     connect(&m_document, &Document::fileChanged, this, &Session::documentChanged);
-    connect(&m_moment, &Moment::changed, this, &Session::momentChanged);
-    connect(&m_moment, &Moment::selectionChanged, this, &Session::selectionChanged);
-    connect(&m_moment, &Moment::highlightChanged, this, &Session::highlightChanged);
+    connect(&m_moment, &DisplayedPoint::changed, this, &Session::momentChanged);
+    connect(&m_moment, &DisplayedPoint::selectionChanged, this, &Session::selectionChanged);
+    connect(&m_moment, &DisplayedPoint::highlightChanged, this, &Session::highlightChanged);
     connect(&m_jobs, &Jobs::failed, this, &Session::refused);
 }
 
@@ -111,8 +112,8 @@ void Session::breakOff(const std::string& why) {
     emit refused(Error{"analysis", "", why, "figures", "the analysis broke off"});
 }
 
-void Session::takeQuick(Quick quick) {
-    static_cast<Quick&>(m_results) = std::move(quick);
+void Session::takeQuick(QuickAnalysis quick) {
+    static_cast<QuickAnalysis&>(m_results) = std::move(quick);
     m_shape = project();
 }
 
@@ -138,7 +139,7 @@ void Session::compute(bool anew) {
                         [this, underway, anew, analyse = m_analyse,
                          project = std::make_shared<const Project>(project())](
                             const std::stop_token& stop, const Jobs::Progress&) -> Jobs::Deliver {
-                            Quick quick;
+                            QuickAnalysis quick;
                             try {
                                 quick = analyse(*project, stop);
                             } catch (const std::exception& trouble) {
@@ -186,22 +187,23 @@ void Session::compute(bool anew) {
 void Session::computeDeep() {
     m_jobs.runOnProject(kDeep, Jobs::Priority::soon,
                         [this, project = std::make_shared<const Project>(project()),
-                         quick = std::make_shared<const Quick>(m_results), crew = m_jobs.crew()](
-                            const std::stop_token& stop, const Jobs::Progress&) -> Jobs::Deliver {
-                            auto deep = deepOf(*project, *quick, stop, {}, crew);
+                         quick = std::make_shared<const QuickAnalysis>(m_results),
+                         crew = m_jobs.crew()](const std::stop_token& stop,
+                                               const Jobs::Progress&) -> Jobs::Deliver {
+                            auto deep = analyseDeep(*project, *quick, stop, {}, crew);
                             if (!deep)
                                 return {};
                             return [this, deep] {
                                 m_results.findings = deep->findings;
                                 m_results.deep = deep;
                                 m_settled = true;
-                                emit resultsSettled();
+                                emit resultsUpdated();
                             };
                         });
 }
 
-void Session::settle() {
-    m_jobs.settle();
+void Session::waitForIdle() {
+    m_jobs.waitForIdle();
 }
 
 QList<Session::Shipped> Session::recipes() {

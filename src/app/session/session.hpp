@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the views see of a document: its project, its results and the moment shown. It joins the
 // three owners of state; views show and ask for edits, and never compute.
 #pragma once
@@ -32,7 +33,7 @@ class Session : public QObject {
     [[nodiscard]] std::size_t variant() const { return m_document.variant(); }
     [[nodiscard]] const Results& results() const { return m_results; }
     /// Range and gains belong to this project.
-    [[nodiscard]] bool settled() const { return m_settled; }
+    [[nodiscard]] bool resultsCurrent() const { return m_settled; }
     /// What an edit shows at once is late: the figures are those of before, as far as they still
     /// have their places, and are shown as such.
     [[nodiscard]] bool late() const { return m_late; }
@@ -43,7 +44,7 @@ class Session : public QObject {
     /// Another patience for sessions made from now on; for tests on a busy machine.
     static void setPatience(std::chrono::milliseconds patience) { s_patience = patience; }
     /// What works it out, beside the window; tests put their own here.
-    using Analyse = std::function<Quick(const Project&, const std::stop_token&)>;
+    using Analyse = std::function<QuickAnalysis(const Project&, const std::stop_token&)>;
     void setAnalysis(Analyse analyse) { m_analyse = std::move(analyse); }
     /// Something was opened or made: not the blank page that a session begins with.
     [[nodiscard]] bool hasProject() const {
@@ -89,7 +90,9 @@ class Session : public QObject {
     [[nodiscard]] const QStringList& plugged() const { return m_moment.plugged(); }
     [[nodiscard]] const QString& selected() const { return m_moment.selected(); }
     [[nodiscard]] const QString& highlighted() const { return m_moment.highlighted(); }
-    void setMoment(double charge, std::size_t mode) { m_moment.set(project(), charge, mode); }
+    void setDisplayedPoint(double charge, std::size_t mode) {
+        m_moment.set(project(), charge, mode);
+    }
     [[nodiscard]] double light() const { return m_moment.light(); }
     [[nodiscard]] std::optional<double> lightAir() const { return m_moment.lightAir(); }
     void setLight(double light, std::optional<double> air) {
@@ -100,7 +103,7 @@ class Session : public QObject {
     void highlight(const QString& id) { m_moment.highlight(id); }
 
     /// Waits for everything in the pool; for tests and pictures.
-    void settle();
+    void waitForIdle();
 
     /// A project that ships, with the sentence that says what it is for.
     struct Shipped {
@@ -121,7 +124,7 @@ class Session : public QObject {
     void documentChanged();      ///< another document, or a name, path or modified mark
     void variantsChanged();      ///< their number, names, or which is open
     void projectChanged();       ///< the project's value; its quick results are already there
-    void resultsSettled();       ///< range and gains have arrived
+    void resultsUpdated();       ///< range and gains have arrived
     void lateChanged(bool late); ///< see `late`
     void momentChanged();
     void selectionChanged();
@@ -132,7 +135,7 @@ class Session : public QObject {
     void begin();
     void follow();
     void compute(bool anew);
-    void takeQuick(Quick quick);
+    void takeQuick(QuickAnalysis quick);
     void arrived(bool anew);
     void computeDeep();
     void setLate(bool late);
@@ -141,7 +144,7 @@ class Session : public QObject {
 
     Jobs m_jobs;
     Document m_document;
-    Moment m_moment;
+    DisplayedPoint m_moment;
     RecoveryKeeper m_recovery;
     TraceWork m_traceWork;
     Results m_results;

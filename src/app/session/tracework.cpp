@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "session/tracework.hpp"
 
 #include "project/file.hpp"
@@ -34,7 +35,7 @@ void TraceWork::open(const QString& path, const TraceFormat& format) {
             if (stop.stop_requested())
                 return {};
             auto trace = std::make_shared<const Trace>(std::move(read).value());
-            auto cut = std::make_shared<TraceCut>(cutTrace(*trace));
+            auto cut = std::make_shared<TraceSegments>(segmentTrace(*trace));
             return [this, path, trace, cut] {
                 m_path = path;
                 m_trace = trace;
@@ -99,7 +100,7 @@ void TraceWork::cutAgain(std::vector<double> levels, std::vector<std::string> na
     m_jobs.run(kJob, Jobs::Priority::shown,
                [this, trace = m_trace, levels = std::move(levels), names = std::move(names)](
                    const std::stop_token&, const Jobs::Progress&) -> Jobs::Deliver {
-                   auto cut = std::make_shared<TraceCut>(cutTrace(*trace, levels));
+                   auto cut = std::make_shared<TraceSegments>(segmentTrace(*trace, levels));
                    return [this, cut, levels, names] {
                        // A name given meanwhile is kept.
                        take(std::move(*cut), levels,
@@ -109,7 +110,7 @@ void TraceWork::cutAgain(std::vector<double> levels, std::vector<std::string> na
 }
 
 /// The cut may leave out a level at which nothing stays: its name goes with it.
-void TraceWork::take(TraceCut cut, const std::vector<double>& levels,
+void TraceWork::take(TraceSegments cut, const std::vector<double>& levels,
                      std::vector<std::string> names) {
     m_cut = std::move(cut);
     m_levels.clear();

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A measured trace on its way into the project: read, cut, adjusted. Not part of the document until
 // it is used.
 #pragma once
@@ -23,11 +24,11 @@ class TraceWork : public QObject {
     /// Gives up reading or cutting.
     void stop();
     [[nodiscard]] bool busy() const { return m_jobs.busy(kJob); }
-    bool settle() { return m_jobs.settle(kJob); }
+    bool waitForIdle() { return m_jobs.waitForIdle(kJob); }
 
     [[nodiscard]] const QString& path() const { return m_path; }
     [[nodiscard]] const Trace* trace() const { return m_trace.get(); } ///< null: none
-    [[nodiscard]] const TraceCut& cut() const { return m_cut; }
+    [[nodiscard]] const TraceSegments& cut() const { return m_cut; }
     /// Amps, rising; while a level moves, ahead of the cut.
     [[nodiscard]] const std::vector<double>& levels() const { return m_levels; }
     /// As given; empty where nothing was.
@@ -47,13 +48,13 @@ class TraceWork : public QObject {
 
   private:
     void cutAgain(std::vector<double> levels, std::vector<std::string> names);
-    void take(TraceCut cut, const std::vector<double>& levels, std::vector<std::string> names);
+    void take(TraceSegments cut, const std::vector<double>& levels, std::vector<std::string> names);
 
     static constexpr const char* kJob = "trace";
     Jobs& m_jobs;
     QString m_path;
     std::shared_ptr<const Trace> m_trace;
-    TraceCut m_cut;
+    TraceSegments m_cut;
     std::vector<double> m_levels;
     std::vector<std::string> m_names;
 };

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "shell/advicepanel.hpp"
 
 #include "theme/theme.hpp"
@@ -38,12 +39,12 @@ AdviceCard::AdviceCard(Session& session, const Finding& f, QWidget* parent)
     says->setWordWrap(true);
     says->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
     column->addWidget(says);
-    if (!f.cure)
+    if (!f.fix)
         return;
     auto* cure = new QWidget(this);
     auto* row = new FlowLayout(cure, t.ipx(8), t.ipx(4));
     // A long name is cut, or it would push the whole column out of the window.
-    const QString label = qs(f.cure->label);
+    const QString label = qs(f.fix->label);
     auto* button = new QPushButton(this);
     button->setText(QFontMetrics(t.font(12.5, true)).elidedText(label, Qt::ElideRight, t.ipx(178)));
     button->setAccessibleName(label);
@@ -51,8 +52,8 @@ AdviceCard::AdviceCard(Session& session, const Finding& f, QWidget* parent)
     button->setProperty("accent", f.severity == Severity::stop);
     button->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
     button->setToolTip(
-        tr("%1. Applies as one edit that can be undone: %2").arg(label, qs(f.cure->name)));
-    connect(button, &QPushButton::clicked, this, [this, edit = *f.cure] {
+        tr("%1. Applies as one edit that can be undone: %2").arg(label, qs(f.fix->name)));
+    connect(button, &QPushButton::clicked, this, [this, edit = *f.fix] {
         // The panel is made anew by the edit: leave the button's own event first.
         QTimer::singleShot(0, &m_session, [s = &m_session, edit] {
             s->apply(qs(edit.name), edit.apply(s->project()));
@@ -138,7 +139,7 @@ AdvicePanel::AdvicePanel(Session& session, QWidget* parent) : QWidget(parent), m
     m_scroll->setWidget(m_list);
     column->addWidget(m_scroll, 1);
     connect(&session, &Session::projectChanged, this, &AdvicePanel::rebuild);
-    connect(&session, &Session::resultsSettled, this, &AdvicePanel::rebuild);
+    connect(&session, &Session::resultsUpdated, this, &AdvicePanel::rebuild);
     connect(&session, &Session::selectionChanged, this, &AdvicePanel::rebuild);
     connect(&session, &Session::highlightChanged, this, [this] {
         for (AdviceCard* card : m_cards)
@@ -173,11 +174,12 @@ void AdvicePanel::rebuild() {
                                   : tr("%n piece(s)", nullptr, static_cast<int>(list.size()))
                                         .replace("(s)", list.size() == 1 ? "" : "s"));
     if (list.empty()) {
-        auto* none = new QLabel(m_session.results().survey || !m_session.results().tethers.empty()
-                                    ? tr("Nothing to mend and nothing to weigh: every load gets "
-                                         "its volts.")
-                                    : tr("No source yet: nothing to judge."),
-                                m_list);
+        auto* none =
+            new QLabel(m_session.results().sweep || !m_session.results().externalLoads.empty()
+                           ? tr("Nothing to mend and nothing to weigh: every load gets "
+                                "its volts.")
+                           : tr("No source yet: nothing to judge."),
+                       m_list);
         none->setObjectName(QStringLiteral("advice.none"));
         none->setWordWrap(true);
         none->setFont(Theme::now().font(12));

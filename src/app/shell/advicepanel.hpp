@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is wrong or worth weighing, each with its reason and, where there is one, its cure.
 #pragma once
 

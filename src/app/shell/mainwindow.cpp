@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "shell/mainwindow.hpp"
 
 #include "project/differences.hpp"
@@ -143,12 +144,12 @@ void MainWindow::fillFileMenu(QMenu* file) {
         title.replace('-', ' ');
         title[0] = title[0].toUpper();
         newAction(examples, title, {}, "", [this, name] {
-            if (mayGo())
+            if (confirmDiscard())
                 openExample(name);
         });
     }
     newAction(file, tr("&Open…"), QKeySequence::Open, "action.open", [this] {
-        if (!mayGo())
+        if (!confirmDiscard())
             return;
         if (const QString path = askWhatToOpen(); !path.isEmpty())
             openPath(path);
@@ -256,23 +257,24 @@ void MainWindow::tell(const QString& text, bool trouble) {
 StartPage* MainWindow::buildStart() {
     auto* start = new StartPage(m_session);
     connect(start, &StartPage::recentChosen, this, [this](const QString& path) {
-        if (mayGo())
+        if (confirmDiscard())
             openPath(path);
     });
     connect(start, &StartPage::recipeChosen, this, [this](const QString& name) {
-        if (mayGo() && openRecipe(name))
+        if (confirmDiscard() && openRecipe(name))
             showView(QStringLiteral("brief"));
     });
     connect(start, &StartPage::exampleChosen, this, [this](const QString& name) {
-        if (mayGo())
+        if (confirmDiscard())
             openExample(name);
     });
-    connect(start, &StartPage::leftChosen, this, [this](const RecoveryKeeper::Left& left) {
-        if (mayGo())
-            openLeft(left);
-    });
-    connect(start, &StartPage::madeFor, this, [this](Have have, double volts) {
-        if (!mayGo())
+    connect(start, &StartPage::leftChosen, this,
+            [this](const RecoveryKeeper::UnsavedDocument& left) {
+                if (confirmDiscard())
+                    openLeft(left);
+            });
+    connect(start, &StartPage::madeFor, this, [this](SourceKind have, double volts) {
+        if (!confirmDiscard())
             return;
         auto made = fittedRecipe(have, volts);
         if (!made)
@@ -286,15 +288,15 @@ StartPage* MainWindow::buildStart() {
 }
 
 /// Three supplies side by side, the first shown; where nothing does it, the finder says why.
-void MainWindow::openGranted(const std::shared_ptr<const Granted>& granted) {
-    if (!mayGo())
+void MainWindow::openGranted(const std::shared_ptr<const Proposal>& granted) {
+    if (!confirmDiscard())
         return;
     m_session.openMade(granted->document, granted->variants == 0 ? tr("nothing found, not saved")
                                                                  : tr("found for you, not saved"));
     static_cast<void>(opened(std::nullopt));
     if (granted->variants == 0)
         showView(QStringLiteral("find"));
-    tell(qs(tame(granted->says)), granted->variants == 0);
+    tell(qs(escapeForTerminal(granted->says)), granted->variants == 0);
 }
 
 void MainWindow::buildBody() {
@@ -410,20 +412,21 @@ void MainWindow::dropEvent(QDropEvent* event) {
         showView(QStringLiteral("loads"));
         if (auto* loads = m_views->findChild<LoadsView*>())
             loads->openTrace(path);
-    } else if (mayGo()) {
+    } else if (confirmDiscard()) {
         openPath(path);
     }
 }
 
 void MainWindow::refreshTitle() {
-    const QString name =
-        m_session.project().name.empty() ? tr("Untitled") : qs(tame(m_session.project().name));
+    const QString name = m_session.project().name.empty()
+                             ? tr("Untitled")
+                             : qs(escapeForTerminal(m_session.project().name));
     setWindowTitle(tr("%1[*] – Sipper").arg(name));
     setWindowModified(m_session.modified());
 }
 
 void MainWindow::say(const Error& error) {
-    tell(qs(tame(error.message())), true);
+    tell(qs(escapeForTerminal(error.message())), true);
 }
 
 bool MainWindow::opened(const std::optional<Error>& trouble) {
@@ -446,7 +449,7 @@ bool MainWindow::openExample(const QString& name) {
 bool MainWindow::openRecipe(const QString& name) {
     return opened(m_session.openRecipe(name));
 }
-bool MainWindow::openLeft(const RecoveryKeeper::Left& left) {
+bool MainWindow::openLeft(const RecoveryKeeper::UnsavedDocument& left) {
     m_session.recovery().take(left);
     return opened(std::nullopt);
 }
@@ -475,17 +478,19 @@ bool MainWindow::save() {
 QString MainWindow::differencesText() const {
     const auto read = loadProject(m_session.path().toStdString());
     if (!read)
-        return qs(tame(read.error().message()));
+        return qs(escapeForTerminal(read.error().message()));
     const Project& theirs = read.value().project;
     QStringList lines;
     if (theirs.name != m_session.document().name)
         lines << tr("Name: %1 in the file, %2 here")
-                     .arg(qs(tame(theirs.name)), qs(tame(m_session.document().name)));
+                     .arg(qs(escapeForTerminal(theirs.name)),
+                          qs(escapeForTerminal(m_session.document().name)));
     const auto list = differencesOf({theirs, variantProject(m_session.document(), 0)});
     for (std::size_t i = 0; i < std::min(list.size(), kMostDifferences); ++i)
         lines << tr("%1, %2: %3 in the file, %4 here")
-                     .arg(qs(tame(list[i].where)), qs(list[i].what), qs(tame(list[i].values[0])),
-                          qs(tame(list[i].values[1])));
+                     .arg(qs(escapeForTerminal(list[i].where)), qs(list[i].what),
+                          qs(escapeForTerminal(list[i].values[0])),
+                          qs(escapeForTerminal(list[i].values[1])));
     if (list.size() > kMostDifferences)
         lines << tr("and %1 more").arg(list.size() - kMostDifferences);
     if (lines.isEmpty())
@@ -511,12 +516,12 @@ bool MainWindow::saveAs() {
     return saveTo(path);
 }
 
-bool MainWindow::mayGo() {
+bool MainWindow::confirmDiscard() {
     if (!m_session.modified())
         return true;
     m_session.recovery().writeNow();
     switch (askBeforeLosing(tr("“%1” has changes that are not saved. Save them first?")
-                                .arg(qs(tame(m_session.project().name))))) {
+                                .arg(qs(escapeForTerminal(m_session.project().name))))) {
     case Answer::save:
         return save();
     case Answer::discard:
@@ -528,7 +533,7 @@ bool MainWindow::mayGo() {
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
-    if (!mayGo())
+    if (!confirmDiscard())
         return event->ignore();
     QSettings settings;
     settings.setValue(QStringLiteral("window/geometry"), saveGeometry());
@@ -538,7 +543,7 @@ void MainWindow::closeEvent(QCloseEvent* event) {
     event->accept();
 }
 
-void MainWindow::bringBack() {
+void MainWindow::restoreLayout() {
     const QSettings settings;
     restoreGeometry(settings.value(QStringLiteral("window/geometry")).toByteArray());
     if (settings.value(QStringLiteral("window/foldChosen")).toBool())
@@ -552,7 +557,7 @@ void MainWindow::fillRecent() {
     m_recent->clear();
     for (const QString& path : Session::recentFiles())
         connect(m_recent->addAction(path), &QAction::triggered, this, [this, path] {
-            if (mayGo())
+            if (confirmDiscard())
                 openPath(path);
         });
     if (m_recent->isEmpty())

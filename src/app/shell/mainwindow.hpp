@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The one window.
 #pragma once
 
@@ -11,7 +12,7 @@ class QStackedWidget;
 class QMenu;
 
 namespace sipper {
-struct Granted;
+struct Proposal;
 }
 
 namespace sipper::app {
@@ -45,17 +46,17 @@ class MainWindow : public QMainWindow {
     bool openExample(const QString& name);
     bool openRecipe(const QString& name);
     /// What an earlier program left unsaved.
-    bool openLeft(const RecoveryKeeper::Left& left);
+    bool openLeft(const RecoveryKeeper::UnsavedDocument& left);
     bool save();
     bool saveAs();
     /// True when nothing would be lost, or the user has decided.
-    bool mayGo();
+    bool confirmDiscard();
     void say(const Error& error);
     void tell(const QString& text, bool trouble);
     void setNight(bool night);
     /// Size, place, advice and view as they were when a window was closed last; where nothing is
     /// kept, as they are.
-    void bringBack();
+    void restoreLayout();
 
   protected:
     void closeEvent(QCloseEvent* event) override;
@@ -78,7 +79,7 @@ class MainWindow : public QMainWindow {
     QWidget* buildMessage(QWidget* parent);
     StartPage* buildStart();
     void showLate(bool late);
-    void openGranted(const std::shared_ptr<const Granted>& granted);
+    void openGranted(const std::shared_ptr<const Proposal>& granted);
     void showFrame();
     void fold(bool folded);
     void foldByWidth();

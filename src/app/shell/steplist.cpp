@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "shell/steplist.hpp"
 
 #include "shell/viewtable.hpp"
@@ -73,7 +74,7 @@ StepList::StepList(Session& session, QWidget* parent) : QWidget(parent), m_sessi
     column->addStretch();
     setFixedWidth(Theme::now().ipx(168));
     connect(&session, &Session::projectChanged, this, &StepList::refresh);
-    connect(&session, &Session::resultsSettled, this, &StepList::refresh);
+    connect(&session, &Session::resultsUpdated, this, &StepList::refresh);
     refresh();
 }
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The steps on the left, in working order, each with a live line of its own result.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The variants of the document as tabs in the title line.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "shell/verdictstrip.hpp"
 #include "project/tree.hpp"
 
@@ -118,7 +119,8 @@ VerdictStrip::VerdictStrip(Session& session, QWidget* parent)
     connect(m_worst, &QAbstractButton::clicked, this, [this] {
         emit asked(QStringLiteral("supply-line"));
         if (const Mode* mode = m_session.project().mode(m_session.results().runtime.worstMode))
-            m_session.setMoment(m_session.charge(), modeIndex(m_session.project(), mode->id));
+            m_session.setDisplayedPoint(m_session.charge(),
+                                        modeIndex(m_session.project(), mode->id));
     });
     connect(m_refill, &QAbstractButton::clicked, this,
             [this] { emit asked(QStringLiteral("charging")); });
@@ -129,7 +131,7 @@ VerdictStrip::VerdictStrip(Session& session, QWidget* parent)
     });
     connect(m_advice, &QAbstractButton::clicked, this, &VerdictStrip::adviceAsked);
     connect(&session, &Session::projectChanged, this, &VerdictStrip::refresh);
-    connect(&session, &Session::resultsSettled, this, &VerdictStrip::refresh);
+    connect(&session, &Session::resultsUpdated, this, &VerdictStrip::refresh);
     connect(&session, &Session::documentChanged, this, &VerdictStrip::refresh);
     connect(&session, &Session::lateChanged, this, &VerdictStrip::refresh);
     setFixedHeight(t.ipx(64));
@@ -139,7 +141,7 @@ VerdictStrip::VerdictStrip(Session& session, QWidget* parent)
 void VerdictStrip::refresh() {
     const Project& p = m_session.project();
     const Results& r = m_session.results();
-    m_name->setText(p.name.empty() ? tr("Untitled") : qs(tame(p.name)));
+    m_name->setText(p.name.empty() ? tr("Untitled") : qs(escapeForTerminal(p.name)));
     m_name->setToolTip(qs(p.notes));
     m_state->setText(m_session.brokenOff()        ? tr("not computed")
                      : m_session.late()           ? tr("computing …")
@@ -148,8 +150,8 @@ void VerdictStrip::refresh() {
                                                   : QFileInfo(m_session.path()).fileName());
     m_state->setToolTip(m_session.path());
 
-    if (!p.pack() && !r.tethers.empty())
-        showTethers();
+    if (!p.pack() && !r.externalLoads.empty())
+        showExternalLoads();
     else
         showCells();
     showRefill();
@@ -165,7 +167,7 @@ void VerdictStrip::refresh() {
                     stop   ? VerdictFigure::Tone::bad
                     : care ? VerdictFigure::Tone::plain
                            : VerdictFigure::Tone::good);
-    if (!r.survey && r.tethers.empty())
+    if (!r.sweep && r.externalLoads.empty())
         m_advice->show3(QStringLiteral("–"), tr("no source yet"));
     for (VerdictFigure* f : {m_runtime, m_target, m_refill, m_worst, m_weight, m_advice})
         f->setStale(m_session.late());
@@ -176,7 +178,7 @@ void VerdictStrip::showCells() {
     const Project& p = m_session.project();
     const Results& r = m_session.results();
     // Said where it rests on measurements, in whole or in part.
-    const RestsOn rests = restsOn(p);
+    const Evidence rests = restsOn(p);
     m_runtime->setCaption(
         rests.measured == 0 ? tr("Runs for")
         : rests.measured == rests.all
@@ -186,7 +188,7 @@ void VerdictStrip::showCells() {
     m_worst->setCaption(tr("Worst draw"));
     const auto& runs = r.runtime.hours;
     QString range = tr("being computed");
-    if (const RangeResult* known = r.range()) {
+    if (const RuntimeUncertainty* known = r.range()) {
         if (const auto humps = humpsOf(*known)) // a cliff: one or the other, nothing between
             range = tr("%1 or %2").arg(hours(humps->low), hours(humps->high));
         else
@@ -199,15 +201,15 @@ void VerdictStrip::showCells() {
         m_runtime->show3(tr("never"), tr("it does not start"), VerdictFigure::Tone::bad);
     else
         m_runtime->show3(hours(runs->value()), range, VerdictFigure::Tone::plain,
-                         !m_session.settled());
+                         !m_session.resultsCurrent());
 
-    if (const SunLook* sun = r.sun(); sun && byTheSun(p)) {
-        const double missed = sun->year.all.unmet / static_cast<double>(sun->year.years);
+    if (const SolarAnalysis* sun = r.sun(); sun && byTheSun(p)) {
+        const double missed = sun->year.all.lossOfLoadHours / static_cast<double>(sun->year.years);
         m_target->show3(tr("all year"),
                         missed > 0 ? tr("%1 a year missed").arg(hours(missed))
                                    : tr("nothing missed"),
                         missed > 0 ? VerdictFigure::Tone::bad : VerdictFigure::Tone::good,
-                        !m_session.settled());
+                        !m_session.resultsCurrent());
         m_runtime->setCaption(tr("Without sun"));
     } else if (p.brief.targetRuntime && runs) {
         const double target = p.brief.targetRuntime->value();
@@ -235,8 +237,8 @@ void VerdictStrip::showCells() {
 
 /// How long a refill takes, and what holds it back.
 void VerdictStrip::showRefill() {
-    const Charge* refill = m_session.results().refill();
-    if (const SunLook* sun = m_session.results().sun();
+    const ChargeRun* refill = m_session.results().refill();
+    if (const SolarAnalysis* sun = m_session.results().sun();
         sun && (!refill || byTheSun(m_session.project()))) {
         std::size_t poorest = 0;
         for (std::size_t month = 1; month < sun->year.months.size(); ++month)
@@ -244,7 +246,7 @@ void VerdictStrip::showRefill() {
                 poorest = month;
         m_refill->show3(tr("%1 × need").arg(timesTheNeed(sun->year, poorest), 0, 'f', 1),
                         tr("by the sun in %1").arg(qs(monthName(poorest))),
-                        VerdictFigure::Tone::plain, !m_session.settled());
+                        VerdictFigure::Tone::plain, !m_session.resultsCurrent());
         return;
     }
     if (!refill)
@@ -255,18 +257,18 @@ void VerdictStrip::showRefill() {
                         tr("from the %1").arg(qs(sourceWord(source))), VerdictFigure::Tone::bad);
         return;
     }
-    const auto held = refill->heldBy();
+    const auto held = refill->bindingLimit();
     m_refill->show3(hours(*refill->hoursToFull),
                     held ? tr("held by %1").arg(qs(limitShort(*held, source))) : tr("from 10 %"),
                     VerdictFigure::Tone::plain);
 }
 
-void VerdictStrip::showTethers() {
+void VerdictStrip::showExternalLoads() {
     const Project& p = m_session.project();
     // The source with the least in hand speaks.
-    const auto& all = m_session.results().tethers;
-    const Tether* t = &all.front();
-    for (const Tether& other : all)
+    const auto& all = m_session.results().externalLoads;
+    const ExternalLoad* t = &all.front();
+    for (const ExternalLoad& other : all)
         if (other.margin() > 0 && (t->margin() <= 0 || other.margin() < t->margin()))
             t = &other;
     const double policy = p.brief.headroom.value_or(1.5);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The dark strip on top: always a verdict.
 #pragma once
 
@@ -64,8 +65,9 @@ class VerdictStrip : public QWidget {
   private:
     void refresh();
     void showCells();
-    void showRefill();   ///< hours, target, worst draw: what cells are asked
-    void showTethers(); ///< amps, watts, heat: what a source is asked, where there are no cells
+    void showRefill(); ///< hours, target, worst draw: what cells are asked
+    void
+    showExternalLoads(); ///< amps, watts, heat: what a source is asked, where there are no cells
     void fit();
 
     Session& m_session;

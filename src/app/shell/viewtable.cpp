@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "shell/viewtable.hpp"
 
 #include "charge/text.hpp"
@@ -42,7 +43,7 @@ StepLine supplyLine(const Session& s) {
     for (const Finding& f : s.results().findings)
         if (f.subject != "project")
             ofLine.push_back(f);
-    const bool source = s.results().survey || !s.results().tethers.empty();
+    const bool source = s.results().sweep || !s.results().externalLoads.empty();
     const bool open = countOf(ofLine, Severity::stop) + countOf(ofLine, Severity::care) > 0;
     return {open     ? qs(adviceText(ofLine))
             : source ? QObject::tr("all loads in window")
@@ -65,9 +66,9 @@ StepLine runtimeLine(const Session& s) {
 }
 
 StepLine chargingLine(const Session& s) {
-    const Charge* refill = s.results().refill();
-    if (const SunLook* sun = s.results().sun(); sun && (!refill || byTheSun(s.project()))) {
-        const double missed = sun->year.all.unmet / static_cast<double>(sun->year.years);
+    const ChargeRun* refill = s.results().refill();
+    if (const SolarAnalysis* sun = s.results().sun(); sun && (!refill || byTheSun(s.project()))) {
+        const double missed = sun->year.all.lossOfLoadHours / static_cast<double>(sun->year.years);
         return {missed > 0 ? QObject::tr("%1 a year missed").arg(hours(missed))
                            : QObject::tr("nothing missed"),
                 missed > 0};

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The one table of views: window, steps, menus, `--view`, the keyboard and tools/shoot read it. A
 // new view is a folder under views/ and a row here.
 #pragma once

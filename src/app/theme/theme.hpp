@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Colours by role, fonts and sizes. Two themes with the same roles; nothing else names a colour.
 #pragma once
 

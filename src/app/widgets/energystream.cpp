@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "widgets/energystream.hpp"
 
 #include "widgets/labelplacing.hpp"
@@ -152,7 +153,7 @@ void EnergyStream::arrangeDelivered(double right, double scale) {
         heights.push_back(t.px(16));
         y += high;
     }
-    const auto rows = spread(wanted, heights, t.px(30), height() - t.px(6));
+    const auto rows = placeWithoutOverlap(wanted, heights, t.px(30), height() - t.px(6));
     std::size_t k = 0;
     for (std::size_t i = 0; i < m_entries.size(); ++i)
         if (m_entries[i].delivered) {

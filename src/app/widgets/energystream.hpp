@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Energy as one stream: what comes in at the left, each loss leaving it below, what is left at the
 // right.
 #pragma once

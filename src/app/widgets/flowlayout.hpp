@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Items in lines, wrapped like words.
 #pragma once
 

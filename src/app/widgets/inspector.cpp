@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "widgets/inspector.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
@@ -319,7 +320,7 @@ void Inspector::fillLoad(const Load& load) {
                     d.current.reset(); // exactly one of the four
                     d.power.reset();
                     d.resistance.reset();
-                    d.light.reset();
+                    d.led.reset();
                 }
                 if (isBurst && !std::holds_alternative<std::monostate>(v)) {
                     d.burst.reset(); // one of the two
@@ -514,7 +515,7 @@ void Inspector::showStage(const Stage& s) {
         const bool noticed = loss > kNoticedShare * std::max(f.vIn * f.iIn, f.vOut * f.iOut);
         setFact("loss", noticed ? quantity(loss, Unit::watt) : tr("none"));
         // Cells stay at the air's warmth; parts in a closed box share its own.
-        const double warmth = pack ? 0 : boxWarmth(p, m_session.results().runtime);
+        const double warmth = pack ? 0 : enclosureRise(p, m_session.results().runtime);
         setFact("part",
                 quantity(std::round(now.partC[i]), Unit::celsius) +
                     (warmth >= 1 ? tr(", the box +%1 K").arg(std::round(warmth)) : QString()));

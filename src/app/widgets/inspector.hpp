@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The figures of the chosen stage or load, edited in place.
 #pragma once
 

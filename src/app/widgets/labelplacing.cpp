@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "widgets/labelplacing.hpp"
 
 #include <algorithm>
@@ -5,8 +6,9 @@
 
 namespace sipper::app {
 
-std::vector<double> spread(const std::vector<double>& wanted, const std::vector<double>& heights,
-                           double top, double bottom) {
+std::vector<double> placeWithoutOverlap(const std::vector<double>& wanted,
+                                        const std::vector<double>& heights, double top,
+                                        double bottom) {
     const std::size_t n = wanted.size();
     if (n == 0)
         return {};

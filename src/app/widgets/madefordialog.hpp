@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Derives a load's window from what the load was made for, and its draw from a known run.
 #pragma once
 
@@ -40,7 +41,7 @@ class MadeForDialog : public QDialog {
     void listen();
     void refresh();
 
-    MadeForAsked m_asked;
+    MadeForInput m_asked;
     std::optional<DerivedWindow> m_derived;
     QComboBox* m_kind;
     QLabel* m_voltsLabel;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A card with a row of pages on top: one is chosen, its rows scroll below.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A choice without gradients: the field, its text and a small triangle.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A field that takes a quantity as people type it.
 #pragma once
 

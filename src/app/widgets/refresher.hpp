@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A view refreshes only while it is visible: what happens meanwhile is made good when it is shown.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The shape of a severity: square stop, triangle weigh, ring fine.
 #pragma once
 

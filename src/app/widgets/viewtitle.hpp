@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The title line of a view: its name and what it shows.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a person has set on a page of widgets and no document keeps: which page, slider, tick and
 // scroll position. For a page that is made anew.
 #pragma once

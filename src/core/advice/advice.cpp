@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "advice/advice.hpp"
 
 #include "advice/fixes.hpp"
@@ -15,12 +16,12 @@ namespace {
 constexpr double kMuchLess =
     0.5; ///< of the charge at which it is short: the cells' sag is the cause
 
-/// Where the cells sag too much for the drain, what goes short by that stands under it.
-void underTheCells(const Solved& solved, std::vector<Finding>& findings) {
+/// Where the cells sag too much for the drain, findings that follow from the sag become notes.
+void demoteSagEffects(const RuleInput& solved, std::vector<Finding>& findings) {
     const auto cause = std::find_if(findings.begin(), findings.end(), [](const Finding& f) {
         return f.rule == "wrong_cell_for_drain";
     });
-    if (cause == findings.end() || !solved.survey)
+    if (cause == findings.end() || !solved.sweep)
         return;
     Project stiff = solved.project;
     auto& pack = std::get<Pack>(stiff.stage(stiff.packStage()->id)->part);
@@ -28,9 +29,9 @@ void underTheCells(const Solved& solved, std::vector<Finding>& findings) {
     pack.cell.relaxation.reset();
     pack.measuredResistance.reset();
     pack.connection.reset();
-    const Survey without = survey(stiff, typicalConditions(stiff));
-    const auto follows = [&](const Sighting& with, const Sighting& then) {
-        return with.seen && (!then.seen || then.charge < kMuchLess * with.charge);
+    const OperatingSweep without = sweepOperation(stiff, typicalConditions(stiff));
+    const auto follows = [&](const Occurrence& with, const Occurrence& then) {
+        return with.valid && (!then.valid || then.charge < kMuchLess * with.charge);
     };
     for (Finding& f : findings) {
         if (f.severity != Severity::stop)
@@ -39,22 +40,22 @@ void underTheCells(const Solved& solved, std::vector<Finding>& findings) {
         for (std::size_t i = 0; i < stiff.loads.size(); ++i)
             if (stiff.loads[i].id == f.subject &&
                 (f.rule == "window_low" || f.rule == "burst_reset"))
-                under = follows(solved.survey->leavesAt[i], without.leavesAt[i]);
-        if (f.rule == "over_current" && solved.survey->stop &&
-            solved.survey->stop->reason == EndReason::collapse && f.subject == cause->subject)
+                under = follows(solved.sweep->firstUndervoltage[i], without.firstUndervoltage[i]);
+        if (f.rule == "over_current" && solved.sweep->stop &&
+            solved.sweep->stop->reason == EndReason::collapse && f.subject == cause->subject)
             under = !without.stop || without.stop->reason != EndReason::collapse;
         for (std::size_t i = 0; i < stiff.stages.size(); ++i)
             if (stiff.stages[i].id == f.subject && f.rule == "drop_out")
-                under = follows(solved.survey->dropsAt[i], without.dropsAt[i]);
+                under = follows(solved.sweep->firstDropout[i], without.firstDropout[i]);
         if (!under)
             continue;
         f.severity = Severity::note;
-        f.cure.reset(); // the cells are what has to change
+        f.fix.reset(); // the cells are what has to change
         cause->severity = Severity::stop;
     }
 }
 
-/// A lead has one size: all that a thicker one cures name the largest that any of them needs.
+/// A lead has one size: all that a thicker one fixes name the largest that any of them needs.
 void oneSizeALead(const Project& project, std::vector<Finding>& findings) {
     std::map<std::string, double> most;
     for (const Finding& f : findings)
@@ -64,11 +65,11 @@ void oneSizeALead(const Project& project, std::vector<Finding>& findings) {
         if (f.lead.empty() || f.numbers.at("area_mm2") >= most[f.lead])
             continue;
         f.numbers["area_mm2"] = most[f.lead];
-        f.cure = areaCure(*project.stage(f.lead), most[f.lead]);
+        f.fix = areaFix(*project.stage(f.lead), most[f.lead]);
     }
 }
 
-constexpr double kRuins = 0.5;        ///< of the hours: a cure that leaves less is none
+constexpr double kRuins = 0.5;        ///< of the hours: a fix that leaves less is none
 constexpr double kWorthNaming = 1e-4; ///< of the runtime: a smaller change is none
 } // namespace
 
@@ -90,7 +91,7 @@ std::span<const Rule> allRules() {
         Rule{"power_limit", rules::powerLimit},
         Rule{"too_hot", rules::tooHot},
         Rule{"linear_burns", rules::linearBurns},
-        Rule{"mains_windows", rules::mainsWindows},
+        Rule{"mains_windows", rules::externalWindows},
         Rule{"headroom", rules::headroom},
         Rule{"unregulated", rules::unregulated},
         Rule{"trips", rules::trips},
@@ -160,37 +161,38 @@ std::span<const Rule> allRules() {
     return list;
 }
 
-Looked lookAt(const Project& project, const Runtime& runtime, const std::stop_token& stop) {
-    Looked looked;
+RuleAnalyses analyseForRules(const Project& project, const Runtime& runtime,
+                             const std::stop_token& stop) {
+    RuleAnalyses looked;
     if (project.pack()) {
-        looked.survey = survey(project, typicalConditions(project));
-        looked.survey->include(project, runtime);
+        looked.sweep = sweepOperation(project, typicalConditions(project));
+        looked.sweep->include(project, runtime);
     }
-    looked.tethers = tethersWithChargers(project);
+    looked.externalLoads = externalLoadsWithChargers(project);
     if (stop.stop_requested())
         return looked;
-    looked.charges = lookAtCharges(project, stop);
+    looked.charges = analyseCharges(project, stop);
     if (stop.stop_requested())
         return looked;
-    looked.protect =
-        *protectLook(project, runtime,
-                     {looked.survey ? &*looked.survey : nullptr, looked.tethers, looked.charges});
+    looked.protect = *analyseProtection(
+        project, runtime,
+        {looked.sweep ? &*looked.sweep : nullptr, looked.externalLoads, looked.charges});
     return looked;
 }
 
-std::vector<Finding> advise(const Solved& given, const std::stop_token& stop) {
+std::vector<Finding> advise(const RuleInput& given, const std::stop_token& stop) {
     std::vector<Finding> findings;
-    Solved solved = given;
-    if (solved.survey)
-        solved.spells = std::make_shared<const Spells>(solved.project, *solved.survey);
+    RuleInput solved = given;
+    if (solved.sweep)
+        solved.intervals = std::make_shared<const ChargeIntervals>(solved.project, *solved.sweep);
     for (const Rule& rule : allRules()) {
         if (stop.stop_requested())
             return findings;
         rule.look(solved, findings);
     }
     oneSizeALead(solved.project, findings);
-    // One voice for one thing: what is wrong from the cells and from a source alike is said once,
-    // as gravely as it is.
+    // One finding per rule and subject, the gravest: what is wrong from cells and source alike is
+    // said once, as gravely as it is.
     std::vector<Finding> once;
     for (Finding& f : findings) {
         const auto same = std::find_if(once.begin(), once.end(), [&](const Finding& other) {
@@ -202,38 +204,39 @@ std::vector<Finding> advise(const Solved& given, const std::stop_token& stop) {
             *same = std::move(f);
     }
     findings = std::move(once);
-    underTheCells(solved, findings);
+    demoteSagEffects(solved, findings);
     // The gravest first; of those, what ends the run, or stands on the way to it, before the rest.
     const std::string& end = solved.runtime.ending.at;
-    const auto way = wayBack(solved.project, end);
-    const auto bears = [&](const Finding& f) {
+    const auto way = pathToSource(solved.project, end);
+    const auto onFailurePath = [&](const Finding& f) {
         return f.subject == end || std::any_of(way.begin(), way.end(),
                                                [&](const Stage* s) { return s->id == f.subject; });
     };
     std::stable_sort(findings.begin(), findings.end(), [&](const Finding& a, const Finding& b) {
-        return a.severity != b.severity ? a.severity < b.severity : bears(a) > bears(b);
+        return a.severity != b.severity ? a.severity < b.severity
+                                        : onFailurePath(a) > onFailurePath(b);
     });
     return findings;
 }
 
 namespace {
 
-bool sunSpeaks(const std::string& rule) {
+bool isSolarRule(const std::string& rule) {
     static constexpr std::array rules{"panel_knee", "panel_cold_voltage", "panel_small", "dark_run",
                                       "frost_locks"};
     return std::find(rules.begin(), rules.end(), rule) != rules.end();
 }
 
-/// Does the cure leave the rule without a stop about its subject, and bring no stop of its own?
+/// Does the fix leave the rule without a stop about its subject, and bring no stop of its own?
 /// What only years of sun tell is not looked at.
-bool proven(const Project& cured, const Runtime& after, const Finding& f,
-            const std::vector<Finding>& before) {
-    if (sunSpeaks(f.rule))
+bool fixHolds(const Project& cured, const Runtime& after, const Finding& f,
+              const std::vector<Finding>& before) {
+    if (isSolarRule(f.rule))
         return true;
-    const std::optional<RangeResult> none;
-    const Looked looked = lookAt(cured, after);
-    Solved now = solved(cured, after, none, looked);
-    now.cures = false;
+    const std::optional<RuntimeUncertainty> none;
+    const RuleAnalyses looked = analyseForRules(cured, after);
+    RuleInput now = ruleInput(cured, after, none, looked);
+    now.seekFixes = false;
     for (const Finding& then : advise(now)) {
         if (then.severity != Severity::stop)
             continue;
@@ -251,22 +254,22 @@ bool proven(const Project& cured, const Runtime& after, const Finding& f,
 void tryForTarget(const Project& project, const Runtime& runtime,
                   const std::vector<Finding>& findings, Finding& f, const std::stop_token& stop) {
     constexpr std::size_t kTried = 5;
-    std::vector<rules::TargetCure> cures = rules::targetCures(project, stop);
+    std::vector<rules::TargetFix> cures = rules::targetFixes(project, stop);
     for (std::size_t i = 0; i < std::min(kTried, cures.size()); ++i) {
         if (stop.stop_requested())
             return;
-        Cure& cure = cures[i].cure;
+        Fix& cure = cures[i].fix;
         // A lead has one size, whatever asks for it.
         for (const Finding& other : findings)
-            if (other.cure && other.lead == cures[i].subject)
-                cure = *other.cure;
+            if (other.fix && other.lead == cures[i].subject)
+                cure = *other.fix;
         const Project cured = cure.apply(project);
-        Stepping quick;
+        StepControl quick;
         quick.record = false;
         const Runtime after = predictRuntime(cured, typicalConditions(cured), quick);
-        if (!after.hours || !runtime.hours || !proven(cured, after, f, findings))
+        if (!after.hours || !runtime.hours || !fixHolds(cured, after, f, findings))
             continue;
-        f.cure = cure;
+        f.fix = cure;
         f.gainHours = after.hours->value() - runtime.hours->value();
         return;
     }
@@ -274,9 +277,9 @@ void tryForTarget(const Project& project, const Runtime& runtime,
 
 } // namespace
 
-void weighCures(const Project& project, const Runtime& runtime, std::vector<Finding>& findings,
-                const std::stop_token& stop) {
-    Stepping quick;
+void evaluateFixes(const Project& project, const Runtime& runtime, std::vector<Finding>& findings,
+                   const std::stop_token& stop) {
+    StepControl quick;
     quick.record = false;
     for (Finding& f : findings) {
         if (f.rule == "short_of_target") {
@@ -285,14 +288,14 @@ void weighCures(const Project& project, const Runtime& runtime, std::vector<Find
         }
         if (stop.stop_requested())
             return;
-        if (!f.cure)
+        if (!f.fix)
             continue;
-        const Project cured = f.cure->apply(project);
+        const Project cured = f.fix->apply(project);
         const Runtime after = predictRuntime(cured, typicalConditions(cured), quick);
         const bool ruins =
             runtime.hours && after.hours && after.hours->value() < kRuins * runtime.hours->value();
-        if (ruins || !proven(cured, after, f, findings)) {
-            f.cure.reset();
+        if (ruins || !fixHolds(cured, after, f, findings)) {
+            f.fix.reset();
             f.gainHours.reset();
             continue;
         }
@@ -300,8 +303,8 @@ void weighCures(const Project& project, const Runtime& runtime, std::vector<Find
             !after.hours) // what is there already was gained elsewhere
             continue;
         const double gain = after.hours->value() - runtime.hours->value();
-        if (f.cure->forHours && gain <= 0)
-            f.cure.reset();
+        if (f.fix->forHours && gain <= 0)
+            f.fix.reset();
         else if (std::abs(gain) > kWorthNaming * runtime.hours->value())
             f.gainHours = gain;
     }

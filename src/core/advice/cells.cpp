@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Rules about the choice of cells.
 #include "advice/fixes.hpp"
 #include "advice/rules.hpp"
@@ -24,7 +25,7 @@ constexpr double kLowCharge = 0.2;    ///< where sag is looked at
 
 } // namespace
 
-void unlikeCells(const Solved& s, std::vector<Finding>& out) {
+void unlikeCells(const RuleInput& s, std::vector<Finding>& out) {
     if (!s.project.pack())
         return;
     const Pack& pack = *s.project.pack();
@@ -39,7 +40,7 @@ void unlikeCells(const Solved& s, std::vector<Finding>& out) {
         {{"groups", pack.series}}));
 }
 
-void noCellMonitor(const Solved& s, std::vector<Finding>& out) {
+void noCellMonitor(const RuleInput& s, std::vector<Finding>& out) {
     if (!s.project.pack())
         return;
     const Pack& pack = *s.project.pack();
@@ -57,14 +58,14 @@ void noCellMonitor(const Solved& s, std::vector<Finding>& out) {
                         "limit while the sum is right, and burn. It takes a monitor for each cell.",
                         nameOf(stage), pack.series),
             {{"cells", pack.series}});
-        f.cure = figureCure(*s.project.packStage(), &Pack::cellMonitor, true, "Add a cell monitor",
-                            "add a cell monitor");
+        f.fix = figureFix(*s.project.packStage(), &Pack::cellMonitor, true, "Add a cell monitor",
+                          "add a cell monitor");
         out.push_back(std::move(f));
         return;
     }
 }
 
-void implausibleCapacity(const Solved& s, std::vector<Finding>& out) {
+void implausibleCapacity(const RuleInput& s, std::vector<Finding>& out) {
     if (!s.project.pack())
         return;
     const Cell& cell = s.project.pack()->cell;
@@ -92,7 +93,7 @@ double areaByCharge(const Cell& cell) {
 
 } // namespace
 
-void implausibleRate(const Solved& s, std::vector<Finding>& out) {
+void implausibleRate(const RuleInput& s, std::vector<Finding>& out) {
     if (!s.project.pack())
         return;
     const Pack& pack = *s.project.pack();
@@ -110,7 +111,8 @@ void implausibleRate(const Solved& s, std::vector<Finding>& out) {
         return;
     // A claim that nobody makes use of is only worth knowing.
     const double drawn =
-        needOf(s.project, packIndex(s.project), {s.survey, s.tethers, s.charges}).lasting /
+        currentDemandOf(s.project, packIndex(s.project), {s.sweep, s.externalLoads, s.charges})
+            .continuous /
         pack.parallel;
     out.push_back(finding(
         "implausible_rate",
@@ -128,7 +130,7 @@ void implausibleRate(const Solved& s, std::vector<Finding>& out) {
          {"drawn_a", drawn}}));
 }
 
-void fits(const Solved& s, std::vector<Finding>& out) {
+void fits(const RuleInput& s, std::vector<Finding>& out) {
     if (!s.project.pack())
         return;
     const Pack& pack = *s.project.pack();
@@ -148,12 +150,12 @@ void fits(const Solved& s, std::vector<Finding>& out) {
                               "contact may not reach. Button tops, or a shorter holder."));
 }
 
-void wrongCellForDrain(const Solved& s, std::vector<Finding>& out) {
-    if (!s.survey || !s.project.pack() || !s.survey->mostPack.seen)
+void wrongCellForDrain(const RuleInput& s, std::vector<Finding>& out) {
+    if (!s.sweep || !s.project.pack() || !s.sweep->maxPack.valid)
         return;
     const Pack& pack = *s.project.pack();
     const PackModel model(pack, s.project.brief.air().usual());
-    const double worst = s.survey->mostPack.value / pack.parallel;
+    const double worst = s.sweep->maxPack.value / pack.parallel;
     const double open = model.openCircuitAt(kLowCharge);
     const double sag = worst * model.resistanceAt(kLowCharge);
     const double mean =
@@ -165,7 +167,7 @@ void wrongCellForDrain(const Solved& s, std::vector<Finding>& out) {
     const bool drained = alkaline && mean > kAlkalineRate * model.usable;
     if (sag <= kSag * open && !drained)
         return;
-    const bool coin = wantsCapacitor(pack) && s.survey->mostPack.inBurst;
+    const bool coin = wantsCapacitor(pack) && s.sweep->maxPack.inBurst;
     const char* way = coin ? "A capacitor at the load carries the bursts."
                       : alkaline
                           ? "Nickel-metal hydride or iron disulphide of the same size gives more."
@@ -181,33 +183,33 @@ void wrongCellForDrain(const Solved& s, std::vector<Finding>& out) {
             : fmt::format("At {} of the charge {} a cell {} drop {} inside it, {} of what it has. "
                           "{}",
                           writeShare(kLowCharge), amps(worst),
-                          momentText(s.project, s.survey->mostPack), volts(sag),
+                          momentText(s.project, s.sweep->maxPack), volts(sag),
                           writeShare(sag / open), way),
         {{"cell_a", worst}, {"sag_v", sag}, {"sag_share", sag / open}, {"mean_a", mean}});
     const Load* bursts = coin ? burstingLoad(s.project) : nullptr;
-    if (s.cures && bursts) {
+    if (s.seekFixes && bursts) {
         double farad = 0;
-        f.cure = capacitorCure(
+        f.fix = capacitorFix(
             s.project, bursts->id,
             [&](const Project& with) {
-                return silentOn(s, with, wrongCellForDrain, s.project.packStage()->id);
+                return isSilentOn(s, with, wrongCellForDrain, s.project.packStage()->id);
             },
             farad);
-        if (f.cure)
+        if (f.fix)
             f.numbers["farad"] = farad;
-    } else if (s.cures && alkaline) {
-        f.cure = otherCellCure(s, wrongCellForDrain);
+    } else if (s.seekFixes && alkaline) {
+        f.fix = otherCellFix(s, wrongCellForDrain);
     }
     out.push_back(std::move(f));
 }
 
-void cold(const Solved& s, std::vector<Finding>& out) {
+void cold(const RuleInput& s, std::vector<Finding>& out) {
     const Ambient air = s.project.brief.air();
     if (!s.project.pack() || !s.runtime.hours || !air.low || air.coldest() >= air.usual())
         return;
     Conditions conditions = typicalConditions(s.project);
     conditions.ambient = air.coldest();
-    Stepping quick;
+    StepControl quick;
     quick.record = false;
     const Runtime low = predictRuntime(s.project, conditions, quick);
     if (!low.hours)
@@ -229,8 +231,8 @@ void cold(const Solved& s, std::vector<Finding>& out) {
     Stage more = *s.project.packStage();
     auto& pack = std::get<Pack>(more.part);
     countCells(pack, pack.series, pack.parallel + 1);
-    f.cure = replaceCure(more, "One more in parallel", "add a cell in parallel");
-    f.cure->forHours = true;
+    f.fix = replaceFix(more, "One more in parallel", "add a cell in parallel");
+    f.fix->forHours = true;
     out.push_back(std::move(f));
 }
 

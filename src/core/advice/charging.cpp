@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Rules about chargers: what they are set to, what feeds them, and what the device does meanwhile.
 #include "advice/rules.hpp"
 
@@ -42,7 +43,7 @@ struct Set {
 };
 
 template <class Look>
-void eachCharger(const Solved& s, Look look) {
+void eachCharger(const RuleInput& s, Look look) {
     for (const Stage& stage : s.project.stages)
         if (const auto* charger = std::get_if<Charger>(&stage.part))
             if (const Stage* pack = s.project.stage(charger->charges))
@@ -52,18 +53,18 @@ void eachCharger(const Solved& s, Look look) {
 
 /// The charges that could be looked at, each with its bench.
 template <class Look>
-void eachCharge(const Solved& s, Look look) {
-    for (const ChargeLook& charge : s.charges) {
-        ChargeAsk ask;
+void eachCharge(const RuleInput& s, Look look) {
+    for (const ChargeAnalysis& charge : s.charges) {
+        ChargeOptions ask;
         ask.charger = charge.usual.charger;
         ask.source = charge.usual.source;
-        if (const auto bench = chargeBenchOf(s.project, ask))
+        if (const auto bench = chargeContextOf(s.project, ask))
             look(*bench.value(), charge);
     }
 }
 
 /// Lower current, with the resistor that programs it where there is one.
-Cure currentCure(const Stage& stage, double amps) {
+Fix currentFix(const Stage& stage, double amps) {
     const auto& charger = std::get<Charger>(stage.part);
     std::string label = "Charge at " + writeQuantity(amps, Unit::ampere);
     std::optional<double> ohms;
@@ -73,7 +74,7 @@ Cure currentCure(const Stage& stage, double amps) {
         label = fmt::format("Charge at {}, {}", writeQuantity(amps, Unit::ampere),
                             writeQuantity(*ohms, Unit::ohm));
     }
-    return editCure(
+    return editFix(
         label, fmt::format("let {} charge at {}", nameOf(stage), writeQuantity(amps, Unit::ampere)),
         [id = stage.id, amps, ohms](const Project& project) {
             Project next = project;
@@ -85,8 +86,8 @@ Cure currentCure(const Stage& stage, double amps) {
         });
 }
 
-Cure pathCure(const std::string& charger) {
-    return editCure("Add a power path", "add a power path", [charger](const Project& project) {
+Fix pathFix(const std::string& charger) {
+    return editFix("Add a power path", "add a power path", [charger](const Project& project) {
         return withPowerPath(project, charger, Volts{0}, Ohms{kPathOhms});
     });
 }
@@ -105,7 +106,7 @@ std::vector<std::size_t> lastingModes(const Project& p) {
 }
 
 /// What the device takes at a voltage of the node in the hungriest of those, and in which.
-std::pair<double, std::size_t> hungriest(const Solved& s, const ChargeBench& b, double volts) {
+std::pair<double, std::size_t> hungriest(const RuleInput& s, const ChargeContext& b, double volts) {
     double most = -1;
     std::size_t which = b.mode;
     for (const std::size_t mode : lastingModes(s.project)) {
@@ -121,7 +122,7 @@ std::pair<double, std::size_t> hungriest(const Solved& s, const ChargeBench& b, 
 
 } // namespace
 
-void notRechargeable(const Solved& s, std::vector<Finding>& out) {
+void notRechargeable(const RuleInput& s, std::vector<Finding>& out) {
     eachCharger(s, [&](const Set& c) {
         if (canRecharge(c.pack.cell))
             return;
@@ -133,7 +134,7 @@ void notRechargeable(const Solved& s, std::vector<Finding>& out) {
     });
 }
 
-void chargeVoltage(const Solved& s, std::vector<Finding>& out) {
+void chargeVoltage(const RuleInput& s, std::vector<Finding>& out) {
     eachCharger(s, [&](const Set& c) {
         const Chemistry chemistry = c.pack.cell.chemistry;
         if (c.settings.volts <= 0 || isNickel(chemistry) || !canRecharge(c.pack.cell))
@@ -154,14 +155,14 @@ void chargeVoltage(const Solved& s, std::vector<Finding>& out) {
                         high ? "More than that swells them or sets them alight."
                              : "At that they never come near it."),
             {{"set_v", c.settings.volts}, {"full_v", full}});
-        f.cure = figureCure(
+        f.fix = figureFix(
             c.stage, &Charger::chargeVoltage, Volts{full}, "Set " + writeExact(full, Unit::volt),
             fmt::format("set {} to {}", nameOf(c.stage), writeExact(full, Unit::volt)));
         out.push_back(std::move(f));
     });
 }
 
-void chargeRate(const Solved& s, std::vector<Finding>& out) {
+void chargeRate(const RuleInput& s, std::vector<Finding>& out) {
     eachCharger(s, [&](const Set& c) {
         const double limit = c.settings.cellAmps;
         const double amps_ = c.settings.current;
@@ -172,14 +173,14 @@ void chargeRate(const Solved& s, std::vector<Finding>& out) {
                             "does not know that.",
                             nameOf(c.stage), amps(amps_), c.pack.parallel, amps(limit)),
                 {{"set_a", amps_}, {"limit_a", limit}});
-            f.cure = currentCure(c.stage, limit);
+            f.fix = currentFix(c.stage, limit);
             out.push_back(std::move(f));
             return;
         }
         const double half = kColdRate * c.pack.cell.capacity.value() * c.pack.parallel;
         const auto low = s.project.brief.air().low;
         if (!isRechargeableLithium(c.pack.cell.chemistry) || !low || low->value() >= kColdAir ||
-            !over(amps_, half))
+            !exceeds(amps_, half))
             return;
         Finding f = finding(
             "charge_rate", Severity::care, c.stage.id, "Fast for the cold",
@@ -187,14 +188,14 @@ void chargeRate(const Solved& s, std::vector<Finding>& out) {
                         "that ages lithium cells quickly.",
                         nameOf(c.stage), amps(amps_), low->value()),
             {{"set_a", amps_}, {"limit_a", half}});
-        f.cure = currentCure(c.stage, half);
+        f.fix = currentFix(c.stage, half);
         out.push_back(std::move(f));
     });
 }
 
-void chargeTopology(const Solved& s, std::vector<Finding>& out) {
-    eachCharge(s, [&](const ChargeBench& b, const ChargeLook& look) {
-        if (look.usual.never != ChargeNever::wrongTopology)
+void chargeTopology(const RuleInput& s, std::vector<Finding>& out) {
+    eachCharge(s, [&](const ChargeContext& b, const ChargeAnalysis& look) {
+        if (look.usual.failure != ChargeFailure::wrongTopology)
             return;
         const Stage& stage = s.project.stages[b.charger];
         const double input = b.feed.noLoadVolts();
@@ -213,8 +214,8 @@ void chargeTopology(const Solved& s, std::vector<Finding>& out) {
     });
 }
 
-void chargeInput(const Solved& s, std::vector<Finding>& out) {
-    eachCharge(s, [&](const ChargeBench& b, const ChargeLook&) {
+void chargeInput(const RuleInput& s, std::vector<Finding>& out) {
+    eachCharge(s, [&](const ChargeContext& b, const ChargeAnalysis&) {
         const Stage& stage = s.project.stages[b.charger];
         const double limit = neverAboveOf(stage.part);
         if (!overSet(b.feed.highVolts(), limit))
@@ -228,9 +229,9 @@ void chargeInput(const Solved& s, std::vector<Finding>& out) {
     });
 }
 
-void chargeSource(const Solved& s, std::vector<Finding>& out) {
-    eachCharge(s, [&](const ChargeBench& b, const ChargeLook& look) {
-        if (look.usual.never != ChargeNever::sourceTooWeak)
+void chargeSource(const RuleInput& s, std::vector<Finding>& out) {
+    eachCharge(s, [&](const ChargeContext& b, const ChargeAnalysis& look) {
+        if (look.usual.failure != ChargeFailure::sourceTooWeak)
             return;
         const Stage& source = s.project.stages[b.source];
         const Stage& stage = s.project.stages[b.charger];
@@ -244,22 +245,22 @@ void chargeSource(const Solved& s, std::vector<Finding>& out) {
                         nameOf(stage), limit > 0 ? amps(limit) : "current", nameOf(source)),
             {{"rated_a", limit}});
         if (limit > 0)
-            f.cure = figureCure(stage, &Charger::inputLimit, Amps{limit},
-                                "Limit its input to " + amps(limit),
-                                fmt::format("limit the input of {}", nameOf(stage)));
+            f.fix = figureFix(stage, &Charger::inputLimit, Amps{limit},
+                              "Limit its input to " + amps(limit),
+                              fmt::format("limit the input of {}", nameOf(stage)));
         out.push_back(std::move(f));
     });
 }
 
-void freezingCharge(const Solved& s, std::vector<Finding>& out) {
+void freezingCharge(const RuleInput& s, std::vector<Finding>& out) {
     eachCharger(s, [&](const Set& c) {
         if (c.charger.thermistor.value_or(false) || !canRecharge(c.pack.cell))
             return;
         const auto& air = s.project.brief.air();
         const auto from = chargeFromOf(c.pack.cell);
         const auto& to = c.pack.cell.chargeTo;
-        const bool cold = from && air.low && under(air.low->value() + 300, *from + 300);
-        const bool warm = to && air.high && over(air.high->value(), to->value());
+        const bool cold = from && air.low && fallsBelow(air.low->value() + 300, *from + 300);
+        const bool warm = to && air.high && exceeds(air.high->value(), to->value());
         if (!cold && !warm)
             return;
         const double air_ = cold ? air.low->value() : air.high->value();
@@ -272,19 +273,19 @@ void freezingCharge(const Solved& s, std::vector<Finding>& out) {
                         cold ? "down" : "up", air_, cold ? "from" : "up to", limit,
                         nameOf(c.stage)),
             {{"air_c", air_}, {"limit_c", limit}});
-        f.cure = figureCure(c.stage, &Charger::thermistor, true, "Add a thermistor",
-                            "add a thermistor to " + nameOf(c.stage));
+        f.fix = figureFix(c.stage, &Charger::thermistor, true, "Add a thermistor",
+                          "add a thermistor to " + nameOf(c.stage));
         out.push_back(std::move(f));
     });
 }
 
-void recoveryTrap(const Solved& s, std::vector<Finding>& out) {
-    const auto look = [&](const ChargeBench& b) {
+void recoveryTrap(const RuleInput& s, std::vector<Finding>& out) {
+    const auto look = [&](const ChargeContext& b) {
         const ChargeSettings& set = b.settings;
         if (set.recoveryBelow <= 0 || set.recoveryCurrent <= 0 || !canRecharge(b.pack.cell))
             return;
-        const auto [takes, mode] = hungriest(s, b, set.recoveryBelow * (1 - kSlack));
-        if (takes < set.recoveryCurrent * (1 - kSlack))
+        const auto [takes, mode] = hungriest(s, b, set.recoveryBelow * (1 - kRelTol));
+        if (takes < set.recoveryCurrent * (1 - kRelTol))
             return;
         Finding f = finding(
             "recovery_trap", Severity::stop, s.project.stages[b.charger].id,
@@ -294,17 +295,17 @@ void recoveryTrap(const Solved& s, std::vector<Finding>& out) {
                         volts(set.recoveryBelow), amps(set.recoveryCurrent),
                         nameOf(s.project.modes[mode]), amps(takes)),
             {{"load_a", takes}, {"limit_a", set.recoveryCurrent}});
-        f.cure = pathCure(s.project.stages[b.charger].id);
+        f.fix = pathFix(s.project.stages[b.charger].id);
         out.push_back(std::move(f));
     };
-    eachCharge(s, [&](const ChargeBench& b, const ChargeLook&) { look(b); });
+    eachCharge(s, [&](const ChargeContext& b, const ChargeAnalysis&) { look(b); });
     // A flat pack at dawn, with the device on it.
     for (const std::string& id : sunChargersOf(s.project)) {
-        ChargeAsk ask;
+        ChargeOptions ask;
         ask.charger = id;
         if (const auto found = panelOf(s.project, *s.project.stage(id))) {
             ask.source = s.project.stages[found.value().at].id;
-            if (const auto bench = chargeBenchOf(s.project, ask))
+            if (const auto bench = chargeContextOf(s.project, ask))
                 look(*bench.value());
         }
     }
@@ -317,24 +318,24 @@ struct OverDay {
     double takes = 0;
     double gives = 0;
 };
-OverDay overDay(const Solved& s, const ChargeBench& b) {
+OverDay overDay(const RuleInput& s, const ChargeContext& b) {
     OverDay day;
     const Schedule schedule(s.project);
     const std::vector<double> hours = schedule.hoursBySetting();
     const double e = b.restVolts(kHalfFull);
     const double r = b.packOhms(kHalfFull);
-    std::map<std::size_t, ChargeMoment> moments;
+    std::map<std::size_t, ChargerPoint> moments;
     for (std::size_t k = 0; k < schedule.settings.size(); ++k)
         for (const Share& share : schedule.settings[k].shares) {
             if (share.share <= 0 || hours[k] <= 0)
                 continue;
             if (!moments.contains(share.mode)) {
-                ChargeAsk ask;
+                ChargeOptions ask;
                 ask.charger = s.project.stages[b.charger].id;
                 ask.source = s.project.stages[b.source].id;
                 ask.from = kHalfFull;
                 ask.mode = share.mode;
-                if (const auto there = chargeBenchOf(s.project, ask))
+                if (const auto there = chargeContextOf(s.project, ask))
                     moments[share.mode] = there.value()->limits.at(e, r, false);
             }
             const double part = share.share * hours[k] / 24;
@@ -346,14 +347,14 @@ OverDay overDay(const Solved& s, const ChargeBench& b) {
 
 } // namespace
 
-void deviceTakesMore(const Solved& s, std::vector<Finding>& out) {
-    eachCharge(s, [&](const ChargeBench& b, const ChargeLook& look) {
-        const Charge& c = look.usual;
+void deviceTakesMore(const RuleInput& s, std::vector<Finding>& out) {
+    eachCharge(s, [&](const ChargeContext& b, const ChargeAnalysis& look) {
+        const ChargeRun& c = look.usual;
         const OverDay day = overDay(s, b);
         const bool always = day.gives > 0 && day.takes >= day.gives;
-        const bool inBase = c.never == ChargeNever::deviceTakesMore;
-        const bool slow = c.never == ChargeNever::tooSlow;
-        if (c.never && !inBase && !slow)
+        const bool inBase = c.failure == ChargeFailure::deviceTakesMore;
+        const bool slow = c.failure == ChargeFailure::tooSlow;
+        if (c.failure && !inBase && !slow)
             return;
         if (!always && !inBase && !slow)
             return;
@@ -374,15 +375,15 @@ void deviceTakesMore(const Solved& s, std::vector<Finding>& out) {
         if (c.offHoursToFull)
             f.numbers["off_hours"] = *c.offHoursToFull;
         if (!hasPowerPath(s.project, stage.id))
-            f.cure = pathCure(stage.id);
+            f.fix = pathFix(stage.id);
         out.push_back(std::move(f));
     });
 }
 
-void endsEarly(const Solved& s, std::vector<Finding>& out) {
-    eachCharge(s, [&](const ChargeBench& b, const ChargeLook& look) {
-        const Charge& c = look.usual;
-        if (c.never != ChargeNever::endsEarly || !c.endsAtCharge)
+void endsEarly(const RuleInput& s, std::vector<Finding>& out) {
+    eachCharge(s, [&](const ChargeContext& b, const ChargeAnalysis& look) {
+        const ChargeRun& c = look.usual;
+        if (c.failure != ChargeFailure::endsEarly || !c.endsAtCharge)
             return;
         const Stage& stage = s.project.stages[b.charger];
         const double twentieth = kEndShare * b.pack.cell.capacity.value() * b.pack.parallel;
@@ -398,8 +399,8 @@ void endsEarly(const Solved& s, std::vector<Finding>& out) {
             {{"ends_at_charge", *c.endsAtCharge}, {"end_a", c.endAmps}, {"set_a", c.setAmps}});
         const double end = std::min(twentieth, c.setAmps > 0 ? c.setAmps / 2 : twentieth);
         if (byCurrent && end < c.endAmps)
-            f.cure = figureCure(stage, &Charger::endCurrent, Amps{end}, "End it at " + amps(end),
-                                fmt::format("let {} end at {}", nameOf(stage), amps(end)));
+            f.fix = figureFix(stage, &Charger::endCurrent, Amps{end}, "End it at " + amps(end),
+                              fmt::format("let {} end at {}", nameOf(stage), amps(end)));
         out.push_back(std::move(f));
     });
 }
@@ -418,23 +419,23 @@ std::vector<double> sharesOfDay(const Project& p) {
 }
 
 /// What the device takes at the set voltage in a mode.
-double takesAt(const Solved& s, const ChargeBench& b, std::size_t mode) {
+double takesAt(const RuleInput& s, const ChargeContext& b, std::size_t mode) {
     const BatteryNode node(s.project, b.packAt, b.source, mode, b.ambient, b.settings.volts);
     return node.loadAt(b.settings.volts);
 }
 
 } // namespace
 
-void endTrap(const Solved& s, std::vector<Finding>& out) {
-    eachCharge(s, [&](const ChargeBench& b, const ChargeLook& look) {
+void endTrap(const RuleInput& s, std::vector<Finding>& out) {
+    eachCharge(s, [&](const ChargeContext& b, const ChargeAnalysis& look) {
         const ChargeSettings& set = b.settings;
-        if (look.usual.never == ChargeNever::deviceTakesMore || !endsByCurrent(b.part) ||
+        if (look.usual.failure == ChargeFailure::deviceTakesMore || !endsByCurrent(b.part) ||
             isSupercapacitor(b.pack.cell))
             return;
         if (set.volts <= 0 || set.endCurrent <= 0 || !canRecharge(b.pack.cell))
             return;
         const auto [takes, mode] = hungriest(s, b, set.volts);
-        const double least = set.endCurrent * (1 - kSlack);
+        const double least = set.endCurrent * (1 - kRelTol);
         if (takes < least)
             return;
         // It ends in the first moment whose mode leaves it alone.
@@ -444,9 +445,9 @@ void endTrap(const Solved& s, std::vector<Finding>& out) {
             if (shares[m] > 0 && takesAt(s, b, m) >= least)
                 held += shares[m];
         const double whole = std::accumulate(shares.begin(), shares.end(), 0.0);
-        const bool never = held >= whole * (1 - kSlack);
+        const bool never = held >= whole * (1 - kRelTol);
         // The charge itself knows better where the device gives up meanwhile, or takes too much.
-        if (never && !look.usual.curve.empty() && look.usual.never != ChargeNever::endTrap)
+        if (never && !look.usual.curve.empty() && look.usual.failure != ChargeFailure::endTrap)
             return;
         const std::string says = fmt::format(
             "At {} the device takes {} in mode “{}”, and the charger ends at {}: ",
@@ -466,18 +467,18 @@ void endTrap(const Solved& s, std::vector<Finding>& out) {
         if (look.usual.offHoursToFull)
             f.numbers["off_hours"] = *look.usual.offHoursToFull;
         if (never && !hasPowerPath(s.project, s.project.stages[b.charger].id))
-            f.cure = pathCure(s.project.stages[b.charger].id);
+            f.fix = pathFix(s.project.stages[b.charger].id);
         out.push_back(std::move(f));
     });
 }
 
-void chargeHeat(const Solved& s, std::vector<Finding>& out) {
-    eachCharge(s, [&](const ChargeBench& b, const ChargeLook& look) {
+void chargeHeat(const RuleInput& s, std::vector<Finding>& out) {
+    eachCharge(s, [&](const ChargeContext& b, const ChargeAnalysis& look) {
         if (!look.hot || b.limits.converter().theta <= 0)
             return;
         const Stage& stage = s.project.stages[b.charger];
         const double most = maxPartOf(stage.part);
-        const bool folds = look.hot->hoursUnder(ChargeLimit::heat) > 0;
+        const bool folds = look.hot->hoursLimitedBy(ChargeLimit::heat) > 0;
         const bool past = overSet(look.hot->peakPart, most);
         if (!folds && !past)
             return;
@@ -499,34 +500,34 @@ void chargeHeat(const Solved& s, std::vector<Finding>& out) {
             folds ? fmt::format("In air of {:.0f} °C it holds its loss at {} for {}: {} would stay "
                                 "under {:.0f} °C.",
                                 air, writeQuantity(may, Unit::watt),
-                                writeHours(look.hot->hoursUnder(ChargeLimit::heat)), amps(allowed),
-                                limit)
+                                writeHours(look.hot->hoursLimitedBy(ChargeLimit::heat)),
+                                amps(allowed), limit)
                   : fmt::format("In air of {:.0f} °C it reaches {:.0f} °C and may have {:.0f} °C: "
                                 "{} would stay under it.",
                                 air, look.hot->peakPart, limit, amps(allowed)),
             {{"part_c", look.hot->peakPart}, {"limit_c", limit}, {"allowed_a", allowed}});
         if (allowed > 0 && allowed < b.settings.current)
-            f.cure = currentCure(stage, std::floor(allowed * 100) / 100);
+            f.fix = currentFix(stage, std::floor(allowed * 100) / 100);
         out.push_back(std::move(f));
     });
 }
 
-void chargeLimited(const Solved& s, std::vector<Finding>& out) {
-    eachCharge(s, [&](const ChargeBench& b, const ChargeLook& look) {
-        if (!look.lift || !look.usual.hoursToFull || look.lift->lifted == ChargeLimit::cc ||
+void chargeLimited(const RuleInput& s, std::vector<Finding>& out) {
+    eachCharge(s, [&](const ChargeContext& b, const ChargeAnalysis& look) {
+        if (!look.lift || !look.usual.hoursToFull || look.lift->relaxed == ChargeLimit::cc ||
             !look.lift->hours || look.lift->saved < kWorthLifting * *look.usual.hoursToFull)
             return;
         const Part& source = s.project.stages[b.source].part;
         const auto from = std::find_if(
             look.usual.phases.begin(), look.usual.phases.end(),
-            [&](const ChargePhase& phase) { return phase.limit == look.lift->lifted; });
+            [&](const ChargePhase& phase) { return phase.limit == look.lift->relaxed; });
         const std::string next =
             look.lift->next ? limitNamed(*look.lift->next, source) : std::string("nothing");
         out.push_back(finding(
             "charge_limited", Severity::note, s.project.stages[b.charger].id,
             fmt::format("{} holds the charge back",
                         [&] {
-                            std::string who = limitNamed(look.lift->lifted, source);
+                            std::string who = limitNamed(look.lift->relaxed, source);
                             who[0] =
                                 static_cast<char>(std::toupper(static_cast<unsigned char>(who[0])));
                             return who;
@@ -538,8 +539,8 @@ void chargeLimited(const Solved& s, std::vector<Finding>& out) {
     });
 }
 
-void dumbCharger(const Solved& s, std::vector<Finding>& out) {
-    eachCharge(s, [&](const ChargeBench& b, const ChargeLook& look) {
+void dumbCharger(const RuleInput& s, std::vector<Finding>& out) {
+    eachCharge(s, [&](const ChargeContext& b, const ChargeAnalysis& look) {
         const bool open = b.limits.converter().topology == Topology::direct;
         if (!open || !look.usual.hoursToFull)
             return;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "advice/consequences.hpp"
 
 #include "advice/fixes.hpp"
@@ -22,7 +23,7 @@ constexpr int kShortestDay = 355;
 constexpr int kLongestDay = 172;
 
 std::string hoursAt(const Project& p, const Conditions& c) {
-    Stepping quick;
+    StepControl quick;
     quick.record = false;
     const Runtime r = predictRuntime(p, c, quick);
     return r.hours ? writeHours(r.hours->value()) : "for ever";
@@ -30,7 +31,7 @@ std::string hoursAt(const Project& p, const Conditions& c) {
 
 class Reasoner {
   public:
-    Reasoner(const Project& p, const Runtime& r, const std::optional<RangeResult>& range,
+    Reasoner(const Project& p, const Runtime& r, const std::optional<RuntimeUncertainty>& range,
              const std::stop_token& stop)
         : m_project(p), m_runtime(r), m_range(range), m_stop(stop) {}
 
@@ -137,12 +138,12 @@ class Reasoner {
                          [](const Stage& s) { return std::holds_alternative<Guard>(s.part); });
         if (m_stop.stop_requested() || !m_project.brief.cellCare ||
             guard == m_project.stages.end() ||
-            schoolCutoff(pack.cell.chemistry, CellCare::balanced) <= 0)
+            policyCutoff(pack.cell.chemistry, CellCare::balanced) <= 0)
             return;
         std::string text;
         for (const CellCare school : {CellCare::squeeze, CellCare::balanced, CellCare::gentle}) {
             Project p = m_project;
-            const double cutoff = pack.series * schoolCutoff(pack.cell.chemistry, school);
+            const double cutoff = pack.series * policyCutoff(pack.cell.chemistry, school);
             std::get<Guard>(p.stage(guard->id)->part).cutoff = Volts{cutoff};
             text += fmt::format("{}{} at {}: {}", text.empty() ? "" : "; ", nameOf(school),
                                 volts(cutoff), hoursAt(p, typicalConditions(p)));
@@ -190,7 +191,7 @@ class Reasoner {
     [[nodiscard]] std::string byCharger(const std::string& way) const {
         Project asked = m_project;
         asked.brief.refilledBy = {way};
-        const ChargeAsk ask = refillAsk(asked);
+        const ChargeOptions ask = refillAsk(asked);
         if (ask.charger.empty())
             return " There is no charger on the line yet.";
         if (ask.source.empty())
@@ -204,7 +205,7 @@ class Reasoner {
         const auto lies = shelfOf(m_project, 0);
         if (!lies)
             return;
-        const double months = lies->startsFor;
+        const double months = lies->noStartMonths;
         const double wanted = *m_project.brief.shelfMonths;
         say("shelf_months", fmt::format("{:g} months on the shelf", wanted),
             fmt::format(
@@ -239,7 +240,7 @@ class Reasoner {
                                 text.empty() ? "" : " ", nameOf(load),
                                 m_runtime.hours ? writeHours(m_runtime.hours->value())
                                                 : std::string("it does not run down"));
-            for (const QuietWay& way : ways)
+            for (const NoiseRemedy& way : ways)
                 text += fmt::format("; {}: {}", way.name,
                                     hoursAt(way.project, typicalConditions(way.project)));
             text += ". Distance and shielding cost nothing.";
@@ -269,7 +270,7 @@ class Reasoner {
 
     const Project& m_project;
     const Runtime& m_runtime;
-    const std::optional<RangeResult>& m_range;
+    const std::optional<RuntimeUncertainty>& m_range;
     const std::stop_token& m_stop;
     std::vector<Consequence> m_out;
 };
@@ -277,7 +278,7 @@ class Reasoner {
 } // namespace
 
 std::vector<Consequence> consequencesOf(const Project& project, const Runtime& runtime,
-                                        const std::optional<RangeResult>& range,
+                                        const std::optional<RuntimeUncertainty>& range,
                                         const std::stop_token& stop) {
     return Reasoner(project, runtime, range, stop).go();
 }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Rules about single faults of adjustable and switching parts.
 #include "advice/rules.hpp"
 
@@ -13,30 +14,30 @@
 namespace sipper::rules {
 namespace {
 
-/// The first cure of a fault at a load that clears it, for its button; it is solved on the project
+/// The first fix of a fault at a load that clears it, for its button; it is solved on the project
 /// as it is then.
-std::optional<Cure> cureOf(const Project& project, const Fault& fault, std::size_t load) {
-    const auto cures = faultCures(project, fault, load);
+std::optional<Fix> fixOf(const Project& project, const Fault& fault, std::size_t load) {
+    const auto cures = faultMitigations(project, fault, load);
     const auto clears =
-        std::find_if(cures.begin(), cures.end(), [](const FaultCure& c) { return c.clears; });
+        std::find_if(cures.begin(), cures.end(), [](const FaultMitigation& c) { return c.clears; });
     if (clears == cures.end())
         return std::nullopt;
     const auto which = static_cast<std::size_t>(clears - cures.begin());
-    return editCure(clears->label, clears->name,
-                    [stage = fault.stage, kind = fault.kind, load, which](const Project& p) {
-                        const auto now = faultCures(p, faultOf(p, stage, kind), load);
-                        return which < now.size() ? now[which].project : p;
-                    });
+    return editFix(clears->label, clears->name,
+                   [stage = fault.stage, kind = fault.kind, load, which](const Project& p) {
+                       const auto now = faultMitigations(p, faultOf(p, stage, kind), load);
+                       return which < now.size() ? now[which].project : p;
+                   });
 }
 
 constexpr double kDividerOff = 0.03; ///< of the target, from which resistors and figure disagree
 
 } // namespace
 
-void faultKills(const Solved& s, std::vector<Finding>& out) {
+void faultKills(const RuleInput& s, std::vector<Finding>& out) {
     if (!s.protect)
         return;
-    const FaultGrid& grid = s.protect->faults;
+    const FaultMatrix& grid = s.protect->faults;
     for (const Fault& fault : grid.parts) {
         const Stage* stage = s.project.stage(fault.stage);
         if (fault.kind != FaultKind::failsShort || !stage || !active(stage->part))
@@ -48,10 +49,10 @@ void faultKills(const Solved& s, std::vector<Finding>& out) {
         std::optional<std::size_t> worst;
         for (std::size_t i = 0; i < s.project.loads.size(); ++i) {
             const Load& load = s.project.loads[i];
-            const double never = plain(load.window.neverAbove);
+            const double never = orZero(load.window.neverAbove);
             const bool worth = load.precious.value_or(load.isCritical());
             // Without the fault too much already: that is never_above's.
-            if (!fault.over[i] || !worth || never <= 0 || grid.healthy[i] > never)
+            if (!fault.harmed[i] || !worth || never <= 0 || grid.healthy[i] > never)
                 continue;
             if (!s.project.pack() && !load.precious.value_or(false))
                 continue; // an adapter's project: the grid shows it
@@ -66,7 +67,7 @@ void faultKills(const Solved& s, std::vector<Finding>& out) {
         if (!worst)
             continue;
         std::string also;
-        for (const std::string& id : fault.failToo)
+        for (const std::string& id : fault.alsoFailed)
             also += (also.empty() ? " takes " : " and ") + nameAt(s.project, id);
         if (!also.empty())
             also += " with it and";
@@ -78,7 +79,7 @@ void faultKills(const Solved& s, std::vector<Finding>& out) {
                         nameOf(*stage), also, volts(seen), listText(killed),
                         killed.size() == 1 ? ", which" : ", of which the weakest", volts(limit)),
             {{"v", seen}, {"never_above_v", limit}});
-        f.cure = cureOf(s.project, fault, *worst);
+        f.fix = fixOf(s.project, fault, *worst);
         out.push_back(std::move(f));
     }
 }
@@ -86,7 +87,7 @@ void faultKills(const Solved& s, std::vector<Finding>& out) {
 namespace {
 
 /// A supply with a knob: the first volt on what hangs on it is whatever it was left at.
-void knobBeforeConnect(const Solved& s, std::vector<Finding>& out) {
+void knobBeforeConnect(const RuleInput& s, std::vector<Finding>& out) {
     for (const Stage& stage : s.project.stages) {
         const auto* adapter = std::get_if<Adapter>(&stage.part);
         if (!adapter || !adapter->adjustable.value_or(false) || !adapter->adjustMax)
@@ -95,7 +96,7 @@ void knobBeforeConnect(const Solved& s, std::vector<Finding>& out) {
         std::set<std::string> here{stage.id};
         for (const std::size_t i : sameVoltage(s.project, stage.id))
             here.insert(s.project.stages[i].id);
-        const std::string set = volts(plain(adapter->set));
+        const std::string set = volts(orZero(adapter->set));
         const auto say = [&](const std::string& name, double limit) {
             out.push_back(finding(
                 "set_before_connect", Severity::note, stage.id,
@@ -107,9 +108,9 @@ void knobBeforeConnect(const Solved& s, std::vector<Finding>& out) {
         };
         bool said = false;
         for (const Load& load : s.project.loads) {
-            const double never = plain(load.window.neverAbove);
+            const double never = orZero(load.window.neverAbove);
             const double limit = never > 0 ? never : load.window.max.value();
-            if (!said && here.contains(load.fedBy) && over(stop, limit)) {
+            if (!said && here.contains(load.fedBy) && exceeds(stop, limit)) {
                 say(nameOf(load), limit);
                 said = true;
             }
@@ -127,7 +128,7 @@ void knobBeforeConnect(const Solved& s, std::vector<Finding>& out) {
 
 } // namespace
 
-void setBeforeConnect(const Solved& s, std::vector<Finding>& out) {
+void setBeforeConnect(const RuleInput& s, std::vector<Finding>& out) {
     knobBeforeConnect(s, out);
     if (!s.protect)
         return;
@@ -140,8 +141,8 @@ void setBeforeConnect(const Solved& s, std::vector<Finding>& out) {
             continue;
         for (std::size_t i = 0; i < s.project.loads.size(); ++i) {
             const Load& load = s.project.loads[i];
-            const double never = plain(load.window.neverAbove);
-            if (!fault.over[i] || never <= 0)
+            const double never = orZero(load.window.neverAbove);
+            if (!fault.harmed[i] || never <= 0)
                 continue;
             const double stop = endStopOf(stage->part);
             out.push_back(finding(
@@ -150,14 +151,14 @@ void setBeforeConnect(const Solved& s, std::vector<Finding>& out) {
                 fmt::format("Its trimmer goes up to {}; {} survives {}. Set it to {} with nothing "
                             "connected, measure, then connect.",
                             volts(stop), nameOf(load), volts(never),
-                            volts(plain(setPointOf(stage->part)))),
+                            volts(orZero(setPointOf(stage->part)))),
                 {{"set_max_v", stop}, {"never_above_v", never}}));
             break;
         }
     }
 }
 
-void dividerOff(const Solved& s, std::vector<Finding>& out) {
+void dividerOff(const RuleInput& s, std::vector<Finding>& out) {
     if (!s.protect)
         return;
     for (const DividerPlace& place : s.protect->dividers) {
@@ -168,10 +169,10 @@ void dividerOff(const Solved& s, std::vector<Finding>& out) {
         Finding f = finding("divider_off", Severity::care, place.id,
                             nameOf(stage) + " and its resistors disagree",
                             fmt::format("{}; its resistors give {}. One of the two is not true.",
-                                        place.says, volts(place.has->gives)),
-                            {{"target_v", place.ask.target}, {"gives_v", place.has->gives}});
-        f.cure = editCure("Believe the resistors", "set " + nameOf(stage) + " by its resistors",
-                          [place](const Project& p) { return withDivider(p, place, *place.has); });
+                                        place.says, volts(place.has->actual)),
+                            {{"target_v", place.ask.target}, {"gives_v", place.has->actual}});
+        f.fix = editFix("Believe the resistors", "set " + nameOf(stage) + " by its resistors",
+                        [place](const Project& p) { return withDivider(p, place, *place.has); });
         out.push_back(std::move(f));
     }
 }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the rules of advice say.
 #pragma once
 
@@ -12,7 +13,7 @@ enum class Severity { stop, care, note };
 [[nodiscard]] std::string_view severityName(Severity severity);
 
 /// An edit that mends what a finding says: a function from a project to a project.
-struct Cure {
+struct Fix {
     std::string label; ///< on the button: `Use a buck-boost`
     std::string name;  ///< of the edit, for undo: `use a buck-boost for Logic`
     std::function<Project(const Project&)> apply;
@@ -26,9 +27,9 @@ struct Finding {
     std::string title;   ///< a few words
     std::string says;    ///< a sentence with numbers
     std::map<std::string, double> numbers;
-    std::optional<Cure> cure;
-    std::optional<double> gainHours; ///< what the cure gains, where that is hours
-    std::string lead{}; ///< id of the lead that the cure thickens; empty where it does not
+    std::optional<Fix> fix;
+    std::optional<double> gainHours; ///< what the fix gains, where that is hours
+    std::string lead{}; ///< id of the lead that the fix thickens; empty where it does not
 };
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "advice/fixes.hpp"
 
 #include "line/packmodel.hpp"
@@ -27,7 +28,7 @@ std::string voltsBeside(double v, double other) {
     return volts(v);
 }
 
-std::string momentText(const Project& p, const Sighting& s) {
+std::string momentText(const Project& p, const Occurrence& s) {
     const std::string mode = nameOf(p.modes[s.mode]);
     return fmt::format("in mode “{}”{}", mode, s.inBurst ? ", in a burst" : "");
 }
@@ -44,16 +45,16 @@ Finding finding(std::string_view rule, Severity severity, const std::string& sub
     return f;
 }
 
-Cure editCure(std::string label, std::string name, std::function<Project(const Project&)> apply) {
-    Cure cure;
+Fix editFix(std::string label, std::string name, std::function<Project(const Project&)> apply) {
+    Fix cure;
     cure.label = std::move(label);
     cure.name = std::move(name);
     cure.apply = std::move(apply);
     return cure;
 }
 
-Cure replaceCure(const Stage& stage, std::string label, std::string name) {
-    return editCure(std::move(label), std::move(name), [stage](const Project& project) {
+Fix replaceFix(const Stage& stage, std::string label, std::string name) {
+    return editFix(std::move(label), std::move(name), [stage](const Project& project) {
         Project out = project;
         if (Stage* s = out.stage(stage.id))
             *s = stage;
@@ -61,31 +62,31 @@ Cure replaceCure(const Stage& stage, std::string label, std::string name) {
     });
 }
 
-Cure insertCure(const Stage& fresh, const std::string& after, std::string label, std::string name) {
-    return editCure(std::move(label), std::move(name), [fresh, after](const Project& project) {
+Fix insertFix(const Stage& fresh, const std::string& after, std::string label, std::string name) {
+    return editFix(std::move(label), std::move(name), [fresh, after](const Project& project) {
         return withStageBetween(project, fresh, after);
     });
 }
 
-Cure areaCure(const Stage& lead, double area) {
+Fix areaFix(const Stage& lead, double area) {
     Stage thicker = lead;
     auto& wire = std::get<Wire>(thicker.part);
     wire.awg.reset();
     wire.area = SquareMillimetres{area};
-    return replaceCure(thicker, "Use " + writeExact(area, Unit::squareMillimetre),
-                       fmt::format("thicken {}", nameOf(lead)));
+    return replaceFix(thicker, "Use " + writeExact(area, Unit::squareMillimetre),
+                      fmt::format("thicken {}", nameOf(lead)));
 }
 
-Cure setPointCure(const Stage& stage, double volts) {
+Fix setPointFix(const Stage& stage, double volts) {
     const double rounded = std::round(volts * 100) / 100;
     const std::string text = writeExact(rounded, Unit::volt);
-    return editCure("Set " + text, fmt::format("set {} to {}", nameOf(stage), text),
-                    [id = stage.id, rounded](const Project& project) {
-                        Project out = project;
-                        if (Stage* s = out.stage(id))
-                            static_cast<void>(setPointTo(s->part, Volts{rounded}));
-                        return out;
-                    });
+    return editFix("Set " + text, fmt::format("set {} to {}", nameOf(stage), text),
+                   [id = stage.id, rounded](const Project& project) {
+                       Project out = project;
+                       if (Stage* s = out.stage(id))
+                           static_cast<void>(setPointTo(s->part, Volts{rounded}));
+                       return out;
+                   });
 }
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Small helpers that the rules share.
 #pragma once
 
@@ -20,40 +21,40 @@ namespace sipper {
 
 /// The mode's name in the middle of a sentence, with `in a burst` where it is one: `while Sending,
 /// in a burst`.
-[[nodiscard]] std::string momentText(const Project& project, const Sighting& s);
+[[nodiscard]] std::string momentText(const Project& project, const Occurrence& s);
 
-/// A finding without cure or gain.
+/// A finding without fix or gain.
 [[nodiscard]] Finding finding(std::string_view rule, Severity severity, const std::string& subject,
                               std::string title, std::string says,
                               std::map<std::string, double> numbers = {});
 
-/// Any edit, as a cure.
-[[nodiscard]] Cure editCure(std::string label, std::string name,
-                            std::function<Project(const Project&)> apply);
-/// The stage with one figure changed, as a cure: `figureCure(*guard, &Guard::cutoff, Volts{3}, …)`.
+/// Any edit, as a fix.
+[[nodiscard]] Fix editFix(std::string label, std::string name,
+                          std::function<Project(const Project&)> apply);
+/// The stage with one figure changed, as a fix: `figureFix(*guard, &Guard::cutoff, Volts{3}, …)`.
 /// The stage must hold such a part.
 template <class P, class Figure, class Value>
-[[nodiscard]] Cure figureCure(const Stage& stage, Figure P::*figure, Value value, std::string label,
-                              std::string name) {
-    return editCure(std::move(label), std::move(name),
-                    [id = stage.id, figure, value](const Project& project) {
-                        Project out = project;
-                        if (Stage* s = out.stage(id))
-                            if (P* part = std::get_if<P>(&s->part))
-                                part->*figure = value;
-                        return out;
-                    });
+[[nodiscard]] Fix figureFix(const Stage& stage, Figure P::*figure, Value value, std::string label,
+                            std::string name) {
+    return editFix(std::move(label), std::move(name),
+                   [id = stage.id, figure, value](const Project& project) {
+                       Project out = project;
+                       if (Stage* s = out.stage(id))
+                           if (P* part = std::get_if<P>(&s->part))
+                               part->*figure = value;
+                       return out;
+                   });
 }
-/// Another stage in the place of the one with its id, as a cure.
-[[nodiscard]] Cure replaceCure(const Stage& stage, std::string label, std::string name);
-/// A new stage put between one stage and all that it feeds but chargers, as a cure.
-[[nodiscard]] Cure insertCure(const Stage& fresh, const std::string& after, std::string label,
-                              std::string name);
+/// Another stage in the place of the one with its id, as a fix.
+[[nodiscard]] Fix replaceFix(const Stage& stage, std::string label, std::string name);
+/// A new stage put between one stage and all that it feeds but chargers, as a fix.
+[[nodiscard]] Fix insertFix(const Stage& fresh, const std::string& after, std::string label,
+                            std::string name);
 
-/// A lead of this cross-section (mm2) in the place of a lead, as a cure.
-[[nodiscard]] Cure areaCure(const Stage& lead, double areaMm2);
+/// A lead of this cross-section (mm2) in the place of a lead, as a fix.
+[[nodiscard]] Fix areaFix(const Stage& lead, double areaMm2);
 
-/// The stage's set-point moved to `volts`, as a cure.
-[[nodiscard]] Cure setPointCure(const Stage& stage, double volts);
+/// The stage's set-point moved to `volts`, as a fix.
+[[nodiscard]] Fix setPointFix(const Stage& stage, double volts);
 
 } // namespace sipper

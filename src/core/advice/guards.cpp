@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Rules about what opens: guards, and what happens after it has opened.
 #include "advice/rules.hpp"
 #include "parts/figures.hpp"
@@ -34,18 +35,18 @@ double roundUp(double v) {
 
 } // namespace
 
-void guardFloor(const Solved& s, std::vector<Finding>& out) {
+void guardFloor(const RuleInput& s, std::vector<Finding>& out) {
     if (!s.project.pack())
         return;
     const Pack& pack = *s.project.pack();
-    const double floor = ruinVolts(pack);
+    const double floor = damageVolts(pack);
     for (const Stage* stage : guards(s.project)) {
         const double cutoff = std::get<Guard>(stage->part).cutoff.value();
         // One nickel cell alone can't be reversed by others.
-        if (floor <= 0 || !under(cutoff, floor) ||
+        if (floor <= 0 || !fallsBelow(cutoff, floor) ||
             (isNickel(pack.cell.chemistry) && pack.series < 2))
             continue;
-        const double wanted = pack.series * schoolCutoff(pack.cell.chemistry, CellCare::balanced);
+        const double wanted = pack.series * policyCutoff(pack.cell.chemistry, CellCare::balanced);
         Finding f =
             finding("guard_floor", isNickel(pack.cell.chemistry) ? Severity::care : Severity::stop,
                     stage->id, nameOf(*stage) + " opens too late",
@@ -53,34 +54,34 @@ void guardFloor(const Solved& s, std::vector<Finding>& out) {
                                 volts(cutoff), volts(cutoff / pack.series),
                                 volts(floor / pack.series), chemistryText(pack.cell.chemistry)),
                     {{"cutoff_v", cutoff}, {"floor_v", floor}});
-        f.cure = figureCure(
+        f.fix = figureFix(
             *stage, &Guard::cutoff, Volts{wanted}, "Raise it to " + writeExact(wanted, Unit::volt),
             fmt::format("raise {} to {}", nameOf(*stage), writeExact(wanted, Unit::volt)));
         out.push_back(std::move(f));
     }
 }
 
-void guardWastes(const Solved& s, std::vector<Finding>& out) {
-    if (!s.survey || !s.survey->stop || s.survey->stop->reason != EndReason::cutoff)
+void guardWastes(const RuleInput& s, std::vector<Finding>& out) {
+    if (!s.sweep || !s.sweep->stop || s.sweep->stop->reason != EndReason::cutoff)
         return;
-    const Stage* stage = s.project.stage(s.survey->stop->at);
+    const Stage* stage = s.project.stage(s.sweep->stop->at);
     if (!stage || !std::holds_alternative<Guard>(stage->part))
         return;
     const Pack& pack = *s.project.pack();
     const CellCare care = s.project.brief.cellCare.value_or(CellCare::balanced);
-    const double school = pack.series * schoolCutoff(pack.cell.chemistry, care);
+    const double school = pack.series * policyCutoff(pack.cell.chemistry, care);
     const double cutoff = std::get<Guard>(stage->part).cutoff.value();
-    if (school <= 0 || !over(cutoff, school) || s.survey->stopCharge <= kWasted)
+    if (school <= 0 || !exceeds(cutoff, school) || s.sweep->stopCharge <= kWasted)
         return;
     Project lower = s.project;
     std::get<Guard>(lower.stage(stage->id)->part).cutoff = Volts{school};
-    const Survey deeper = survey(lower, typicalConditions(lower));
+    const OperatingSweep deeper = sweepOperation(lower, typicalConditions(lower));
     // What a load can't use any more is not wasted by the guard.
     double usableTo = deeper.stopCharge;
     for (std::size_t i = 0; i < s.project.loads.size(); ++i)
-        if (s.project.loads[i].isCritical() && deeper.leavesAt[i].seen)
-            usableTo = std::max(usableTo, deeper.leavesAt[i].charge);
-    const double wasted = s.survey->stopCharge - usableTo;
+        if (s.project.loads[i].isCritical() && deeper.firstUndervoltage[i].valid)
+            usableTo = std::max(usableTo, deeper.firstUndervoltage[i].charge);
+    const double wasted = s.sweep->stopCharge - usableTo;
     if (wasted <= kWasted)
         return;
     Finding f = finding(
@@ -89,14 +90,14 @@ void guardWastes(const Solved& s, std::vector<Finding>& out) {
                     "The {} school goes to {}; if the cells are to live long, call it gentle.",
                     volts(cutoff), writeShare(wasted), nameOf(care), volts(school)),
         {{"cutoff_v", cutoff}, {"wasted", wasted}, {"school_v", school}});
-    f.cure = figureCure(
+    f.fix = figureFix(
         *stage, &Guard::cutoff, Volts{school}, "Lower it to " + writeExact(school, Unit::volt),
         fmt::format("lower {} to {}", nameOf(*stage), writeExact(school, Unit::volt)));
-    f.cure->forHours = true;
+    f.fix->forHours = true;
     out.push_back(std::move(f));
 }
 
-void loadStopsFirst(const Solved& s, std::vector<Finding>& out) {
+void loadStopsFirst(const RuleInput& s, std::vector<Finding>& out) {
     const auto list = guards(s.project);
     const Ending& end = s.runtime.ending;
     if (list.empty() || !s.runtime.hours || s.runtime.hours->value() <= 0 ||
@@ -119,7 +120,7 @@ void loadStopsFirst(const Solved& s, std::vector<Finding>& out) {
          {"cutoff_v", std::get<Guard>(guard->part).cutoff.value()}}));
 }
 
-void neverActs(const Solved& s, std::vector<Finding>& out) {
+void neverActs(const RuleInput& s, std::vector<Finding>& out) {
     const auto list = guards(s.project);
     const Ending& end = s.runtime.ending;
     if (list.empty() || !s.project.pack() || !s.runtime.hours || s.runtime.curve.empty() ||
@@ -131,8 +132,8 @@ void neverActs(const Solved& s, std::vector<Finding>& out) {
     const double shows = s.runtime.curve.back().packVolts;
     const double school =
         pack.series *
-        schoolCutoff(pack.cell.chemistry, s.project.brief.cellCare.value_or(CellCare::balanced));
-    if (!under(cutoff, shows))
+        policyCutoff(pack.cell.chemistry, s.project.brief.cellCare.value_or(CellCare::balanced));
+    if (!fallsBelow(cutoff, shows))
         return;
     Finding f = finding(
         "never_acts", Severity::note, guard.id, nameOf(guard) + " never acts",
@@ -141,32 +142,33 @@ void neverActs(const Solved& s, std::vector<Finding>& out) {
                     volts(cutoff), volts(shows)),
         {{"cutoff_v", cutoff}, {"empty_v", shows}});
     if (school > cutoff)
-        f.cure = figureCure(
+        f.fix = figureFix(
             guard, &Guard::cutoff, Volts{school}, "Raise it to " + writeExact(school, Unit::volt),
             fmt::format("raise {} to {}", nameOf(guard), writeExact(school, Unit::volt)));
     out.push_back(std::move(f));
 }
 
-void chatter(const Solved& s, std::vector<Finding>& out) {
+void chatter(const RuleInput& s, std::vector<Finding>& out) {
     if (!s.protect || !s.project.pack())
         return;
     const Pack& pack = *s.project.pack();
-    for (const GuardLook& g : s.protect->guards) {
+    for (const GuardAnalysis& g : s.protect->guards) {
         const Stage& stage = *s.project.stage(g.id);
         const auto& guard = std::get<Guard>(stage.part);
         const Rebound& r = g.usual;
-        const bool later = r.acts && !r.chatters && over(g.cutoff + g.leastDifference, g.reconnect);
-        if (!r.chatters && !later && !g.narrow)
+        const bool later =
+            r.acts && !r.chatters && exceeds(g.cutoff + g.minHysteresis, g.reconnect);
+        if (!r.chatters && !later && !g.hysteresisTooSmall)
             continue;
         // Apart by what every case needs, with room; never closer than what is little.
         const double apart = std::max(
-            g.leastDifference + kReconnectRoom * pack.series,
+            g.minHysteresis + kReconnectRoom * pack.series,
             isRechargeableLithium(pack.cell.chemistry) ? kNarrowPerCell * pack.series : 0.0);
         const double wanted = roundUp(g.cutoff + apart);
         std::map<std::string, double> numbers{{"cutoff_v", g.cutoff}, {"reconnect_v", g.reconnect}};
         if (r.acts) {
             numbers["rebound_v"] = r.settledVolts;
-            numbers["least_difference_v"] = g.leastDifference;
+            numbers["least_difference_v"] = g.minHysteresis;
         }
         const std::string back = guard.reconnect
                                      ? fmt::format("over its {}", volts(g.reconnect))
@@ -185,7 +187,7 @@ void chatter(const Solved& s, std::vector<Finding>& out) {
                 g.leastWhen == "cold"   ? "in the cold"
                 : g.leastWhen == "aged" ? "when they have aged"
                                         : "in the cold, and aged,",
-                g.leastDifference, volts(g.cutoff), volts(g.reconnect), g.reconnect - g.cutoff);
+                g.minHysteresis, volts(g.cutoff), volts(g.reconnect), g.reconnect - g.cutoff);
         } else {
             numbers["apart_v"] = g.reconnect - g.cutoff;
             says =
@@ -200,22 +202,22 @@ void chatter(const Solved& s, std::vector<Finding>& out) {
                             nameOf(stage) + (r.chatters ? " chatters" : " may chatter"),
                             std::move(says), std::move(numbers));
         if (wanted < g.reaches)
-            f.cure = figureCure(stage, &Guard::reconnect, Volts{wanted},
-                                "Reconnect at " + writeExact(wanted, Unit::volt),
-                                fmt::format("let {} reconnect at {}", nameOf(stage),
-                                            writeExact(wanted, Unit::volt)));
+            f.fix = figureFix(stage, &Guard::reconnect, Volts{wanted},
+                              "Reconnect at " + writeExact(wanted, Unit::volt),
+                              fmt::format("let {} reconnect at {}", nameOf(stage),
+                                          writeExact(wanted, Unit::volt)));
         out.push_back(std::move(f));
     }
 }
 
-void neverReconnects(const Solved& s, std::vector<Finding>& out) {
+void neverReconnects(const RuleInput& s, std::vector<Finding>& out) {
     if (!s.project.pack())
         return;
     const Pack& pack = *s.project.pack();
     const double reaches = reachedVolts(s.project);
     for (const Stage* stage : guards(s.project)) {
         const auto& guard = std::get<Guard>(stage->part);
-        if (!guard.reconnect || !over(guard.reconnect->value(), reaches))
+        if (!guard.reconnect || !exceeds(guard.reconnect->value(), reaches))
             continue;
         const double wanted = std::floor((reaches - kReconnectRoom * pack.series) * 20) / 20;
         Finding f = finding(
@@ -225,18 +227,18 @@ void neverReconnects(const Solved& s, std::vector<Finding>& out) {
                         volts(guard.reconnect->value()), volts(reaches)),
             {{"reconnect_v", guard.reconnect->value()}, {"reaches_v", reaches}});
         if (wanted > guard.cutoff.value())
-            f.cure = figureCure(*stage, &Guard::reconnect, Volts{wanted},
-                                "Reconnect at " + writeExact(wanted, Unit::volt),
-                                fmt::format("let {} reconnect at {}", nameOf(*stage),
-                                            writeExact(wanted, Unit::volt)));
+            f.fix = figureFix(*stage, &Guard::reconnect, Volts{wanted},
+                              "Reconnect at " + writeExact(wanted, Unit::volt),
+                              fmt::format("let {} reconnect at {}", nameOf(*stage),
+                                          writeExact(wanted, Unit::volt)));
         out.push_back(std::move(f));
     }
 }
 
-void guardDrain(const Solved& s, std::vector<Finding>& out) {
+void guardDrain(const RuleInput& s, std::vector<Finding>& out) {
     if (!s.protect || !s.project.brief.shelfMonths)
         return;
-    for (const GuardLook& g : s.protect->guards) {
+    for (const GuardAnalysis& g : s.protect->guards) {
         // Where the cells' own leakage is most of it, the guard is not to blame.
         if (!g.usual.acts || !g.ruinMonths || g.openShare < kToBlame ||
             *g.ruinMonths >= *s.project.brief.shelfMonths)
@@ -252,14 +254,14 @@ void guardDrain(const Solved& s, std::vector<Finding>& out) {
     }
 }
 
-void shelf(const Solved& s, std::vector<Finding>& out) {
-    if (!s.project.pack() || !s.project.brief.shelfMonths || !s.survey)
+void shelf(const RuleInput& s, std::vector<Finding>& out) {
+    if (!s.project.pack() || !s.project.brief.shelfMonths || !s.sweep)
         return;
-    const auto lies = shelfOf(s.project, s.survey->stopCharge);
+    const auto lies = shelfOf(s.project, s.sweep->stopCharge);
     if (!lies)
         return;
     const double idle = lies->offAmps;
-    const double months = lies->startsFor;
+    const double months = lies->noStartMonths;
     const double wanted = *s.project.brief.shelfMonths;
     const double age = calendarLife(s.project.pack()->cell.chemistry).rechargeMonths;
     if (months >= wanted && age > 0 && wanted > age)

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Rules about heat.
 #include "advice/rules.hpp"
 #include "line/partcurves.hpp"
@@ -26,22 +27,22 @@ double lossAtCurrent(const Stage& stage, const StageFlow& now, double out) {
     return lossAt(stage.part, now.vIn, now.vOut, out, out * ratio).total();
 }
 
-void hot(const Solved& s, const Survey& seen, std::vector<Finding>& out) {
+void hot(const RuleInput& s, const OperatingSweep& seen, std::vector<Finding>& out) {
     const double air = s.project.brief.air().warmest().value() +
-                       (&seen == s.survey ? boxWarmth(s.project, s.runtime) : 0);
+                       (&seen == s.sweep ? enclosureRise(s.project, s.runtime) : 0);
     for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
         const Stage& stage = s.project.stages[i];
         const double most = maxPartOf(stage.part);
         const double theta = thetaOf(stage.part);
-        const Sighting& loss = seen.mostLoss[i];
-        if (most <= 0 || theta <= 0 || !loss.seen)
+        const Occurrence& loss = seen.maxLoss[i];
+        if (most <= 0 || theta <= 0 || !loss.valid)
             continue;
         const double c = partTemperature(stage.part, loss.value, air);
         if (c <= most)
             continue;
-        const StageFlow& now = seen.atMostLoss[i];
+        const StageFlow& now = seen.atMaxLoss[i];
         const double allowed = std::max(0.0, (most - air) / theta);
-        const double cool = lastGood(0, now.iOut, kRounds, [&](double amps) {
+        const double cool = bisect(0, now.iOut, kRounds, [&](double amps) {
             return lossAtCurrent(stage, now, amps) <= allowed;
         });
         Finding f = finding(
@@ -58,30 +59,30 @@ void hot(const Solved& s, const Survey& seen, std::vector<Finding>& out) {
         // Blown at, a part that is asked for twice what it can shed is still the wrong one.
         const bool far = now.iOut > kTwice * cool;
         if (far)
-            f.cure = std::holds_alternative<Linear>(stage.part)
-                         ? switcherCure(s, stage, tooHot)
-                         : largerPartCure(s, stage, now.iOut, tooHot);
-        if (!f.cure && !hasFan(stage.part) && partTemperature(cooled, loss.value, air) <= most)
-            f.cure = editCure("Blow air over it", "blow air over " + nameOf(stage),
-                              [id = stage.id](const Project& project) {
-                                  Project after = project;
-                                  if (Stage* blown = after.stage(id))
-                                      if (ActivePart* part = active(blown->part))
-                                          part->fan = true;
-                                  return after;
-                              });
+            f.fix = std::holds_alternative<Linear>(stage.part)
+                        ? switcherFix(s, stage, tooHot)
+                        : largerPartFix(s, stage, now.iOut, tooHot);
+        if (!f.fix && !hasFan(stage.part) && partTemperature(cooled, loss.value, air) <= most)
+            f.fix = editFix("Blow air over it", "blow air over " + nameOf(stage),
+                            [id = stage.id](const Project& project) {
+                                Project after = project;
+                                if (Stage* blown = after.stage(id))
+                                    if (ActivePart* part = active(blown->part))
+                                        part->fan = true;
+                                return after;
+                            });
         out.push_back(std::move(f));
     }
 }
 
-void burns(const Solved& s, const Survey& seen, std::vector<Finding>& out) {
+void burns(const RuleInput& s, const OperatingSweep& seen, std::vector<Finding>& out) {
     for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
         const Stage& stage = s.project.stages[i];
-        if (!std::holds_alternative<Linear>(stage.part) || !seen.mostLoss[i].seen)
+        if (!std::holds_alternative<Linear>(stage.part) || !seen.maxLoss[i].valid)
             continue;
-        const StageFlow& now = seen.atMostLoss[i];
+        const StageFlow& now = seen.atMaxLoss[i];
         const double in = now.vIn * now.iIn;
-        const double loss = seen.mostLoss[i].value;
+        const double loss = seen.maxLoss[i].value;
         if (in <= 0 || now.state != StageState::regulating ||
             (loss <= kBurnShare * in && loss <= kBurnWatts))
             continue;
@@ -90,31 +91,31 @@ void burns(const Solved& s, const Survey& seen, std::vector<Finding>& out) {
             nameOf(stage) + " burns what it takes",
             fmt::format("Of {} {} it burns {}, {} of what it takes: from {} down to {} a linear "
                         "regulator has no other way. A buck burns a tenth, and makes noise.",
-                        writeQuantity(in, Unit::watt), momentText(s.project, seen.mostLoss[i]),
+                        writeQuantity(in, Unit::watt), momentText(s.project, seen.maxLoss[i]),
                         writeQuantity(loss, Unit::watt), writeShare(loss / in), volts(now.vIn),
                         volts(now.vOut)),
             {{"loss_w", loss}, {"share", loss / in}});
         if (loss >= kWorthCare)
-            f.cure = switcherCure(s, stage, linearBurns);
-        if (f.cure)
-            f.cure->forHours = s.project.pack() != nullptr;
+            f.fix = switcherFix(s, stage, linearBurns);
+        if (f.fix)
+            f.fix->forHours = s.project.pack() != nullptr;
         out.push_back(std::move(f));
     }
 }
 
 } // namespace
 
-void tooHot(const Solved& s, std::vector<Finding>& out) {
-    if (s.survey)
-        hot(s, *s.survey, out);
-    for (const Tether& t : s.tethers)
+void tooHot(const RuleInput& s, std::vector<Finding>& out) {
+    if (s.sweep)
+        hot(s, *s.sweep, out);
+    for (const ExternalLoad& t : s.externalLoads)
         hot(s, t.seen, out);
 }
 
-void linearBurns(const Solved& s, std::vector<Finding>& out) {
-    if (s.survey)
-        burns(s, *s.survey, out);
-    for (const Tether& t : s.tethers)
+void linearBurns(const RuleInput& s, std::vector<Finding>& out) {
+    if (s.sweep)
+        burns(s, *s.sweep, out);
+    for (const ExternalLoad& t : s.externalLoads)
         burns(s, t.seen, out);
 }
 

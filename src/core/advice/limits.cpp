@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Rules about currents.
 #include "advice/rules.hpp"
 
@@ -23,7 +24,7 @@ struct Limit {
 std::vector<Limit> limitsInWords(const Part& part) {
     const OutputLimits l = limitsOf(part);
     const auto* guard = std::get_if<Guard>(&part);
-    return {{guard ? plain(guard->maxCurrent) : 0, "it trips at", false},
+    return {{guard ? orZero(guard->maxCurrent) : 0, "it trips at", false},
             {l.amps, "its output is limited to", false},
             {l.rated, "it is rated for", false},
             {l.inductor, "its switch is limited to", true}};
@@ -37,11 +38,11 @@ bool stepsUp(const Stage& stage) {
 }
 
 /// The surveys of the cells and of every other source.
-std::vector<const Survey*> surveys(const Solved& s) {
-    std::vector<const Survey*> list;
-    if (s.survey)
-        list.push_back(s.survey);
-    for (const Tether& t : s.tethers)
+std::vector<const OperatingSweep*> surveys(const RuleInput& s) {
+    std::vector<const OperatingSweep*> list;
+    if (s.sweep)
+        list.push_back(s.sweep);
+    for (const ExternalLoad& t : s.externalLoads)
         list.push_back(&t.seen);
     return list;
 }
@@ -50,31 +51,32 @@ std::vector<const Survey*> surveys(const Solved& s) {
 double outputAtSwitchLimit(const Switcher& s, double in) {
     const double j = s.switchLimit->value();
     const double loss = s.fixed.value_or(Watts{0}).value() + s.drop.value_or(Volts{0}).value() * j +
-                        s.resistance.value_or(Ohms{0}).value() * j * j + plain(s.switching) * in;
+                        s.resistance.value_or(Ohms{0}).value() * j * j + orZero(s.switching) * in;
     return std::max(0.0, (in * j - loss) / s.set.value());
 }
 
 constexpr double kLongBurst = 5; ///< s from which a burst counts as lasting
 
-void pack(const Solved& s, std::vector<Finding>& out) {
+void pack(const RuleInput& s, std::vector<Finding>& out) {
     const Stage& stage = *s.project.packStage();
     const Pack& pack = *s.project.pack();
-    const Sighting& most = s.survey->mostPack;
-    if (!pack.cell.maxDischarge || !most.seen)
+    const Occurrence& most = s.sweep->maxPack;
+    if (!pack.cell.maxDischarge || !most.valid)
         return;
     const double lasting = pack.cell.maxDischarge->value() * pack.parallel;
-    const Need need = needOf(s.project, packIndex(s.project), Seen{s.survey, s.tethers, s.charges});
+    const CurrentDemand need = currentDemandOf(
+        s.project, packIndex(s.project), ObservedCurrents{s.sweep, s.externalLoads, s.charges});
     // A short burst has a limit of its own.
     const bool brief = most.inBurst && need.seconds < kLongBurst;
     const double limit =
         brief && pack.cell.maxBurst ? pack.cell.maxBurst->value() * pack.parallel : lasting;
-    const bool steady = over(need.lasting, lasting);
-    if (!over(most.value, limit) && !steady)
+    const bool steady = exceeds(need.continuous, lasting);
+    if (!exceeds(most.value, limit) && !steady)
         return;
-    const double worst = over(most.value, limit) ? most.value : need.lasting;
-    const double may = over(most.value, limit) ? limit : lasting;
-    const Spell spell =
-        s.spellOf([&](const Flows& f, std::size_t, bool) { return over(f.sourceAmps, may); });
+    const double worst = exceeds(most.value, limit) ? most.value : need.continuous;
+    const double may = exceeds(most.value, limit) ? limit : lasting;
+    const ChargeInterval spell =
+        s.intervalOf([&](const Flows& f, std::size_t, bool) { return exceeds(f.sourceAmps, may); });
     Finding f;
     f.rule = "over_current";
     f.severity = spell.share < kSliver ? Severity::care : Severity::stop;
@@ -88,29 +90,29 @@ void pack(const Solved& s, std::vector<Finding>& out) {
                  {"limit_a", may},
                  {"at_charge", spell.first.charge},
                  {"charge_share", spell.share}};
-    if (s.cures && brief && !steady && wantsCapacitor(pack)) {
+    if (s.seekFixes && brief && !steady && wantsCapacitor(pack)) {
         const Load* load = burstingLoad(s.project);
         double farad = 0;
         if (load)
-            f.cure = rules::capacitorCure(
+            f.fix = rules::capacitorFix(
                 s.project, load->id,
-                [&](const Project& with) { return silentOn(s, with, overCurrent, stage.id); },
+                [&](const Project& with) { return isSilentOn(s, with, overCurrent, stage.id); },
                 farad);
-        if (f.cure)
+        if (f.fix)
             f.numbers["farad"] = farad;
     }
-    if (!f.cure) {
+    if (!f.fix) {
         const double needed = std::ceil(worst / (may / pack.parallel));
-        f.cure = figureCure(stage, &Pack::parallel, needed,
-                            fmt::format("Use {:.0f} in parallel", needed),
-                            fmt::format("put {:.0f} cells in parallel", needed));
+        f.fix =
+            figureFix(stage, &Pack::parallel, needed, fmt::format("Use {:.0f} in parallel", needed),
+                      fmt::format("put {:.0f} cells in parallel", needed));
     }
     out.push_back(std::move(f));
 }
 
 /// Past what the cells' resistance lets through at all.
-void collapse(const Solved& s, std::vector<Finding>& out) {
-    const Survey& survey = *s.survey;
+void collapse(const RuleInput& s, std::vector<Finding>& out) {
+    const OperatingSweep& survey = *s.sweep;
     if (!survey.stop || survey.stop->reason != EndReason::collapse)
         return;
     const Mode* mode = s.project.mode(survey.stop->mode);
@@ -130,12 +132,12 @@ void collapse(const Solved& s, std::vector<Finding>& out) {
 
 } // namespace
 
-void overCurrent(const Solved& s, std::vector<Finding>& out) {
-    if (s.survey) {
+void overCurrent(const RuleInput& s, std::vector<Finding>& out) {
+    if (s.sweep) {
         pack(s, out);
         collapse(s, out);
     }
-    for (const Survey* seenBy : surveys(s))
+    for (const OperatingSweep* seenBy : surveys(s))
         for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
             const Stage& stage = s.project.stages[i];
             if (isSource(stage.part))
@@ -144,19 +146,20 @@ void overCurrent(const Solved& s, std::vector<Finding>& out) {
                 if (limit.inductor && stepsUp(stage))
                     continue;
                 const double most = limit.amps;
-                const Sighting& seen =
-                    limit.inductor ? seenBy->mostInductor[i] : seenBy->mostOut[i];
-                if (most <= 0 || !seen.seen || !over(seen.value, most))
+                const Occurrence& seen =
+                    limit.inductor ? seenBy->maxInductor[i] : seenBy->maxOut[i];
+                if (most <= 0 || !seen.valid || !exceeds(seen.value, most))
                     continue;
-                Spell spell;
-                if (seenBy == s.survey)
-                    spell = s.spellOf([&](const Flows& f, std::size_t, bool) {
-                        return over(limit.inductor ? f.stages[i].inductor : f.stages[i].iOut, most);
+                ChargeInterval spell;
+                if (seenBy == s.sweep)
+                    spell = s.intervalOf([&](const Flows& f, std::size_t, bool) {
+                        return exceeds(limit.inductor ? f.stages[i].inductor : f.stages[i].iOut,
+                                       most);
                     });
                 Finding f;
                 f.rule = "over_current";
                 f.severity =
-                    spell.seen() && spell.share < kSliver ? Severity::care : Severity::stop;
+                    spell.valid() && spell.share < kSliver ? Severity::care : Severity::stop;
                 f.subject = stage.id;
                 f.title = nameOf(stage) + " is asked for too much";
                 f.says = fmt::format("{} flow {}; {} {}{}.", amps(seen.value),
@@ -165,29 +168,29 @@ void overCurrent(const Solved& s, std::vector<Finding>& out) {
                 f.numbers = {{"a", seen.value},
                              {"worst_a", seen.value},
                              {"limit_a", most},
-                             {"at_charge", spell.seen() ? spell.first.charge : seen.charge}};
-                if (spell.seen())
+                             {"at_charge", spell.valid() ? spell.first.charge : seen.charge}};
+                if (spell.valid())
                     f.numbers["charge_share"] = spell.share;
-                f.cure = largerPartCure(s, stage, seen.value, overCurrent);
+                f.fix = largerPartFix(s, stage, seen.value, overCurrent);
                 out.push_back(std::move(f));
                 break;
             }
         }
 }
 
-void outputLimitAtLowInput(const Solved& s, std::vector<Finding>& out) {
-    for (const Survey* seenBy : surveys(s))
+void outputLimitAtLowInput(const RuleInput& s, std::vector<Finding>& out) {
+    for (const OperatingSweep* seenBy : surveys(s))
         for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
             const Stage& stage = s.project.stages[i];
             if (!stepsUp(stage))
                 continue;
             const auto& part = std::get<Switcher>(stage.part);
-            const Sighting& seen = seenBy->mostInductor[i];
-            if (!part.switchLimit || !seen.seen || !over(seen.value, part.switchLimit->value()))
+            const Occurrence& seen = seenBy->maxInductor[i];
+            if (!part.switchLimit || !seen.valid || !exceeds(seen.value, part.switchLimit->value()))
                 continue;
             const double in = seenBy->stageIn[i].low;
             const double gives = outputAtSwitchLimit(part, in);
-            const double asked = seenBy->mostOut[i].value;
+            const double asked = seenBy->maxOut[i].value;
             Finding f = finding(
                 "output_limit_at_low_input", Severity::stop, stage.id,
                 nameOf(stage) + " gives less at a low input",
@@ -203,23 +206,23 @@ void outputLimitAtLowInput(const Solved& s, std::vector<Finding>& out) {
                  {"output_limit_a", gives},
                  {"output_a", asked},
                  {"input_v", in}});
-            f.cure = largerPartCure(s, stage, seen.value, outputLimitAtLowInput);
+            f.fix = largerPartFix(s, stage, seen.value, outputLimitAtLowInput);
             if (const Stage* pack = s.project.packStage();
-                !f.cure && pack && seenBy == s.survey &&
+                !f.fix && pack && seenBy == s.sweep &&
                 fullVolts(*s.project.pack()) * 2 < part.set.value())
-                f.cure = figureCure(*pack, &Pack::series, std::get<Pack>(pack->part).series * 2,
-                                    "Twice the cells in series", "put twice the cells in series");
+                f.fix = figureFix(*pack, &Pack::series, std::get<Pack>(pack->part).series * 2,
+                                  "Twice the cells in series", "put twice the cells in series");
             out.push_back(std::move(f));
         }
 }
 
-void powerLimit(const Solved& s, std::vector<Finding>& out) {
-    for (const Survey* seenBy : surveys(s))
+void powerLimit(const RuleInput& s, std::vector<Finding>& out) {
+    for (const OperatingSweep* seenBy : surveys(s))
         for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
             const Stage& stage = s.project.stages[i];
             const double limit = limitsOf(stage.part).watts;
-            const Sighting& seen = seenBy->mostWatts[i];
-            if (limit <= 0 || isCharger(stage.part) || !seen.seen || !over(seen.value, limit))
+            const Occurrence& seen = seenBy->maxWatts[i];
+            if (limit <= 0 || isCharger(stage.part) || !seen.valid || !exceeds(seen.value, limit))
                 continue;
             Finding f = finding(
                 "power_limit", Severity::stop, stage.id, nameOf(stage) + " is past its watts",
@@ -227,7 +230,7 @@ void powerLimit(const Solved& s, std::vector<Finding>& out) {
                             writeQuantity(seen.value, Unit::watt), momentText(s.project, seen),
                             writeQuantity(limit, Unit::watt)),
                 {{"w", seen.value}, {"limit_w", limit}});
-            f.cure = largerPartCure(s, stage, seenBy->mostOut[i].value, powerLimit);
+            f.fix = largerPartFix(s, stage, seenBy->maxOut[i].value, powerLimit);
             out.push_back(std::move(f));
         }
 }

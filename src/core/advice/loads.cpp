@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Rules about what the loads draw, and how well that is known.
 #include "advice/rules.hpp"
 
@@ -19,14 +20,14 @@ constexpr double kSleepCurrent = 0.1;  ///< of its largest draw: a base draw und
 constexpr double kRunaway = 1.5;       ///< draw at the stop over the draw at full
 
 /// What the parts of the line draw for themselves.
-void ownOfStages(const Solved& s, std::vector<Finding>& out) {
+void ownOfStages(const RuleInput& s, std::vector<Finding>& out) {
     const double hours = s.runtime.hours->value();
     const double energy = s.runtime.meanPower.value() * hours;
     for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
         const Stage& stage = s.project.stages[i];
-        const double amps = ownUseOf(stage.part);
-        const Band& in = s.survey->stageIn[i];
-        if (amps <= 0 || !in.seen || energy <= 0)
+        const double amps = quiescentOf(stage.part);
+        const VoltageRange& in = s.sweep->stageIn[i];
+        if (amps <= 0 || !in.valid || energy <= 0)
             continue;
         const double wh = amps * (in.low + in.high) / 2 * hours;
         if (wh <= kOwnShare * energy)
@@ -47,7 +48,7 @@ void ownOfStages(const Solved& s, std::vector<Finding>& out) {
 }
 
 /// What the loads draw while they sleep.
-void sleepOfLoads(const Solved& s, std::vector<Finding>& out) {
+void sleepOfLoads(const RuleInput& s, std::vector<Finding>& out) {
     const std::size_t baseIndex = s.project.baseMode();
     const std::string& base = s.project.modes[baseIndex].id;
     const Budget budget = budgetOf(s.project);
@@ -73,23 +74,23 @@ void sleepOfLoads(const Solved& s, std::vector<Finding>& out) {
                              nameOf(s.project.modes[baseIndex]), writeQuantity(wh, Unit::wattHour),
                              writeQuantity(budget.whPerDay, Unit::wattHour));
         f.numbers = {{"a", asleep->current->value()}, {"wh", wh}, {"share", wh / budget.whPerDay}};
-        f.cure = editCure("Try half of it", fmt::format("halve the sleep of {}", nameOf(load)),
-                          [id = load.id, base](const Project& project) {
-                              Project next = project;
-                              if (Load* l = next.load(id))
-                                  for (Draw& d : l->draws)
-                                      if (d.mode == base && d.current)
-                                          d.current = *d.current / 2;
-                              return next;
-                          });
-        f.cure->forHours = true;
+        f.fix = editFix("Try half of it", fmt::format("halve the sleep of {}", nameOf(load)),
+                        [id = load.id, base](const Project& project) {
+                            Project next = project;
+                            if (Load* l = next.load(id))
+                                for (Draw& d : l->draws)
+                                    if (d.mode == base && d.current)
+                                        d.current = *d.current / 2;
+                            return next;
+                        });
+        f.fix->forHours = true;
         out.push_back(std::move(f));
     }
 }
 
 } // namespace
 
-void guessed(const Solved& s, std::vector<Finding>& out) {
+void guessed(const RuleInput& s, std::vector<Finding>& out) {
     double all = 0;
     double carried = 0;
     std::vector<std::pair<double, std::string>>
@@ -111,7 +112,7 @@ void guessed(const Solved& s, std::vector<Finding>& out) {
             continue;
         double shrink = 0;
         if (s.range)
-            for (const Spread& spread : s.range->spreads)
+            for (const Sensitivity& spread : s.range->sensitivities)
                 if (spread.about == "draw of " + nameOf(load))
                     shrink = spread.high - spread.low;
         guesses.emplace_back(shrink > 0 ? shrink : mine * 1e-9, nameOf(load));
@@ -136,17 +137,17 @@ void guessed(const Solved& s, std::vector<Finding>& out) {
     out.push_back(std::move(f));
 }
 
-void ownUse(const Solved& s, std::vector<Finding>& out) {
-    if (!s.survey || !s.runtime.hours || s.runtime.hours->value() <= 0)
+void ownUse(const RuleInput& s, std::vector<Finding>& out) {
+    if (!s.sweep || !s.runtime.hours || s.runtime.hours->value() <= 0)
         return;
     ownOfStages(s, out);
     sleepOfLoads(s, out);
 }
 
-void constantPowerRunaway(const Solved& s, std::vector<Finding>& out) {
-    if (!s.survey || !s.survey->mostPack.seen || s.survey->mostPack.inBurst)
+void constantPowerRunaway(const RuleInput& s, std::vector<Finding>& out) {
+    if (!s.sweep || !s.sweep->maxPack.valid || s.sweep->maxPack.inBurst)
         return;
-    const Sighting& worst = s.survey->mostPack;
+    const Occurrence& worst = s.sweep->maxPack;
     const OperatingPoint full = operate(s.project, typicalConditions(s.project), 1, worst.mode);
     if (full.collapse || full.flows.sourceAmps <= 0 ||
         worst.value <= kRunaway * full.flows.sourceAmps)

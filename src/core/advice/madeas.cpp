@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Rules about what parts can be set to and what they are made for.
 #include "advice/rules.hpp"
 
@@ -20,13 +21,14 @@ namespace {
 /// How far apart two parts are: by their price, then by their mass.
 double apart(const Stage& a, const Stage& b) {
     return std::abs(a.price.value_or(0) - b.price.value_or(0)) +
-           1e-3 * std::abs(plain(a.mass) - plain(b.mass));
+           1e-3 * std::abs(orZero(a.mass) - orZero(b.mass));
 }
 
 /// The library part nearest to a stage of those that fit; its settings are those of the stage.
 template <class Fits>
-std::optional<Cure> nearestCure(const Solved& s, const Stage& stage, Look rule, Fits fits) {
-    if (!s.cures)
+std::optional<Fix> nearestFix(const RuleInput& s, const Stage& stage, RuleFunction rule,
+                              Fits fits) {
+    if (!s.seekFixes)
         return std::nullopt;
     std::vector<std::pair<double, Stage>> list;
     for (const LibraryPart& part : shippedLibrary().parts) {
@@ -56,9 +58,9 @@ std::optional<Cure> nearestCure(const Solved& s, const Stage& stage, Look rule, 
     std::stable_sort(list.begin(), list.end(),
                      [](const auto& a, const auto& b) { return a.first < b.first; });
     for (const auto& [far, fresh] : list) {
-        Cure cure = replaceCure(fresh, "Use " + fresh.label,
-                                "use " + fresh.label + " for " + nameOf(stage));
-        if (silentOn(s, cure.apply(s.project), rule, stage.id))
+        Fix cure =
+            replaceFix(fresh, "Use " + fresh.label, "use " + fresh.label + " for " + nameOf(stage));
+        if (isSilentOn(s, cure.apply(s.project), rule, stage.id))
             return cure;
     }
     return std::nullopt;
@@ -72,7 +74,7 @@ bool sameTopology(const Stage& a, const Stage& b) {
 
 } // namespace
 
-void setOutOfRange(const Solved& s, std::vector<Finding>& out) {
+void setOutOfRange(const RuleInput& s, std::vector<Finding>& out) {
     for (const Stage& stage : s.project.stages) {
         const auto range = setRangeOf(stage.part);
         const double set = setVoltsOf(stage.part);
@@ -87,7 +89,7 @@ void setOutOfRange(const Solved& s, std::vector<Finding>& out) {
                                 voltsBeside(set, set < range->least ? range->least : range->most),
                                 volts(range->least), volts(range->most)),
             {{"set_v", set}, {"least_v", range->least}, {"most_v", range->most}});
-        f.cure = nearestCure(s, stage, setOutOfRange, [&](const Stage& fresh) {
+        f.fix = nearestFix(s, stage, setOutOfRange, [&](const Stage& fresh) {
             const auto* guard = std::get_if<Guard>(&fresh.part);
             return sameTopology(fresh, stage) && !regulatesCurrent(fresh.part) &&
                    (!guard || !s.project.pack() || guardMadeFor(*guard, *s.project.pack()));
@@ -96,22 +98,23 @@ void setOutOfRange(const Solved& s, std::vector<Finding>& out) {
     }
 }
 
-void guardNotMadeFor(const Solved& s, std::vector<Finding>& out) {
+void guardNotMadeFor(const RuleInput& s, std::vector<Finding>& out) {
     const Pack* pack = s.project.pack();
     if (!pack)
         return;
-    const std::set<std::string> behindPack = behind(s.project, s.project.packStage()->id);
+    const std::set<std::string> behindPack = downstreamIds(s.project, s.project.packStage()->id);
     for (const Stage& stage : s.project.stages) {
         const auto* guard = std::get_if<Guard>(&stage.part);
         if (!guard || !behindPack.contains(stage.id) || guardMadeFor(*guard, *pack))
             continue;
         // Behind a regulator it sees that, not the cells.
-        if (regulatorBefore(s.project, stage.id))
+        if (upstreamRegulator(s.project, stage.id))
             continue;
-        const bool series = (guard->seriesMin && under(pack->series, *guard->seriesMin)) ||
-                            (guard->seriesMax && over(pack->series, *guard->seriesMax));
+        const bool series = (guard->seriesMin && fallsBelow(pack->series, *guard->seriesMin)) ||
+                            (guard->seriesMax && exceeds(pack->series, *guard->seriesMax));
         const double full = fullPackVolts(*pack);
-        const bool tooHigh = guard->inputNeverAbove && over(full, guard->inputNeverAbove->value());
+        const bool tooHigh =
+            guard->inputNeverAbove && exceeds(full, guard->inputNeverAbove->value());
         std::string says;
         std::map<std::string, double> numbers{{"series", pack->series}};
         if (series) {
@@ -137,23 +140,23 @@ void guardNotMadeFor(const Solved& s, std::vector<Finding>& out) {
         Finding f = finding("guard_not_made_for", Severity::stop, stage.id,
                             nameOf(stage) + " is made for other cells", std::move(says),
                             std::move(numbers));
-        f.cure = nearestCure(s, stage, guardNotMadeFor, [&](const Stage& fresh) {
+        f.fix = nearestFix(s, stage, guardNotMadeFor, [&](const Stage& fresh) {
             return guardMadeFor(std::get<Guard>(fresh.part), *pack);
         });
         out.push_back(std::move(f));
     }
 }
 
-void currentDriverOnVolts(const Solved& s, std::vector<Finding>& out) {
+void currentDriverOnVolts(const RuleInput& s, std::vector<Finding>& out) {
     for (const Stage& stage : s.project.stages) {
         if (!regulatesCurrent(stage.part))
             continue;
         const auto wantsVolts =
             std::find_if(s.project.loads.begin(), s.project.loads.end(), [&](const Load& load) {
-                const Stage* last = regulatorBefore(s.project, load.id);
+                const Stage* last = upstreamRegulator(s.project, load.id);
                 return last && last->id == stage.id &&
                        std::any_of(load.draws.begin(), load.draws.end(),
-                                   [](const Draw& d) { return !d.light; });
+                                   [](const Draw& d) { return !d.led; });
             });
         if (wantsVolts == s.project.loads.end())
             continue;
@@ -162,10 +165,10 @@ void currentDriverOnVolts(const Solved& s, std::vector<Finding>& out) {
             "current_driver_on_volts", Severity::stop, stage.id,
             nameOf(stage) + " holds a current, no voltage",
             fmt::format("{} needs a steady voltage; this part pushes {} whatever that takes{}.",
-                        nameOf(*wantsVolts), amps(plain(a.setAmps)),
+                        nameOf(*wantsVolts), amps(orZero(a.setAmps)),
                         a.outputMax ? ", up to " + volts(a.outputMax->value()) : std::string()),
-            {{"set_a", plain(a.setAmps)}, {"output_max_v", plain(a.outputMax)}});
-        f.cure = nearestCure(s, stage, currentDriverOnVolts, [&](const Stage& fresh) {
+            {{"set_a", orZero(a.setAmps)}, {"output_max_v", orZero(a.outputMax)}});
+        f.fix = nearestFix(s, stage, currentDriverOnVolts, [&](const Stage& fresh) {
             return !regulatesCurrent(fresh.part) && sameTopology(fresh, stage);
         });
         out.push_back(std::move(f));

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Rules about adapters, sockets and vehicles.
 #include "advice/fixes.hpp"
 #include "advice/rules.hpp"
@@ -16,21 +17,21 @@ constexpr double kUsualHeadroom = 1.5;
 constexpr double kLabelShare = 0.8; ///< of a module's label, for good
 constexpr double kRatingStep = 0.5; ///< A in which adapters come
 
-const Stage& sourceOf(const Solved& s, const Tether& t) {
+const Stage& sourceOf(const RuleInput& s, const ExternalLoad& t) {
     return s.project.stages[t.source];
 }
 
-std::string from(const Solved& s, const Tether& t) {
+std::string from(const RuleInput& s, const ExternalLoad& t) {
     return "From " + nameOf(sourceOf(s, t));
 }
 
-std::optional<Cure> largerAdapter(const Stage& source, double amps) {
+std::optional<Fix> largerAdapter(const Stage& source, double amps) {
     if (!std::holds_alternative<Adapter>(source.part))
         return std::nullopt;
-    const double rating = std::ceil(amps / kRatingStep - kSlack) * kRatingStep;
+    const double rating = std::ceil(amps / kRatingStep - kRelTol) * kRatingStep;
     const auto& adapter = std::get<Adapter>(source.part);
     const auto key = adapter.limit || adapter.set ? &Adapter::limit : &Adapter::ratedCurrent;
-    return figureCure(
+    return figureFix(
         source, key, Amps{rating}, "Use one for " + writeQuantity(rating, Unit::ampere),
         fmt::format("use {} for {}", nameOf(source), writeQuantity(rating, Unit::ampere)));
 }
@@ -41,30 +42,31 @@ bool isUnregulated(const Stage& source) {
 }
 
 /// Inputs over what they survive, set-points lost or passed.
-void stagesFrom(const Solved& s, const Tether& t, const Flows& idle, std::vector<Finding>& out) {
-    const Survey& seen = t.seen;
+void stagesFrom(const RuleInput& s, const ExternalLoad& t, const Flows& idle,
+                std::vector<Finding>& out) {
+    const OperatingSweep& seen = t.seen;
     for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
         const Stage& stage = s.project.stages[i];
-        if (i == t.source || !seen.stageIn[i].seen)
+        if (i == t.source || !seen.stageIn[i].valid)
             continue;
         const double high = std::max(idle.stages[i].vIn, seen.stageIn[i].high);
         const double limit = neverAboveOf(stage.part);
         // An unregulated adapter's own rule says it.
-        if (limit > 0 && over(high, limit) && !isUnregulated(sourceOf(s, t)))
+        if (limit > 0 && exceeds(high, limit) && !isUnregulated(sourceOf(s, t)))
             out.push_back(finding(
                 "never_above", Severity::stop, stage.id, nameOf(stage) + " would be damaged",
                 fmt::format("{} it can see {}; it survives {} at most.", from(s, t),
                             voltsBeside(high, limit), volts(limit)),
                 {{"v", high}, {"sees_v", high}, {"never_above_v", limit}, {"limit_v", limit}}));
-        if (seen.dropsAt[i].seen)
+        if (seen.firstDropout[i].valid)
             out.push_back(finding("drop_out", Severity::care, stage.id,
                                   nameOf(stage) + " loses its set-point",
                                   fmt::format("{} its input goes down to {} {}: no room is left "
                                               "for {}.",
-                                              from(s, t), volts(seen.dropsAt[i].value),
-                                              momentText(s.project, seen.dropsAt[i]),
-                                              volts(plain(setPointOf(stage.part)))),
-                                  {{"input_v", seen.dropsAt[i].value}}));
+                                              from(s, t), volts(seen.firstDropout[i].value),
+                                              momentText(s.project, seen.firstDropout[i]),
+                                              volts(orZero(setPointOf(stage.part)))),
+                                  {{"input_v", seen.firstDropout[i].value}}));
         const auto* boost = std::get_if<Switcher>(&stage.part);
         if (boost && boost->topology == Topology::boost && !boost->holdsWhenAbove.value_or(false) &&
             high > boost->set.value())
@@ -79,12 +81,12 @@ void stagesFrom(const Solved& s, const Tether& t, const Flows& idle, std::vector
 }
 
 /// A load that gets more than it takes or survives.
-void tooMuch(const Solved& s, const Tether& t, const Load& load, double high,
+void tooMuch(const RuleInput& s, const ExternalLoad& t, const Load& load, double high,
              std::vector<Finding>& out) {
     const auto never = load.window.neverAbove;
-    if (isUnregulated(sourceOf(s, t)) && over(high, load.window.max.value())) {
+    if (isUnregulated(sourceOf(s, t)) && exceeds(high, load.window.max.value())) {
         // Its own rule says it.
-    } else if (never && over(high, never->value())) {
+    } else if (never && exceeds(high, never->value())) {
         out.push_back(finding("never_above", Severity::stop, load.id,
                               nameOf(load) + " would be damaged",
                               fmt::format("{} it can see {}; it survives {} at most.", from(s, t),
@@ -93,7 +95,7 @@ void tooMuch(const Solved& s, const Tether& t, const Load& load, double high,
                                {"sees_v", high},
                                {"never_above_v", never->value()},
                                {"limit_v", never->value()}}));
-    } else if (over(high, load.window.max.value())) {
+    } else if (exceeds(high, load.window.max.value())) {
         out.push_back(finding(
             "window_high", Severity::stop, load.id, nameOf(load) + " gets too much",
             fmt::format("{} it sees up to {} and takes {} at most.", from(s, t),
@@ -106,39 +108,40 @@ void tooMuch(const Solved& s, const Tether& t, const Load& load, double high,
 }
 
 /// Does a burst reset the load though its own input capacitor carries a part of it?
-bool holdsNot(const Solved& s, const Tether& t, std::size_t load) {
+bool holdsNot(const RuleInput& s, const ExternalLoad& t, std::size_t load) {
     const Load& l = s.project.loads[load];
     if (!l.inputCap)
         return true;
     const Project held = withInputCapacitor(s.project, l);
     const std::string& source = sourceOf(s, t).id;
-    for (const Tether& with : tethersOf(held))
+    for (const ExternalLoad& with : externalLoadsOf(held))
         if (held.stages[with.source].id == source)
-            return with.seen.loadBurst[load].seen &&
-                   under(with.seen.loadBurst[load].value, l.window.min.value());
+            return with.seen.loadBurst[load].valid &&
+                   fallsBelow(with.seen.loadBurst[load].value, l.window.min.value());
     return true;
 }
 
 /// A load that gets too little, all the time or in a burst.
-void tooLittle(const Solved& s, const Tether& t, std::size_t i, std::vector<Finding>& out) {
-    const Survey& seen = t.seen;
+void tooLittle(const RuleInput& s, const ExternalLoad& t, std::size_t i,
+               std::vector<Finding>& out) {
+    const OperatingSweep& seen = t.seen;
     const Load& load = s.project.loads[i];
     const double min = load.window.min.value();
-    const Sighting& low = seen.loadLow[i];
-    const Sighting& burst = seen.loadBurst[i];
-    if (low.seen && under(low.value, min))
+    const Occurrence& low = seen.loadLow[i];
+    const Occurrence& burst = seen.loadBurst[i];
+    if (low.valid && fallsBelow(low.value, min))
         out.push_back(finding(
             "window_low", Severity::stop, load.id, nameOf(load) + " gets too little",
             fmt::format("{} it sees {} {} and needs {}.", from(s, t), voltsBeside(low.value, min),
                         momentText(s.project, low), volts(min)),
             {{"v", low.value}, {"sees_v", low.value}, {"min_v", min}, {"limit_v", min}}));
-    else if (burst.seen && !load.resets() && under(burst.value, min))
+    else if (burst.valid && !load.resets() && fallsBelow(burst.value, min))
         out.push_back(finding(
             "window_low", Severity::care, load.id, nameOf(load) + " gets too little in bursts",
             fmt::format("{} it sees {} {} and needs {}.", from(s, t), voltsBeside(burst.value, min),
                         momentText(s.project, burst), volts(min)),
             {{"v", burst.value}, {"sees_v", burst.value}, {"min_v", min}, {"limit_v", min}}));
-    else if (burst.seen && load.resets() && under(burst.value, min) && holdsNot(s, t, i))
+    else if (burst.valid && load.resets() && fallsBelow(burst.value, min) && holdsNot(s, t, i))
         out.push_back(finding(
             "burst_reset", Severity::stop, load.id, "A burst resets " + nameOf(load),
             fmt::format("{} a burst pulls it down to {} {}; it needs {}.", from(s, t),
@@ -147,15 +150,16 @@ void tooLittle(const Solved& s, const Tether& t, std::size_t i, std::vector<Find
 }
 
 /// Modules that are worked, for good, near the figure on their label.
-void moduleHeadroom(const Solved& s, std::vector<Finding>& out) {
+void moduleHeadroom(const RuleInput& s, std::vector<Finding>& out) {
     for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
         const Stage& stage = s.project.stages[i];
         const OutputLimits limits = limitsOf(stage.part);
         const double label = limits.amps > 0 ? limits.amps : limits.rated;
         if (label <= 0 || isCharger(stage.part) || isSource(stage.part))
             continue;
-        const double worst = needOf(s.project, i, {s.survey, s.tethers, s.charges}).lasting;
-        if (!over(worst, kLabelShare * label) || over(worst, label))
+        const double worst =
+            currentDemandOf(s.project, i, {s.sweep, s.externalLoads, s.charges}).continuous;
+        if (!exceeds(worst, kLabelShare * label) || exceeds(worst, label))
             continue; // past it another rule speaks
         Finding f = finding(
             "headroom", Severity::care, stage.id, nameOf(stage) + " works near its limit",
@@ -163,7 +167,7 @@ void moduleHeadroom(const Solved& s, std::vector<Finding>& out) {
                         "best case, without heat and dust; four fifths are what lasts.",
                         amps(worst), amps(label), writeShare(worst / label)),
             {{"worst_a", worst}, {"rated_a", label}, {"limit_a", label}});
-        f.cure = largerPartCure(s, stage, worst / kLabelShare, headroom);
+        f.fix = largerPartFix(s, stage, worst / kLabelShare, headroom);
         out.push_back(std::move(f));
     }
 }
@@ -171,12 +175,12 @@ void moduleHeadroom(const Solved& s, std::vector<Finding>& out) {
 } // namespace
 
 /// The windows, limits and set-points of the rules for cells, looked at from each source.
-void mainsWindows(const Solved& s, std::vector<Finding>& out) {
-    for (const Tether& t : s.tethers) {
+void externalWindows(const RuleInput& s, std::vector<Finding>& out) {
+    for (const ExternalLoad& t : s.externalLoads) {
         const Flows idle = unloadedFrom(s.project, t.source);
         stagesFrom(s, t, idle, out);
         for (std::size_t i = 0; i < s.project.loads.size(); ++i) {
-            if (!t.reachesLoad[i] || !t.seen.loads[i].seen)
+            if (!t.reachesLoad[i] || !t.seen.loads[i].valid)
                 continue;
             tooMuch(s, t, s.project.loads[i], std::max(idle.loads[i].v, t.seen.loadHigh[i].value),
                     out);
@@ -185,12 +189,12 @@ void mainsWindows(const Solved& s, std::vector<Finding>& out) {
     }
 }
 
-void headroom(const Solved& s, std::vector<Finding>& out) {
+void headroom(const RuleInput& s, std::vector<Finding>& out) {
     const double policy = s.project.brief.headroom.value_or(kUsualHeadroom);
-    for (const Tether& t : s.tethers) {
+    for (const ExternalLoad& t : s.externalLoads) {
         const Stage& source = sourceOf(s, t);
         if (!std::holds_alternative<Adapter>(source.part) || t.margin() <= 0 || t.trips ||
-            !under(t.margin(), policy))
+            !fallsBelow(t.margin(), policy))
             continue;
         Finding f = finding(
             "headroom", Severity::care, source.id, "Little headroom in " + nameOf(source),
@@ -202,14 +206,14 @@ void headroom(const Solved& s, std::vector<Finding>& out) {
              {"rated_a", t.model.limit},
              {"worst_a", t.asked()},
              {"headroom", t.margin()}});
-        f.cure = largerAdapter(source, t.asked() * policy);
+        f.fix = largerAdapter(source, t.asked() * policy);
         out.push_back(std::move(f));
     }
     moduleHeadroom(s, out);
 }
 
-void unregulated(const Solved& s, std::vector<Finding>& out) {
-    for (const Tether& t : s.tethers) {
+void unregulated(const RuleInput& s, std::vector<Finding>& out) {
+    for (const ExternalLoad& t : s.externalLoads) {
         const Stage& source = sourceOf(s, t);
         if (!isUnregulated(source))
             continue;
@@ -221,7 +225,7 @@ void unregulated(const Solved& s, std::vector<Finding>& out) {
             const Window& w = s.project.loads[i].window;
             const double most = w.max.value();
             const double v = t.reachesLoad[i] ? idle.loads[i].v : 0;
-            if (over(v, most)) {
+            if (exceeds(v, most)) {
                 who = nameOf(s.project.loads[i]);
                 seen = v;
                 limit = most;
@@ -229,7 +233,7 @@ void unregulated(const Solved& s, std::vector<Finding>& out) {
         }
         for (std::size_t i = 0; i < s.project.stages.size() && who.empty(); ++i) {
             const double most = neverAboveOf(s.project.stages[i].part);
-            if (t.seen.stageIn[i].seen && most > 0 && over(idle.stages[i].vIn, most)) {
+            if (t.seen.stageIn[i].valid && most > 0 && exceeds(idle.stages[i].vIn, most)) {
                 who = nameOf(s.project.stages[i]);
                 seen = idle.stages[i].vIn;
                 limit = most;
@@ -254,8 +258,8 @@ void unregulated(const Solved& s, std::vector<Finding>& out) {
             fresh.limit = adapter.ratedCurrent;
             fresh.beyondLimit = BeyondLimit::hiccup;
             regulated.part = fresh;
-            f.cure = replaceCure(regulated, "Use a regulated one",
-                                 "use a regulated adapter for " + nameOf(source));
+            f.fix = replaceFix(regulated, "Use a regulated one",
+                               "use a regulated adapter for " + nameOf(source));
         }
         out.push_back(std::move(f));
     }
@@ -264,8 +268,9 @@ void unregulated(const Solved& s, std::vector<Finding>& out) {
 namespace {
 
 /// A plain transformer beyond its rating: its volts sag on along their line, and it gets hot.
-void overloaded(const Solved& s, const Tether& t, const Stage& source, std::vector<Finding>& out) {
-    const double asks = t.seen.mostPack.value;
+void overloaded(const RuleInput& s, const ExternalLoad& t, const Stage& source,
+                std::vector<Finding>& out) {
+    const double asks = t.seen.maxPack.value;
     const double sags = t.model.volts - t.model.ohms * asks;
     Finding f = finding(
         "trips", t.collapses ? Severity::stop : Severity::care, source.id,
@@ -284,8 +289,8 @@ void overloaded(const Solved& s, const Tether& t, const Stage& source, std::vect
 
 } // namespace
 
-void trips(const Solved& s, std::vector<Finding>& out) {
-    for (const Tether& t : s.tethers) {
+void trips(const RuleInput& s, std::vector<Finding>& out) {
+    for (const ExternalLoad& t : s.externalLoads) {
         const Stage& source = sourceOf(s, t);
         const auto* adapter = std::get_if<Adapter>(&source.part);
         if (!adapter || !(t.trips || t.collapses))
@@ -306,24 +311,24 @@ void trips(const Solved& s, std::vector<Finding>& out) {
             t.collapses ? nameOf(source) + " can't carry it" : nameOf(source) + " trips",
             fmt::format("In mode “{}”{} {} of it{}{}. Beyond that {}.",
                         nameOf(s.project.modes[t.tripMode]), t.tripsInBurst ? ", in a burst," : "",
-                        t.collapses ? "more is asked" : amps(t.seen.mostPack.value) + " are asked",
+                        t.collapses ? "more is asked" : amps(t.seen.maxPack.value) + " are asked",
                         t.model.limit > 0 ? "; its limit is " + amps(t.model.limit) : "",
                         adapter->beyondLimit ? "" : " (what it does then is not stated)", does),
-            {{"worst_a", t.seen.mostPack.value}, {"limit_a", t.model.limit}});
+            {{"worst_a", t.seen.maxPack.value}, {"limit_a", t.model.limit}});
         if (!t.collapses)
-            f.cure = largerAdapter(source, t.seen.mostPack.value *
-                                               s.project.brief.headroom.value_or(kUsualHeadroom));
+            f.fix = largerAdapter(source, t.seen.maxPack.value *
+                                              s.project.brief.headroom.value_or(kUsualHeadroom));
         out.push_back(std::move(f));
     }
 }
 
 /// Charger and device together against what a source gives.
-void sourceBudget(const Solved& s, std::vector<Finding>& out) {
-    for (const Tether& t : s.tethers) {
+void sourceBudget(const RuleInput& s, std::vector<Finding>& out) {
+    for (const ExternalLoad& t : s.externalLoads) {
         const Stage& source = sourceOf(s, t);
         const double device = t.worst.value;
         if (t.chargerAmps <= 0 || t.chargersYield || t.model.limit <= 0 ||
-            over(device, t.model.limit) || !over(device + t.chargerAmps, t.model.limit))
+            exceeds(device, t.model.limit) || !exceeds(device + t.chargerAmps, t.model.limit))
             continue;
         const auto* adapter = std::get_if<Adapter>(&source.part);
         const bool holds = adapter && adapter->beyondLimit == BeyondLimit::hold;
@@ -347,36 +352,36 @@ void sourceBudget(const Solved& s, std::vector<Finding>& out) {
         for (const Stage& stage : s.project.stages) {
             const auto* charger = std::get_if<Charger>(&stage.part);
             const auto sources = charger ? sourcesOf(s.project, stage) : std::vector<std::string>{};
-            if (f.cure || left <= 0 ||
+            if (f.fix || left <= 0 ||
                 std::find(sources.begin(), sources.end(), source.id) == sources.end())
                 continue;
-            f.cure = figureCure(stage, &Charger::inputLimit, Amps{left},
-                                "Limit its input to " + amps(left),
-                                fmt::format("limit the input of {}", nameOf(stage)));
+            f.fix = figureFix(stage, &Charger::inputLimit, Amps{left},
+                              "Limit its input to " + amps(left),
+                              fmt::format("limit the input of {}", nameOf(stage)));
         }
         out.push_back(std::move(f));
     }
 }
 
-void socketClass(const Solved& s, std::vector<Finding>& out) {
-    for (const Tether& t : s.tethers) {
+void socketClass(const RuleInput& s, std::vector<Finding>& out) {
+    for (const ExternalLoad& t : s.externalLoads) {
         const Stage& source = sourceOf(s, t);
         const auto* usb = std::get_if<Usb>(&source.part);
-        if (!usb || !over(t.seen.mostPack.value, t.model.limit))
+        if (!usb || !exceeds(t.seen.maxPack.value, t.model.limit))
             continue;
-        const double worst = t.seen.mostPack.value;
+        const double worst = t.seen.maxPack.value;
         Finding f = finding("socket_class", Severity::care, source.id,
                             "The socket gives less than is asked",
                             fmt::format("{} are asked {} and this socket gives {}: {}.",
-                                        amps(worst), momentText(s.project, t.seen.mostPack),
+                                        amps(worst), momentText(s.project, t.seen.maxPack),
                                         amps(t.model.limit), socketText(*usb)),
                             {{"worst_a", worst}, {"limit_a", t.model.limit}});
         for (const double next : {0.9, 1.5, 3.0})
-            if (next >= worst && !f.cure)
-                f.cure =
-                    figureCure(source, &Usb::advertises, Amps{next},
-                               "Use one that says " + writeQuantity(next, Unit::ampere),
-                               "use a socket that advertises " + writeQuantity(next, Unit::ampere));
+            if (next >= worst && !f.fix)
+                f.fix =
+                    figureFix(source, &Usb::advertises, Amps{next},
+                              "Use one that says " + writeQuantity(next, Unit::ampere),
+                              "use a socket that advertises " + writeQuantity(next, Unit::ampere));
         out.push_back(std::move(f));
     }
 }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Rules about the way that power takes: noise, back-feeding, drops.
 #include "advice/rules.hpp"
 #include "parts/figures.hpp"
@@ -18,25 +19,25 @@ constexpr double kPathShare = 0.03; ///< of the usable charge
 constexpr double kFetOhms = 0.02;
 
 /// The strongest push through a stage.
-const Push* pushAt(const Solved& s, const Stage& stage) {
-    const Push* most = nullptr;
+const BackfeedPath* pushAt(const RuleInput& s, const Stage& stage) {
+    const BackfeedPath* most = nullptr;
     if (s.protect)
-        for (const Push& push : s.protect->pushes)
-            if (push.meet == stage.id && push.kind != PushKind::socket &&
+        for (const BackfeedPath& push : s.protect->backfeeds)
+            if (push.meet == stage.id && push.kind != BackfeedKind::socket &&
                 (!most || push.volts > most->volts))
                 most = &push;
     return most;
 }
-std::string pushed(const Solved& s, const Stage& stage) {
-    const Push* push = pushAt(s, stage);
-    return push && !push->limitless ? fmt::format(", up to {}", amps(push->amps)) : "";
+std::string pushed(const RuleInput& s, const Stage& stage) {
+    const BackfeedPath* push = pushAt(s, stage);
+    return push && !push->unlimited ? fmt::format(", up to {}", amps(push->amps)) : "";
 }
-std::map<std::string, double> pushedNumbers(const Solved& s, const Stage& stage) {
-    const Push* push = pushAt(s, stage);
+std::map<std::string, double> pushedNumbers(const RuleInput& s, const Stage& stage) {
+    const BackfeedPath* push = pushAt(s, stage);
     if (!push)
         return {};
     std::map<std::string, double> numbers{{"v", push->volts}};
-    if (!push->limitless)
+    if (!push->unlimited)
         numbers["a"] = push->amps;
     return numbers;
 }
@@ -58,11 +59,11 @@ Project withFeedsApart(const Project& p, const std::string& id) {
 }
 
 /// Feeds of a charger are joined directly unless something that blocks stands between.
-void joinedFeeds(const Solved& s, std::vector<Finding>& out) {
+void joinedFeeds(const RuleInput& s, std::vector<Finding>& out) {
     for (const Stage& stage : s.project.stages) {
-        const Push* push = pushAt(s, stage);
+        const BackfeedPath* push = pushAt(s, stage);
         if (!isCharger(stage.part) || stage.fedBy.size() < 2 || !push ||
-            push->kind != PushKind::sources)
+            push->kind != BackfeedKind::sources)
             continue;
         Finding f =
             finding("backfeed", Severity::stop, stage.id, "One source can push into another",
@@ -70,20 +71,20 @@ void joinedFeeds(const Solved& s, std::vector<Finding>& out) {
                                 nameOf(stage), nameAt(s.project, push->from),
                                 nameAt(s.project, push->into), pushed(s, stage)),
                     pushedNumbers(s, stage));
-        f.cure = editCure("A FET diode each", "part the feeds of " + nameOf(stage),
-                          [id = stage.id](const Project& p) { return withFeedsApart(p, id); });
+        f.fix = editFix("A FET diode each", "part the feeds of " + nameOf(stage),
+                        [id = stage.id](const Project& p) { return withFeedsApart(p, id); });
         out.push_back(std::move(f));
     }
 }
 
 } // namespace
 
-void noise(const Solved& s, std::vector<Finding>& out) {
+void noise(const RuleInput& s, std::vector<Finding>& out) {
     for (const Load& load : s.project.loads) {
         if (!load.noiseSensitive.value_or(false))
             continue;
         const Stage* switching = nullptr;
-        for (const Stage* stage : wayBack(s.project, load.id)) {
+        for (const Stage* stage : pathToSource(s.project, load.id)) {
             if (std::holds_alternative<Linear>(stage->part) ||
                 std::holds_alternative<Filter>(stage->part))
                 break; // it is quiet from here on
@@ -100,16 +101,16 @@ void noise(const Solved& s, std::vector<Finding>& out) {
                         "after it (its drop-out as heat), a filter, the cells direct, or a metre "
                         "of distance.",
                         nameOf(*switching)));
-        const Stage filter = quietFilter(s.project, load);
-        f.cure = editCure("Add a filter", "add a filter for " + nameOf(load),
-                          [filter, id = load.id](const Project& project) {
-                              return withStageBefore(project, filter, id);
-                          });
+        const Stage filter = noiseFilter(s.project, load);
+        f.fix = editFix("Add a filter", "add a filter for " + nameOf(load),
+                        [filter, id = load.id](const Project& project) {
+                            return withStageBefore(project, filter, id);
+                        });
         out.push_back(std::move(f));
     }
 }
 
-void backfeed(const Solved& s, std::vector<Finding>& out) {
+void backfeed(const RuleInput& s, std::vector<Finding>& out) {
     for (const Stage& stage : s.project.stages) {
         const auto* select = std::get_if<Select>(&stage.part);
         if (!select || select->blocksBack.value_or(true) || stage.fedBy.size() < 2)
@@ -124,15 +125,15 @@ void backfeed(const Solved& s, std::vector<Finding>& out) {
                                 "voltage drives current into the other{}.",
                                 nameOf(stage), feeds.front(), feeds.back(), pushed(s, stage)));
         f.numbers = pushedNumbers(s, stage);
-        f.cure = figureCure(stage, &Select::blocksBack, true, "Use one that blocks",
-                            "let " + nameOf(stage) + " block");
+        f.fix = figureFix(stage, &Select::blocksBack, true, "Use one that blocks",
+                          "let " + nameOf(stage) + " block");
         out.push_back(std::move(f));
     }
     joinedFeeds(s, out);
     panelBackfeed(s, out);
 }
 
-void pathDrop(const Solved& s, std::vector<Finding>& out) {
+void pathDrop(const RuleInput& s, std::vector<Finding>& out) {
     double delivered = 0;
     for (const auto& [id, wh] : s.runtime.ledger.stages)
         delivered += wh;
@@ -159,7 +160,7 @@ void pathDrop(const Solved& s, std::vector<Finding>& out) {
             part.drop = Volts{0};
             part.resistance = Ohms{kFetOhms};
         }
-        f.cure = replaceCure(swapped, "Use a FET", "use a FET for " + nameOf(stage));
+        f.fix = replaceFix(swapped, "Use a FET", "use a FET for " + nameOf(stage));
         out.push_back(std::move(f));
     }
 }

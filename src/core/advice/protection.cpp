@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Rules about what keeps the cells whole.
 #include "advice/rules.hpp"
 
@@ -19,25 +20,25 @@ bool stops(const Stage& stage, double floor) {
     return inputMinOf(stage.part) >= floor * 0.999;
 }
 
-std::optional<Cure> guardCure(const Project& p, const Stage& packStage, const Pack& pack) {
+std::optional<Fix> guardFix(const Project& p, const Stage& packStage, const Pack& pack) {
     const std::string id = freeId(p, "guard");
     auto part = shippedPart("guard-small", id, packStage.id);
     if (!part)
         return std::nullopt;
     Stage guard = std::move(part).value();
-    const double cutoff = pack.series * schoolCutoff(pack.cell.chemistry, CellCare::balanced);
+    const double cutoff = pack.series * policyCutoff(pack.cell.chemistry, CellCare::balanced);
     auto& thresholds = std::get<Guard>(guard.part);
     thresholds.cutoff = Volts{cutoff};
     thresholds.reconnect = Volts{
         std::round(pack.series * usualReconnect(pack.cell.chemistry, cutoff / pack.series) * 100) /
         100};
     const std::string volts = writeExact(cutoff, Unit::volt);
-    return insertCure(guard, packStage.id, "Add a guard at " + volts, "add a guard at " + volts);
+    return insertFix(guard, packStage.id, "Add a guard at " + volts, "add a guard at " + volts);
 }
 
 } // namespace
 
-void noGuard(const Solved& s, std::vector<Finding>& out) {
+void noGuard(const RuleInput& s, std::vector<Finding>& out) {
     const Stage* stage = s.project.packStage();
     if (!stage)
         return;
@@ -51,7 +52,7 @@ void noGuard(const Solved& s, std::vector<Finding>& out) {
     const double floor = pack.series * floorVolts(chemistry);
     std::vector<std::string> unwatched;
     for (const Load& load : s.project.loads) {
-        const auto way = wayBack(s.project, load.id);
+        const auto way = pathToSource(s.project, load.id);
         if (std::find(way.begin(), way.end(), stage) == way.end())
             continue;
         if (std::none_of(way.begin(), way.end(), [&](const Stage* w) { return stops(*w, floor); }))
@@ -72,7 +73,7 @@ void noGuard(const Solved& s, std::vector<Finding>& out) {
                     : chemistry == Chemistry::leadAcid ? "costs them lasting capacity"
                                                        : "ruins them and makes recharging unsafe");
     f.numbers = {{"floor_v", floor}};
-    f.cure = guardCure(s.project, *stage, pack);
+    f.fix = guardFix(s.project, *stage, pack);
     out.push_back(std::move(f));
 }
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "advice/quiet.hpp"
 #include "parts/figures.hpp"
 
@@ -15,21 +16,21 @@ constexpr double kFilterOhms = 0.2; ///< of a small choke and capacitor
 
 } // namespace
 
-Stage quietFilter(const Project& p, const Load& load) {
+Stage noiseFilter(const Project& p, const Load& load) {
     Stage filter = freshStage(p, Kind::filter, load.id);
     filter.label = "Filter for " + nameOf(load);
     std::get<Filter>(filter.part).resistance = Ohms{kFilterOhms};
     return filter;
 }
 
-std::vector<QuietWay> quietWays(const Project& p, std::string_view id) {
-    std::vector<QuietWay> ways;
+std::vector<NoiseRemedy> quietWays(const Project& p, std::string_view id) {
+    std::vector<NoiseRemedy> ways;
     const Load* load = p.load(id);
-    const Stage* regulator = load ? regulatorBefore(p, id) : nullptr;
+    const Stage* regulator = load ? upstreamRegulator(p, id) : nullptr;
     if (!regulator || !std::holds_alternative<Switcher>(regulator->part))
         return ways;
-    const double set = plain(setPointOf(regulator->part));
-    ways.push_back({"a filter", withStageBefore(p, quietFilter(p, *load), id)});
+    const double set = orZero(setPointOf(regulator->part));
+    ways.push_back({"a filter", withStageBefore(p, noiseFilter(p, *load), id)});
 
     // A linear regulator after it; what else hangs on the switching one sees it raised.
     Stage linear = freshStage(p, Kind::linear, id);

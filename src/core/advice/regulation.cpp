@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Rules about regulators that leave their set-point.
 #include "advice/rules.hpp"
 
@@ -14,38 +15,38 @@ namespace {
 /// V at a linear regulator's or a buck's input that it takes to hold `set` at this output.
 double needsAtItsInput(const Stage& stage, double set, double amps) {
     if (const auto* linear = std::get_if<Linear>(&stage.part)) {
-        const double rated = plain(linear->ratedCurrent);
+        const double rated = orZero(linear->ratedCurrent);
         const bool fet = linear->dropoutKind == DropoutKind::fet && rated > 0;
-        return set + plain(linear->dropout) * (fet ? amps / rated : 1);
+        return set + orZero(linear->dropout) * (fet ? amps / rated : 1);
     }
     if (const auto* s = std::get_if<Switcher>(&stage.part); s && s->topology == Topology::buck)
-        return (set + plain(s->drop) + plain(s->resistance) * amps) / s->maxDuty.value_or(1.0);
+        return (set + orZero(s->drop) + orZero(s->resistance) * amps) / s->maxDuty.value_or(1.0);
     return 0;
 }
 
 bool feeds(const Project& p, const Stage& stage, const Load& load) {
-    const auto way = wayBack(p, load.id);
+    const auto way = pathToSource(p, load.id);
     return std::find(way.begin(), way.end(), &stage) != way.end();
 }
 
 } // namespace
 
-void dropOut(const Solved& s, std::vector<Finding>& out) {
-    if (!s.survey)
+void dropOut(const RuleInput& s, std::vector<Finding>& out) {
+    if (!s.sweep)
         return;
-    const Survey& survey = *s.survey;
+    const OperatingSweep& survey = *s.sweep;
     for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
         const Stage& stage = s.project.stages[i];
-        const Sighting& drop = survey.dropsAt[i];
-        if (!drop.seen)
+        const Occurrence& drop = survey.firstDropout[i];
+        if (!drop.valid)
             continue;
         // What counts is where a load behind it goes without; without one, where the set-point is
         // lost.
         double lost = 0;
         std::string starved;
         for (std::size_t k = 0; k < s.project.loads.size(); ++k) {
-            const Sighting& leaves = survey.leavesAt[k];
-            if (leaves.seen && feeds(s.project, stage, s.project.loads[k]) &&
+            const Occurrence& leaves = survey.firstUndervoltage[k];
+            if (leaves.valid && feeds(s.project, stage, s.project.loads[k]) &&
                 leaves.charge - survey.stopCharge > lost) {
                 lost = leaves.charge - survey.stopCharge;
                 starved = nameOf(s.project.loads[k]);
@@ -55,7 +56,7 @@ void dropOut(const Solved& s, std::vector<Finding>& out) {
         if (below < 1e-6 && starved.empty())
             continue;
         const auto pushes = setCurrentOf(stage.part);
-        const double set = pushes ? survey.stageOut[i].high : plain(setPointOf(stage.part));
+        const double set = pushes ? survey.stageOut[i].high : orZero(setPointOf(stage.part));
         Finding f;
         f.rule = "drop_out";
         f.subject = stage.id;
@@ -77,21 +78,21 @@ void dropOut(const Solved& s, std::vector<Finding>& out) {
                      {"stop_at_charge", survey.stopCharge},
                      {"charge_lost", starved.empty() ? below : lost}};
         const double needs =
-            needsAtItsInput(stage, set, pushes ? pushes->value() : survey.mostOut[i].value);
+            needsAtItsInput(stage, set, pushes ? pushes->value() : survey.maxOut[i].value);
         if (needs > 0)
             f.numbers["needs_v"] = needs;
         if (const double full = fullVolts(*s.project.pack()); needs > full)
             f.says += fmt::format(" At its worst draw it needs {}; full cells give {}.",
                                   volts(needs), volts(full));
-        f.cure = switcherCure(s, stage, dropOut);
-        if (f.cure)
-            f.cure->forHours = true;
+        f.fix = switcherFix(s, stage, dropOut);
+        if (f.fix)
+            f.fix->forHours = true;
         out.push_back(std::move(f));
     }
 }
 
-void passesThrough(const Solved& s, std::vector<Finding>& out) {
-    if (!s.survey)
+void passesThrough(const RuleInput& s, std::vector<Finding>& out) {
+    if (!s.sweep)
         return;
     const Flows idle = unloadedAtFull(s.project);
     for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
@@ -99,10 +100,10 @@ void passesThrough(const Solved& s, std::vector<Finding>& out) {
         const auto* boost = std::get_if<Switcher>(&stage.part);
         if (!boost || boost->topology != Topology::boost || boost->holdsWhenAbove.value_or(false))
             continue;
-        const double in = std::max(idle.stages[i].vIn, s.survey->stageIn[i].high);
+        const double in = std::max(idle.stages[i].vIn, s.sweep->stageIn[i].high);
         const bool pushes = setCurrentOf(stage.part).has_value();
-        const double set = pushes ? s.survey->stageOut[i].low : boost->set.value();
-        if (pushes ? !s.survey->passesAt[i].seen : in <= set)
+        const double set = pushes ? s.sweep->stageOut[i].low : boost->set.value();
+        if (pushes ? !s.sweep->passesAt[i].valid : in <= set)
             continue;
         Finding f;
         f.rule = "passes_through";
@@ -120,7 +121,7 @@ void passesThrough(const Solved& s, std::vector<Finding>& out) {
                          volts(in), volts(set),
                          volts(std::max(set, in - boost->drop.value_or(Volts{0}).value())));
         f.numbers = {{"input_v", in}, {"set_v", set}};
-        f.cure = switcherCure(s, stage, passesThrough);
+        f.fix = switcherFix(s, stage, passesThrough);
         out.push_back(std::move(f));
     }
 }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Rules about the brief's target.
 #include "advice/rules.hpp"
 
@@ -17,22 +18,22 @@ namespace {
 constexpr double kLeastCost = 0.02; ///< of weight and price: nothing is had for nothing
 
 /// Would a guard open lower than the brief's care of the cells asks for?
-bool underTheSchool(const Project& before, const Project& with) {
+bool underThePolicy(const Project& before, const Project& with) {
     const Pack& pack = *with.pack();
     const double school =
         pack.series *
-        schoolCutoff(pack.cell.chemistry, with.brief.cellCare.value_or(CellCare::balanced));
+        policyCutoff(pack.cell.chemistry, with.brief.cellCare.value_or(CellCare::balanced));
     return std::any_of(with.stages.begin(), with.stages.end(), [&](const Stage& stage) {
         const auto* guard = std::get_if<Guard>(&stage.part);
         const Stage* was = guard ? before.stage(stage.id) : nullptr;
         const auto* old = was ? std::get_if<Guard>(&was->part) : nullptr;
-        return old && guard->cutoff < old->cutoff && under(guard->cutoff.value(), school);
+        return old && guard->cutoff < old->cutoff && fallsBelow(guard->cutoff.value(), school);
     });
 }
 
 } // namespace
 
-void shortOfTarget(const Solved& s, std::vector<Finding>& out) {
+void shortOfTarget(const RuleInput& s, std::vector<Finding>& out) {
     if (!s.project.brief.targetRuntime || !s.runtime.hours || !s.project.pack())
         return;
     if (byTheSun(s.project))
@@ -58,15 +59,15 @@ void shortOfTarget(const Solved& s, std::vector<Finding>& out) {
     out.push_back(std::move(f));
 }
 
-std::vector<TargetCure> targetCures(const Project& p, const std::stop_token& stop) {
-    std::vector<TargetCure> cures;
+std::vector<TargetFix> targetFixes(const Project& p, const std::stop_token& stop) {
+    std::vector<TargetFix> cures;
     if (!p.pack())
         return cures;
-    std::vector<std::pair<double, Lever>> list;
+    std::vector<std::pair<double, Improvement>> list;
     const double grams = std::max(1.0, p.massGrams());
     const double price = std::max(1.0, p.totalPrice());
-    for (Lever& lever : leversOf(p, shippedLibrary(), stop)) {
-        if (!lever.builds || underTheSchool(p, lever.project))
+    for (Improvement& lever : improvementsOf(p, shippedLibrary(), stop)) {
+        if (!lever.builds || underThePolicy(p, lever.project))
             continue;
         const double costs = kLeastCost + std::max(0.0, lever.gramsMore) / grams +
                              std::max(0.0, lever.priceMore) / price;
@@ -77,7 +78,7 @@ std::vector<TargetCure> targetCures(const Project& p, const std::stop_token& sto
     for (const auto& [worth, lever] : list) {
         std::string label = lever.name;
         label.front() = static_cast<char>(std::toupper(static_cast<unsigned char>(label.front())));
-        Cure cure = editCure(label, lever.name, [step = lever.step](const Project& project) {
+        Fix cure = editFix(label, lever.name, [step = lever.step](const Project& project) {
             Project with = project;
             step(with);
             return with;

@@ -1,4 +1,5 @@
-// Cures that are tried before they are offered.
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Fixes that are tried before they are offered.
 #include "advice/rules.hpp"
 
 #include "advice/fixes.hpp"
@@ -35,7 +36,7 @@ bool reaches(const Part& part, double volts) {
     const ActivePart* a = active(part);
     if (a && a->adjustMin && a->adjustMax)
         return volts >= a->adjustMin->value() && volts <= a->adjustMax->value();
-    return std::abs(plain(setPointOf(part)) - volts) <= kSameVolts * std::max(volts, 0.1);
+    return std::abs(orZero(setPointOf(part)) - volts) <= kSameVolts * std::max(volts, 0.1);
 }
 
 Stage inPlace(const Stage& stage, Stage fresh) {
@@ -48,12 +49,12 @@ Stage inPlace(const Stage& stage, Stage fresh) {
 }
 
 /// Does the line then stop on more of the charge than it does now?
-bool stopsEarlier(const Solved& s, const Project& changed) {
-    if (!s.survey || !changed.pack())
+bool stopsEarlier(const RuleInput& s, const Project& changed) {
+    if (!s.sweep || !changed.pack())
         return false;
-    const Survey then = survey(changed, typicalConditions(changed));
-    return (then.neverRuns && !s.survey->neverRuns) ||
-           then.stopCharge > s.survey->stopCharge + kSliver;
+    const OperatingSweep then = sweepOperation(changed, typicalConditions(changed));
+    return (then.neverRuns && !s.sweep->neverRuns) ||
+           then.stopCharge > s.sweep->stopCharge + kSliver;
 }
 
 } // namespace
@@ -63,23 +64,25 @@ const Library& shippedLibrary() {
     return library;
 }
 
-bool silentOn(const Solved& s, const Project& changed, Look rule, const std::string& subject) {
-    std::optional<Survey> seen;
+bool isSilentOn(const RuleInput& s, const Project& changed, RuleFunction rule,
+                const std::string& subject) {
+    std::optional<OperatingSweep> seen;
     if (changed.pack())
-        seen = survey(changed, typicalConditions(changed));
-    const std::vector<Tether> tethers = tethersWithChargers(changed);
-    Solved tried{changed, s.runtime, s.range, seen ? &*seen : nullptr, tethers};
-    tried.cures = false;
+        seen = sweepOperation(changed, typicalConditions(changed));
+    const std::vector<ExternalLoad> tethers = externalLoadsWithChargers(changed);
+    RuleInput tried{changed, s.runtime, s.range, seen ? &*seen : nullptr, tethers};
+    tried.seekFixes = false;
     std::vector<Finding> says;
     rule(tried, says);
     return std::none_of(says.begin(), says.end(),
                         [&](const Finding& f) { return f.subject == subject; });
 }
 
-std::optional<Cure> largerPartCure(const Solved& s, const Stage& stage, double amps, Look rule) {
-    if (!s.cures)
+std::optional<Fix> largerPartFix(const RuleInput& s, const Stage& stage, double amps,
+                                 RuleFunction rule) {
+    if (!s.seekFixes)
         return std::nullopt;
-    const double set = plain(setPointOf(stage.part));
+    const double set = orZero(setPointOf(stage.part));
     const double sees = neverAboveOf(stage.part);
     std::vector<std::pair<double, const LibraryPart*>> list;
     for (const LibraryPart& part : shippedLibrary().parts) {
@@ -94,17 +97,17 @@ std::optional<Cure> largerPartCure(const Solved& s, const Stage& stage, double a
         list.resize(kTried);
     for (const auto& [gives, part] : list) {
         const Stage fresh = inPlace(stage, part->stage);
-        Cure cure = replaceCure(fresh, "Use " + nameOf(part->stage),
-                                fmt::format("use a larger part for {}", nameOf(stage)));
+        Fix cure = replaceFix(fresh, "Use " + nameOf(part->stage),
+                              fmt::format("use a larger part for {}", nameOf(stage)));
         const Project with = cure.apply(s.project);
-        if (!stopsEarlier(s, with) && silentOn(s, with, rule, stage.id))
+        if (!stopsEarlier(s, with) && isSilentOn(s, with, rule, stage.id))
             return cure;
     }
     return std::nullopt;
 }
 
-std::optional<Cure> switcherCure(const Solved& s, const Stage& stage, Look rule) {
-    if (!s.cures)
+std::optional<Fix> switcherFix(const RuleInput& s, const Stage& stage, RuleFunction rule) {
+    if (!s.seekFixes)
         return std::nullopt;
     struct Offer {
         const char* part;
@@ -127,21 +130,21 @@ std::optional<Cure> switcherCure(const Solved& s, const Stage& stage, Look rule)
             continue;
         Stage swapped = inPlace(stage, part.value());
         if (fresh && fresh->topology == Topology::buckBoost)
-            swapped.label =
-                fmt::format("Buck-boost {}", writeExact(plain(setPointOf(stage.part)), Unit::none));
-        Cure cure = replaceCure(swapped, offer.label, offer.name + nameOf(stage));
+            swapped.label = fmt::format("Buck-boost {}",
+                                        writeExact(orZero(setPointOf(stage.part)), Unit::none));
+        Fix cure = replaceFix(swapped, offer.label, offer.name + nameOf(stage));
         const Project with = cure.apply(s.project);
-        if (!stopsEarlier(s, with) && silentOn(s, with, rule, stage.id) &&
-            silentOn(s, with, dropOut, stage.id) && silentOn(s, with, passesThrough, stage.id))
+        if (!stopsEarlier(s, with) && isSilentOn(s, with, rule, stage.id) &&
+            isSilentOn(s, with, dropOut, stage.id) && isSilentOn(s, with, passesThrough, stage.id))
             return cure;
     }
     return std::nullopt;
 }
 
-std::optional<Cure> otherCellCure(const Solved& s, Look rule) {
+std::optional<Fix> otherCellFix(const RuleInput& s, RuleFunction rule) {
     const Stage* stage = s.project.packStage();
     const Pack* pack = s.project.pack();
-    if (!s.cures || !stage || !pack)
+    if (!s.seekFixes || !stage || !pack)
         return std::nullopt;
     for (const Chemistry wanted : {Chemistry::nickelMetalHydride, Chemistry::ironDisulphide})
         for (const LibraryPart& part : shippedLibrary().parts) {
@@ -155,16 +158,15 @@ std::optional<Cure> otherCellCure(const Solved& s, Look rule) {
             fresh.measuredResistance.reset();
             std::string kind = chemistryText(wanted);
             kind.front() = static_cast<char>(std::tolower(kind.front()));
-            Cure cure =
-                replaceCure(swapped, "Use " + kind, "use other cells for " + nameOf(*stage));
-            if (silentOn(s, cure.apply(s.project), rule, stage->id))
+            Fix cure = replaceFix(swapped, "Use " + kind, "use other cells for " + nameOf(*stage));
+            if (isSilentOn(s, cure.apply(s.project), rule, stage->id))
                 return cure;
         }
     return std::nullopt;
 }
 
-std::string fromCharge(const Spell& spell) {
-    if (!spell.seen() || spell.first.charge >= 1)
+std::string fromCharge(const ChargeInterval& spell) {
+    if (!spell.valid() || spell.first.charge >= 1)
         return {};
     return fmt::format(", from {} of the charge down", writeShare(spell.first.charge));
 }

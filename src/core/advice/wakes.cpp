@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Rules about what goes to sleep, what does not start, what has to come back between bursts, and
 // the cells' own temperatures.
 #include "advice/rules.hpp"
@@ -60,14 +61,14 @@ double lastsFor(const Project& p, const Mode& mode) {
 /// The longest that bursts of this mode behind a stage leave it alone, if each reaches `amps`
 /// there.
 double betweenBursts(const Project& p, const std::string& stage, const Mode& mode, double amps) {
-    const std::set<std::string> down = behind(p, stage);
+    const std::set<std::string> down = downstreamIds(p, stage);
     double gap = std::numeric_limits<double>::infinity();
     for (const Load& load : p.loads) {
         if (!down.contains(load.fedBy))
             continue;
         for (const Draw& d : load.draws)
             if (d.mode == mode.id && d.burst && d.burstsPerSecond &&
-                d.burstsPerSecond->value() > 0 && !under(d.burst->value(), amps))
+                d.burstsPerSecond->value() > 0 && !fallsBelow(d.burst->value(), amps))
                 gap = std::min(gap, 1 / d.burstsPerSecond->value());
     }
     return gap;
@@ -75,7 +76,7 @@ double betweenBursts(const Project& p, const std::string& stage, const Mode& mod
 
 /// A out of a stage in a mode: on the cells, or plugged into its own source.
 double outOf(const Project& p, std::size_t stage, std::size_t mode) {
-    if (isMains(p.stages[stage].part)) {
+    if (isExternalSource(p.stages[stage].part)) {
         std::vector<std::size_t> present{stage};
         if (p.pack())
             present.push_back(packIndex(p));
@@ -88,12 +89,12 @@ double outOf(const Project& p, std::size_t stage, std::size_t mode) {
 
 } // namespace
 
-void goesToSleep(const Solved& s, std::vector<Finding>& out) {
+void goesToSleep(const RuleInput& s, std::vector<Finding>& out) {
     const Project& p = s.project;
     for (std::size_t i = 0; i < p.stages.size(); ++i) {
         const Stage& stage = p.stages[i];
         const Sleep sleep = sleepOf(stage.part);
-        const std::set<std::string> down = behind(p, stage.id);
+        const std::set<std::string> down = downstreamIds(p, stage.id);
         const bool feeds = std::any_of(p.loads.begin(), p.loads.end(),
                                        [&](const Load& l) { return down.contains(l.fedBy); });
         if (sleep.below <= 0 || !feeds)
@@ -102,7 +103,7 @@ void goesToSleep(const Solved& s, std::vector<Finding>& out) {
             const double draws = outOf(p, i, m);
             const double lasts = std::min(lastsFor(p, p.modes[m]),
                                           betweenBursts(p, stage.id, p.modes[m], sleep.below));
-            if (!under(draws, sleep.below) || lasts <= sleep.after)
+            if (!fallsBelow(draws, sleep.below) || lasts <= sleep.after)
                 continue;
             Finding f = finding(
                 "goes_to_sleep", Severity::stop, stage.id, nameOf(stage) + " goes to sleep",
@@ -122,7 +123,7 @@ void goesToSleep(const Solved& s, std::vector<Finding>& out) {
     }
 }
 
-void neverStarts(const Solved& s, std::vector<Finding>& out) {
+void neverStarts(const RuleInput& s, std::vector<Finding>& out) {
     const Project& p = s.project;
     if (!p.pack())
         return;
@@ -140,7 +141,7 @@ void neverStarts(const Solved& s, std::vector<Finding>& out) {
             continue;
         double worst = sees(i, model.series * model.openCircuitAt(1));
         std::string where = "with full cells";
-        for (const Stage* before : wayBack(p, stage.id))
+        for (const Stage* before : pathToSource(p, stage.id))
             if (const auto* guard = std::get_if<Guard>(&before->part); guard && guard->reconnect) {
                 const double back = std::max(guard->reconnect->value(), guard->cutoff.value());
                 if (back < worst) {
@@ -148,7 +149,7 @@ void neverStarts(const Solved& s, std::vector<Finding>& out) {
                     where = "as " + nameOf(*before) + " closes again";
                 }
             }
-        if (under(worst, needs)) {
+        if (fallsBelow(worst, needs)) {
             out.push_back(finding("never_starts", Severity::stop, stage.id,
                                   nameOf(stage) + " does not start",
                                   fmt::format("It needs {} to start, and sees {} {}.", volts(needs),
@@ -156,7 +157,7 @@ void neverStarts(const Solved& s, std::vector<Finding>& out) {
                                   {{"sees_v", worst}, {"start_min_v", needs}}));
             continue;
         }
-        const double from = s.survey ? s.survey->stopCharge : 0;
+        const double from = s.sweep ? s.sweep->stopCharge : 0;
         const double drop =
             model.series * model.openCircuitAt(1) - sees(i, model.series * model.openCircuitAt(1));
         const double charge = chargeAtRest(model, needs + drop);
@@ -170,28 +171,28 @@ void neverStarts(const Solved& s, std::vector<Finding>& out) {
     }
 }
 
-void capacitorRefill(const Solved& s, std::vector<Finding>& out) {
+void capacitorRefill(const RuleInput& s, std::vector<Finding>& out) {
     const Project& p = s.project;
     for (const Stage& stage : p.stages) {
         const auto* capacitor = std::get_if<Capacitor>(&stage.part);
         if (!capacitor)
             continue;
         // Back to the last regulator, or through the source.
-        double ohms = plain(capacitor->esr);
-        for (const Stage* before : wayBack(p, stage.id)) {
+        double ohms = orZero(capacitor->esr);
+        for (const Stage* before : pathToSource(p, stage.id)) {
             if (isRegulator(before->part))
                 break;
             ohms += ohmsInTheWay(before->part, p.brief.air().usual());
         }
         const double takes = kSettles * ohms * capacitor->farad.value();
-        const std::set<std::string> down = behind(p, stage.id);
+        const std::set<std::string> down = downstreamIds(p, stage.id);
         double every = std::numeric_limits<double>::infinity();
         for (const Load& load : p.loads)
             for (const Draw& d : load.draws)
                 if (down.contains(load.fedBy) && d.hasBurst() && d.burstsPerSecond &&
                     d.burstsPerSecond->value() > 0)
                     every = std::min(every, 1 / d.burstsPerSecond->value());
-        if (!over(takes, every))
+        if (!exceeds(takes, every))
             continue;
         out.push_back(finding(
             "capacitor_refill", Severity::care, stage.id, nameOf(stage) + " does not come back",
@@ -202,13 +203,13 @@ void capacitorRefill(const Solved& s, std::vector<Finding>& out) {
     }
 }
 
-void cellTemperature(const Solved& s, std::vector<Finding>& out) {
+void cellTemperature(const RuleInput& s, std::vector<Finding>& out) {
     const Project& p = s.project;
     if (!p.pack())
         return;
     const Cell& cell = p.pack()->cell;
     // In a closed box: what is lost inside warms it, on the mean of the run.
-    const double box = boxWarmth(p, s.runtime);
+    const double box = enclosureRise(p, s.runtime);
     const auto say = [&](double air, double limit, bool cold) {
         out.push_back(finding(
             "cell_temperature", Severity::stop, p.packStage()->id,
@@ -226,13 +227,13 @@ void cellTemperature(const Solved& s, std::vector<Finding>& out) {
     };
     const double low = p.brief.air().coldest().value();
     const double high = p.brief.air().warmest().value() + box;
-    if (cell.dischargeFrom && under(low, cell.dischargeFrom->value()))
+    if (cell.dischargeFrom && fallsBelow(low, cell.dischargeFrom->value()))
         say(low, cell.dischargeFrom->value(), true);
-    else if (cell.dischargeTo && over(high, cell.dischargeTo->value()))
+    else if (cell.dischargeTo && exceeds(high, cell.dischargeTo->value()))
         say(high, cell.dischargeTo->value(), false);
 }
 
-void salvagedParallel(const Solved& s, std::vector<Finding>& out) {
+void salvagedParallel(const RuleInput& s, std::vector<Finding>& out) {
     if (!s.project.pack())
         return;
     const Pack& pack = *s.project.pack();
@@ -250,7 +251,7 @@ void salvagedParallel(const Solved& s, std::vector<Finding>& out) {
 
 bool wantsCapacitor(const Pack& pack) {
     return pack.cell.chemistry == Chemistry::thionylChloride ||
-           plain(pack.cell.resistance) > kHighOhms;
+           orZero(pack.cell.resistance) > kHighOhms;
 }
 
 const Load* burstingLoad(const Project& p) {
@@ -275,8 +276,8 @@ Project withInputCapacitor(const Project& project, const Load& load) {
     return withStageBefore(project, store, load.id);
 }
 
-std::optional<Cure> capacitorCure(const Project& project, const std::string& load,
-                                  const std::function<bool(const Project&)>& quiet, double& farad) {
+std::optional<Fix> capacitorFix(const Project& project, const std::string& load,
+                                const std::function<bool(const Project&)>& quiet, double& farad) {
     const Load* at = project.load(load);
     if (!at)
         return std::nullopt;
@@ -295,7 +296,7 @@ std::optional<Cure> capacitorCure(const Project& project, const std::string& loa
         if (!quiet(apply(project)))
             continue;
         farad = size;
-        return editCure("Capacitor " + text, "add a capacitor of " + text, apply);
+        return editFix("Capacitor " + text, "add a capacitor of " + text, apply);
     }
     return std::nullopt;
 }

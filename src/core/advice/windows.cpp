@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Rules about the voltage that a load sees.
 #include "advice/rules.hpp"
 
@@ -19,55 +20,55 @@ constexpr double kPrimarySliver = 0.1; ///< the sliver where cells are thrown aw
 
 /// A lead on the way that takes more than its share, in the smallest cross-section with which the
 /// load is no longer short.
-struct LeadCure {
+struct LeadFix {
     std::string lead;
     double area = 0;
-    Cure cure;
+    Fix cure;
 };
-std::optional<LeadCure> leadCure(const Solved& s, const Load& load, Look rule) {
+std::optional<LeadFix> leadFix(const RuleInput& s, const Load& load, RuleFunction rule) {
     const Project& p = s.project;
-    for (const Stage* stage : wayBack(p, load.id)) {
+    for (const Stage* stage : pathToSource(p, load.id)) {
         const Wire* wire = std::get_if<Wire>(&stage->part);
         if (!wire)
             continue;
-        const double current = s.survey->mostOut[stageIndex(p, stage->id)].value;
+        const double current = s.sweep->maxOut[stageIndex(p, stage->id)].value;
         const double allowed = load.window.middle().value() * kLeadShare;
         if (wireOhms(*wire, p.brief.air().usual()) * current <= allowed)
             continue;
         if (const auto area = thickerLead(areaOf(*wire), [&](double a) {
-                return silentOn(s, areaCure(*stage, a).apply(p), rule, load.id);
+                return isSilentOn(s, areaFix(*stage, a).apply(p), rule, load.id);
             }))
-            return LeadCure{stage->id, *area, areaCure(*stage, *area)};
+            return LeadFix{stage->id, *area, areaFix(*stage, *area)};
     }
     return std::nullopt;
 }
 
 /// A thicker lead where one takes more than its share; else a higher set-point before the load, by
 /// what is missing, where its window has that room.
-void raise(const Solved& s, std::size_t load, double missing, Look rule, Finding& f) {
+void raise(const RuleInput& s, std::size_t load, double missing, RuleFunction rule, Finding& f) {
     const Project& p = s.project;
     const Load& l = p.loads[load];
-    if (!s.cures)
+    if (!s.seekFixes)
         return;
-    if (auto thick = leadCure(s, l, rule)) {
-        f.cure = std::move(thick->cure);
+    if (auto thick = leadFix(s, l, rule)) {
+        f.fix = std::move(thick->cure);
         f.lead = thick->lead;
         f.numbers["area_mm2"] = thick->area;
         return;
     }
-    const Stage* regulator = regulatorBefore(p, l.id);
-    if (!regulator || s.survey->loads[load].high + missing > l.window.max.value() ||
-        s.survey->dropsAt[stageIndex(p, regulator->id)].seen)
+    const Stage* regulator = upstreamRegulator(p, l.id);
+    if (!regulator || s.sweep->loads[load].high + missing > l.window.max.value() ||
+        s.sweep->firstDropout[stageIndex(p, regulator->id)].valid)
         return;
     const double step = std::max(0.05, std::ceil((missing + 0.01) * 20) / 20);
-    Cure cure = setPointCure(*regulator, plain(setPointOf(regulator->part)) + step);
-    if (silentOn(s, cure.apply(p), rule, l.id))
-        f.cure = std::move(cure);
+    Fix cure = setPointFix(*regulator, orZero(setPointOf(regulator->part)) + step);
+    if (isSilentOn(s, cure.apply(p), rule, l.id))
+        f.fix = std::move(cure);
 }
 
 /// Share of all hours that a load's window takes off the run, or that it spends under it.
-double hoursShare(const Solved& s, std::size_t load) {
-    Stepping quick;
+double hoursShare(const RuleInput& s, std::size_t load) {
+    StepControl quick;
     quick.record = false;
     const auto hours = [&](bool critical) {
         Project p = s.project;
@@ -82,7 +83,7 @@ double hoursShare(const Solved& s, std::size_t load) {
 }
 
 /// As grave as what is lost: a sliver is worth weighing only.
-Severity gravity(const Solved& s, std::size_t load, double chargeShare) {
+Severity gravity(const RuleInput& s, std::size_t load, double chargeShare) {
     const Pack* pack = s.project.pack();
     const bool primary = pack && !canRecharge(pack->cell);
     const double sliver = primary ? kPrimarySliver : kSliver;
@@ -93,7 +94,7 @@ Severity gravity(const Solved& s, std::size_t load, double chargeShare) {
 
 /// Share of the run's hours in which a load is over its window: until the charge that it takes has
 /// been drawn.
-double hoursAbove(const Solved& s, double chargeShare) {
+double hoursAbove(const RuleInput& s, double chargeShare) {
     if (!s.runtime.hours || s.runtime.hours->value() <= 0 || s.runtime.curve.empty())
         return chargeShare;
     const double from = s.runtime.curve.front().charge - chargeShare;
@@ -102,9 +103,9 @@ double hoursAbove(const Solved& s, double chargeShare) {
     return past == s.runtime.curve.end() ? 1.0 : past->hours / s.runtime.hours->value();
 }
 
-bool dropsOnTheWay(const Project& p, const Survey& survey, const std::string& id) {
-    for (const Stage* stage : wayBack(p, id))
-        if (survey.dropsAt[stageIndex(p, stage->id)].seen)
+bool dropsOnTheWay(const Project& p, const OperatingSweep& survey, const std::string& id) {
+    for (const Stage* stage : pathToSource(p, id))
+        if (survey.firstDropout[stageIndex(p, stage->id)].valid)
             return true;
     return false;
 }
@@ -114,20 +115,20 @@ bool dropsOnTheWay(const Project& p, const Survey& survey, const std::string& id
 namespace {
 
 /// A light string whose driver can't push its current, at volts that its window would bear.
-void starvedString(const Solved& s, std::size_t i, std::vector<Finding>& out) {
+void starvedString(const RuleInput& s, std::size_t i, std::vector<Finding>& out) {
     const Load& load = s.project.loads[i];
-    const Stage* driver = regulatorBefore(s.project, load.id);
-    const Sighting& from = s.survey->leavesAt[i];
-    if (!from.seen || !driver || !setCurrentOf(driver->part))
+    const Stage* driver = upstreamRegulator(s.project, load.id);
+    const Occurrence& from = s.sweep->firstUndervoltage[i];
+    if (!from.valid || !driver || !setCurrentOf(driver->part))
         return;
     const std::size_t at = stageIndex(s.project, driver->id);
-    const bool cut = s.survey->dropsAt[at].seen;
-    const Spell spell =
-        s.spellOf([&](const Flows& f, std::size_t, bool) { return f.loads[i].starved; });
-    const double most = plain(active(driver->part)->outputMax);
+    const bool cut = s.sweep->firstDropout[at].valid;
+    const ChargeInterval spell =
+        s.intervalOf([&](const Flows& f, std::size_t, bool) { return f.loads[i].starved; });
+    const double most = orZero(active(driver->part)->outputMax);
     double needs = 0;
     for (const Draw& d : load.draws)
-        needs = std::max(needs, plain(d.lightFrom));
+        needs = std::max(needs, orZero(d.ledVolts));
     Finding f = finding(
         "window_low", cut ? Severity::note : gravity(s, i, spell.share), load.id,
         nameOf(load) + " does not get its current",
@@ -146,24 +147,24 @@ void starvedString(const Solved& s, std::size_t i, std::vector<Finding>& out) {
 
 } // namespace
 
-void windowLow(const Solved& s, std::vector<Finding>& out) {
-    if (!s.survey)
+void windowLow(const RuleInput& s, std::vector<Finding>& out) {
+    if (!s.sweep)
         return;
     for (std::size_t i = 0; i < s.project.loads.size(); ++i) {
         const Load& load = s.project.loads[i];
         const double min = load.window.min.value();
-        const bool steady = s.survey->loadLow[i].seen && under(s.survey->loadLow[i].value, min);
-        const bool inBurst = !steady && !load.resets() && s.survey->loadBurst[i].seen &&
-                             under(s.survey->loadBurst[i].value, min);
+        const bool steady = s.sweep->loadLow[i].valid && fallsBelow(s.sweep->loadLow[i].value, min);
+        const bool inBurst = !steady && !load.resets() && s.sweep->loadBurst[i].valid &&
+                             fallsBelow(s.sweep->loadBurst[i].value, min);
         if (!steady && !inBurst) {
             starvedString(s, i, out);
             continue;
         }
-        const Sighting& low = steady ? s.survey->loadLow[i] : s.survey->loadBurst[i];
-        const Spell spell = s.spellOf([&](const Flows& f, std::size_t, bool burst) {
-            return burst == inBurst && under(f.loads[i].v, min);
+        const Occurrence& low = steady ? s.sweep->loadLow[i] : s.sweep->loadBurst[i];
+        const ChargeInterval spell = s.intervalOf([&](const Flows& f, std::size_t, bool burst) {
+            return burst == inBurst && fallsBelow(f.loads[i].v, min);
         });
-        const bool cut = dropsOnTheWay(s.project, *s.survey, load.id);
+        const bool cut = dropsOnTheWay(s.project, *s.sweep, load.id);
         Finding f;
         f.rule = "window_low";
         // Where a regulator's drop-out is the cause, that finding speaks and this one stands under
@@ -185,41 +186,41 @@ void windowLow(const Solved& s, std::vector<Finding>& out) {
     }
 }
 
-void burstReset(const Solved& s, std::vector<Finding>& out) {
-    if (!s.survey)
+void burstReset(const RuleInput& s, std::vector<Finding>& out) {
+    if (!s.sweep)
         return;
     for (std::size_t i = 0; i < s.project.loads.size(); ++i) {
         const Load& load = s.project.loads[i];
         const double min = load.window.min.value();
-        const auto resets = [&](const Survey& seen) {
-            return seen.loadBurst[i].seen && under(seen.loadBurst[i].value, min);
+        const auto resets = [&](const OperatingSweep& seen) {
+            return seen.loadBurst[i].valid && fallsBelow(seen.loadBurst[i].value, min);
         };
-        if (!load.resets() || !resets(*s.survey))
+        if (!load.resets() || !resets(*s.sweep))
             continue;
         // Its own input capacitor carries a part of the burst.
         const Project held = withInputCapacitor(s.project, load);
-        std::optional<Survey> resurveyed;
+        std::optional<OperatingSweep> resurveyed;
         if (load.inputCap)
-            resurveyed = survey(held, typicalConditions(held));
-        const Survey& seen = resurveyed ? *resurveyed : *s.survey;
-        const auto short_ = [&](bool inBurst) -> SeenIn {
+            resurveyed = sweepOperation(held, typicalConditions(held));
+        const OperatingSweep& seen = resurveyed ? *resurveyed : *s.sweep;
+        const auto short_ = [&](bool inBurst) -> FlowPredicate {
             return [=](const Flows& f, std::size_t, bool burst) {
-                return burst == inBurst && under(f.loads[i].v, min);
+                return burst == inBurst && fallsBelow(f.loads[i].v, min);
             };
         };
-        std::optional<Spells> own;
+        std::optional<ChargeIntervals> own;
         if (resurveyed)
             own.emplace(held, *resurveyed);
         const auto spellIn = [&](bool inBurst) {
-            return own ? own->of(short_(inBurst)) : s.spellOf(short_(inBurst));
+            return own ? own->of(short_(inBurst)) : s.intervalOf(short_(inBurst));
         };
-        const Spell spell = spellIn(true);
-        const Spell alone = spellIn(false);
+        const ChargeInterval spell = spellIn(true);
+        const ChargeInterval alone = spellIn(false);
         // Where its mode alone is short too, that is said elsewhere.
         const double share = spell.share - alone.share;
         if (share <= kSliver)
             continue;
-        const Sighting& burst = seen.loadBurst[i];
+        const Occurrence& burst = seen.loadBurst[i];
         Finding f;
         f.rule = "burst_reset";
         f.severity = Severity::stop;
@@ -237,33 +238,34 @@ void burstReset(const Solved& s, std::vector<Finding>& out) {
                      {"min_v", min},          {"limit_v", min},
                      {"charge_share", share}, {"at_charge", spell.first.charge}};
         const Pack* pack = s.project.pack();
-        if (s.cures && pack && wantsCapacitor(*pack)) {
+        if (s.seekFixes && pack && wantsCapacitor(*pack)) {
             double farad = 0;
-            f.cure = capacitorCure(
+            f.fix = capacitorFix(
                 s.project, load.id,
-                [&](const Project& with) { return silentOn(s, with, burstReset, load.id); }, farad);
-            if (f.cure)
+                [&](const Project& with) { return isSilentOn(s, with, burstReset, load.id); },
+                farad);
+            if (f.fix)
                 f.numbers["farad"] = farad;
         }
-        if (!f.cure)
+        if (!f.fix)
             raise(s, i, min - burst.value, burstReset, f);
         out.push_back(std::move(f));
     }
 }
 
-void windowHigh(const Solved& s, std::vector<Finding>& out) {
-    if (!s.survey)
+void windowHigh(const RuleInput& s, std::vector<Finding>& out) {
+    if (!s.sweep)
         return;
     const Flows idle = unloadedAtFull(s.project);
     for (std::size_t i = 0; i < s.project.loads.size(); ++i) {
         const Load& load = s.project.loads[i];
         const double max = load.window.max.value();
         const double seen =
-            std::max(s.survey->loadHigh[i].value, idle.loads.empty() ? 0 : idle.loads[i].v);
-        if (!over(seen, max))
+            std::max(s.sweep->loadHigh[i].value, idle.loads.empty() ? 0 : idle.loads[i].v);
+        if (!exceeds(seen, max))
             continue;
-        const Spell spell =
-            s.spellOf([&](const Flows& f, std::size_t, bool) { return over(f.loads[i].v, max); });
+        const ChargeInterval spell = s.intervalOf(
+            [&](const Flows& f, std::size_t, bool) { return exceeds(f.loads[i].v, max); });
         Finding f;
         f.rule = "window_high";
         f.severity = spell.share < kSliver && hoursAbove(s, spell.share) < kSliver ? Severity::care
@@ -272,7 +274,7 @@ void windowHigh(const Solved& s, std::vector<Finding>& out) {
         f.title = nameOf(load) + " gets too much";
         f.says = fmt::format(
             "It sees up to {} with full cells and takes {} at most{}.", volts(seen), volts(max),
-            spell.seen() && spell.share < 1
+            spell.valid() && spell.share < 1
                 ? fmt::format(", over the first {} of the charge", writeShare(spell.share))
                 : "");
         f.numbers = {{"v", seen},
@@ -280,18 +282,18 @@ void windowHigh(const Solved& s, std::vector<Finding>& out) {
                      {"max_v", max},
                      {"limit_v", max},
                      {"charge_share", spell.share}};
-        if (const Stage* regulator = regulatorBefore(s.project, load.id)) {
-            const double set = plain(setPointOf(regulator->part));
+        if (const Stage* regulator = upstreamRegulator(s.project, load.id)) {
+            const double set = orZero(setPointOf(regulator->part));
             const double wanted = std::min(set, load.window.middle().value());
             if (seen <= set * 1.001 && wanted < set)
-                f.cure = setPointCure(*regulator, wanted);
+                f.fix = setPointFix(*regulator, wanted);
         }
         out.push_back(std::move(f));
     }
 }
 
-void neverAbove(const Solved& s, std::vector<Finding>& out) {
-    if (!s.survey)
+void neverAbove(const RuleInput& s, std::vector<Finding>& out) {
+    if (!s.sweep)
         return;
     const Flows idle = unloadedAtFull(s.project);
     const auto say = [&](const std::string& id, const std::string& name, double seen,
@@ -309,29 +311,29 @@ void neverAbove(const Solved& s, std::vector<Finding>& out) {
     };
     for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
         const double limit = neverAboveOf(s.project.stages[i].part);
-        const double seen = std::max(idle.stages[i].vIn, s.survey->stageIn[i].high);
-        if (limit > 0 && over(seen, limit))
+        const double seen = std::max(idle.stages[i].vIn, s.sweep->stageIn[i].high);
+        if (limit > 0 && exceeds(seen, limit))
             say(s.project.stages[i].id, nameOf(s.project.stages[i]), seen, limit);
     }
     for (std::size_t i = 0; i < s.project.loads.size(); ++i) {
         const auto limit = s.project.loads[i].window.neverAbove;
-        const double seen = std::max(idle.loads[i].v, s.survey->loadHigh[i].value);
-        if (limit && over(seen, limit->value()))
+        const double seen = std::max(idle.loads[i].v, s.sweep->loadHigh[i].value);
+        if (limit && exceeds(seen, limit->value()))
             say(s.project.loads[i].id, nameOf(s.project.loads[i]), seen, limit->value());
     }
 }
 
 /// A gauge that was made for cells sees volts that do not move.
-void gaugeBlind(const Solved& s, std::vector<Finding>& out) {
+void gaugeBlind(const RuleInput& s, std::vector<Finding>& out) {
     for (const Load& load : s.project.loads) {
         if (!load.gauge.value_or(false))
             continue;
-        const Stage* regulator = regulatorBefore(s.project, load.id);
-        const auto way = wayBack(s.project, load.id);
-        const bool mains = !way.empty() && isMains(way.back()->part);
+        const Stage* regulator = upstreamRegulator(s.project, load.id);
+        const auto way = pathToSource(s.project, load.id);
+        const bool mains = !way.empty() && isExternalSource(way.back()->part);
         if (!regulator && !mains)
             continue;
-        const double held = regulator ? plain(setPointOf(regulator->part)) : 0;
+        const double held = regulator ? orZero(setPointOf(regulator->part)) : 0;
         out.push_back(finding(
             "gauge_blind", Severity::note, load.id, nameOf(load) + " will show full until it stops",
             fmt::format("It tells the charge of its own cells by their volts, and {} gives it {} "

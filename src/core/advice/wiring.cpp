@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Rules about fuses, leads and connectors.
 #include "advice/rules.hpp"
 
@@ -28,15 +29,15 @@ constexpr double kDropShare = 0.03;
 constexpr double kSameMoment = 0.999; ///< of the worst current: it is that moment
 constexpr double kHalfRoom = 0.5;
 
-Need needOf(const Solved& s, std::size_t stage) {
-    return sipper::needOf(s.project, stage, {s.survey, s.tethers, s.charges});
+CurrentDemand demandOf(const RuleInput& s, std::size_t stage) {
+    return sipper::currentDemandOf(s.project, stage, {s.sweep, s.externalLoads, s.charges});
 }
 
 /// Does a fuse stand on every way from this source to the first converter, charger or load?
 bool fusedEverywhere(const Project& p, const std::string& source) {
     const auto way = [&](const std::string& id) {
         bool fused = false;
-        for (const Stage* at : wayBack(p, id)) {
+        for (const Stage* at : pathToSource(p, id)) {
             if (at->id == source)
                 return fused;
             if (std::holds_alternative<Fuse>(at->part))
@@ -61,8 +62,8 @@ std::string areaText(const Wire& wire) {
     return wire.awg ? fmt::format("{:g} AWG ({})", *wire.awg, area) : area;
 }
 
-/// A fuse behind `after`, with its cure; the leads are thickened first where no rating fits.
-void proposeFuse(const Solved& s, const Stage& after, double least, double most, Finding& f) {
+/// A fuse behind `after`, with its fix; the leads are thickened first where no rating fits.
+void proposeFuse(const RuleInput& s, const Stage& after, double least, double most, Finding& f) {
     f.numbers["least_a"] = least;
     if (std::isfinite(most))
         f.numbers["most_a"] = most;
@@ -81,13 +82,13 @@ void proposeFuse(const Solved& s, const Stage& after, double least, double most,
                           isSource(after.part) ? "it" : "the cells' end of it");
     Stage fuse = fuseOf(*rating);
     fuse.id = freeId(s.project, "fuse");
-    f.cure = insertCure(fuse, after.id, "Add " + amps(*rating),
-                        "add a fuse of " + writeExact(*rating, Unit::ampere));
+    f.fix = insertFix(fuse, after.id, "Add " + amps(*rating),
+                      "add a fuse of " + writeExact(*rating, Unit::ampere));
 }
 
 /// V between a lead's start at its lowest and what the neediest thing behind it at that voltage
 /// takes: a load its minimum, a regulator its set-point and drop-out.
-double roomBehind(const Project& p, std::size_t wire, double low, const Need& need) {
+double roomBehind(const Project& p, std::size_t wire, double low, const CurrentDemand& need) {
     double room = low;
     const auto takes = [&](double volts) { room = std::min(room, low - volts); };
     std::set<std::string> here{p.stages[wire].id};
@@ -99,13 +100,13 @@ double roomBehind(const Project& p, std::size_t wire, double low, const Need& ne
     for (const Stage& stage : p.stages) {
         if (stage.fedBy.empty() || !here.contains(stage.fedBy.front()) || !converts(stage))
             continue;
-        const double set = plain(setPointOf(stage.part));
+        const double set = orZero(setPointOf(stage.part));
         takes(inputMinOf(stage.part));
         if (const auto* linear = std::get_if<Linear>(&stage.part))
-            takes(set + plain(linear->dropout));
+            takes(set + orZero(linear->dropout));
         else if (const auto* s = std::get_if<Switcher>(&stage.part);
                  s && s->topology == Topology::buck)
-            takes((set + plain(s->drop) + plain(s->resistance) * need.lasting) /
+            takes((set + orZero(s->drop) + orZero(s->resistance) * need.continuous) /
                   s->maxDuty.value_or(1.0));
     }
     return std::max(0.0, room);
@@ -125,10 +126,10 @@ void thickenFor(const Project& p, const Stage& fuse, double rating, Finding& f) 
     const Stage* thin = nullptr;
     for (const std::size_t i : sameVoltage(p, fuse.id)) {
         const auto* wire = std::get_if<Wire>(&p.stages[i].part);
-        if (!wire || ampacity(*wire) <= 0 || !over(rating, ampacity(*wire)))
+        if (!wire || ampacity(*wire) <= 0 || !exceeds(rating, ampacity(*wire)))
             continue;
         if (thin)
-            return; // several: no single cure
+            return; // several: no single fix
         thin = &p.stages[i];
     }
     if (!thin)
@@ -139,16 +140,16 @@ void thickenFor(const Project& p, const Stage& fuse, double rating, Finding& f) 
         })) {
         f.numbers["area_mm2"] = *area;
         f.lead = thin->id;
-        f.cure = areaCure(*thin, *area);
+        f.fix = areaFix(*thin, *area);
     }
 }
 
 /// A fuse must also part from the voltage that stands on it.
-void fuseVolts(const Solved& s, const Stage& stage, std::vector<Finding>& out) {
-    const double rated = plain(std::get<Fuse>(stage.part).ratedVoltage);
-    for (const Stretch& stretch : s.protect->stretches)
+void fuseVolts(const RuleInput& s, const Stage& stage, std::vector<Finding>& out) {
+    const double rated = orZero(std::get<Fuse>(stage.part).ratedVoltage);
+    for (const WireSegment& stretch : s.protect->segments)
         if (stretch.fuseId == stage.id && stretch.atSource && rated > 0 &&
-            over(stretch.volts, rated)) {
+            exceeds(stretch.volts, rated)) {
             out.push_back(finding(
                 "fuse_window", Severity::care, stage.id, nameOf(stage) + " may not part",
                 fmt::format("It is made for {}, and {} stand on it: it can go on burning as an "
@@ -160,13 +161,13 @@ void fuseVolts(const Solved& s, const Stage& stage, std::vector<Finding>& out) {
 }
 
 /// A charger's output hangs on the cells too: a short there is fed by them.
-void noLegFuse(const Solved& s, std::vector<Finding>& out) {
+void noLegFuse(const RuleInput& s, std::vector<Finding>& out) {
     for (const Stage& stage : s.project.stages) {
         const auto* charger = std::get_if<Charger>(&stage.part);
         const Stage* pack = charger ? s.project.stage(charger->charges) : nullptr;
         if (!pack || pack != s.project.packStage())
             continue;
-        const double gives = shortAmps(pack->part);
+        const double gives = shortCircuitAmps(pack->part);
         if (!std::isfinite(gives) || gives <= kFuseFrom)
             continue;
         const auto leg = chargeLeg(s.project, stage.id);
@@ -187,14 +188,14 @@ void noLegFuse(const Solved& s, std::vector<Finding>& out) {
             {{"short_a", gives}});
         proposeFuse(s, leg.empty() ? stage : *leg.back(),
                     leastFuse(legAmps(s.project, stage, s.charges), 0, true),
-                    std::min(mostLegFuse(s.project, stage), gives), f);
+                    std::min(maxLegFuseRating(s.project, stage), gives), f);
         out.push_back(std::move(f));
     }
 }
 
 } // namespace
 
-void noFuse(const Solved& s, std::vector<Finding>& out) {
+void noFuse(const RuleInput& s, std::vector<Finding>& out) {
     if (s.project.loads.empty())
         return;
     for (const Stage& stage : s.project.stages) {
@@ -202,7 +203,7 @@ void noFuse(const Solved& s, std::vector<Finding>& out) {
         const bool vehicle = std::holds_alternative<Vehicle>(stage.part);
         if (!isSource(stage.part) || (pack && &stage != s.project.packStage()))
             continue;
-        const double gives = shortAmps(stage.part);
+        const double gives = shortCircuitAmps(stage.part);
         if (!vehicle && gives <= (pack ? kFuseFrom : kStrong))
             continue;
         if (!vehicle && !pack && !std::isfinite(gives))
@@ -221,9 +222,9 @@ void noFuse(const Solved& s, std::vector<Finding>& out) {
                                                : " and cells vent"));
         if (known)
             f.numbers["short_a"] = gives;
-        const Need need = needOf(s, stageIndex(s.project, stage.id));
-        proposeFuse(s, stage, leastFuse(need.lasting, need.burst, true),
-                    mostFuse(s.project, stage.id, pack), f);
+        const CurrentDemand need = demandOf(s, stageIndex(s.project, stage.id));
+        proposeFuse(s, stage, leastFuse(need.continuous, need.burst, true),
+                    maxFuseRating(s.project, stage.id, pack), f);
         out.push_back(std::move(f));
     }
     noLegFuse(s, out);
@@ -234,13 +235,13 @@ namespace {
 /// ` A short of 120 A it clears in 16 ms.`; empty where nothing tells.
 std::string clearsText(const Project& p, const Stage& stage) {
     const auto& fuse = std::get<Fuse>(stage.part);
-    const auto way = wayBack(p, stage.id);
+    const auto way = pathToSource(p, stage.id);
     if (way.empty() || !isSource(way.back()->part) || fuse.form == FuseForm::resettable)
         return {};
-    const double amps_ = shortAmps(way.back()->part);
+    const double amps_ = shortCircuitAmps(way.back()->part);
     const double melts =
-        fuse.melts.value_or((fuse.speed == FuseSpeed::slow ? kSlowMelts : kFastMelts) *
-                            fuse.rating.value() * fuse.rating.value());
+        fuse.i2t.value_or((fuse.speed == FuseSpeed::slow ? kSlowMelts : kFastMelts) *
+                          fuse.rating.value() * fuse.rating.value());
     if (!std::isfinite(amps_) || amps_ <= kFuseClears * fuse.rating.value())
         return {};
     return fmt::format(" A short of {} it clears in about {}.", amps(amps_),
@@ -249,15 +250,15 @@ std::string clearsText(const Project& p, const Stage& stage) {
 
 } // namespace
 
-void fuseWindow(const Solved& s, std::vector<Finding>& out) {
+void fuseWindow(const RuleInput& s, std::vector<Finding>& out) {
     if (!s.protect)
         return;
     for (const FuseWindow& w : s.protect->fuses) {
         const Stage& stage = *s.project.stage(w.id);
-        const Need need = needOf(s, stageIndex(s.project, w.id));
+        const CurrentDemand need = demandOf(s, stageIndex(s.project, w.id));
         const double rating = std::get<Fuse>(stage.part).rating.value();
-        const bool small = under(rating, w.least);
-        const bool large = w.most && over(rating, *w.most);
+        const bool small = fallsBelow(rating, w.least);
+        const bool large = w.most && exceeds(rating, *w.most);
         if (!small && !large) {
             fuseVolts(s, stage, out);
             continue;
@@ -268,7 +269,7 @@ void fuseWindow(const Solved& s, std::vector<Finding>& out) {
                   : nameOf(stage) + " is too large for its leads",
             small ? fmt::format("It is rated for {}; {} flow for good{}, and a fuse carries three "
                                 "quarters of its rating: at least {}.",
-                                amps(rating), amps(need.lasting),
+                                amps(rating), amps(need.continuous),
                                 need.burst > 0 ? fmt::format(" and {} in a burst", amps(need.burst))
                                                : "",
                                 amps(w.least))
@@ -281,8 +282,8 @@ void fuseWindow(const Solved& s, std::vector<Finding>& out) {
             f.numbers["most_a"] = *w.most;
         if (w.choose && w.least > 0) {
             f.numbers["choose_a"] = *w.choose;
-            f.cure = figureCure(stage, &Fuse::rating, Amps{*w.choose}, "Use " + amps(*w.choose),
-                                fmt::format("use {} for {}", amps(*w.choose), nameOf(stage)));
+            f.fix = figureFix(stage, &Fuse::rating, Amps{*w.choose}, "Use " + amps(*w.choose),
+                              fmt::format("use {} for {}", amps(*w.choose), nameOf(stage)));
         } else if (w.least > 0) {
             f.says += " No standard rating fits between: thicker leads first.";
             if (large && !small)
@@ -292,15 +293,15 @@ void fuseWindow(const Solved& s, std::vector<Finding>& out) {
     }
 }
 
-void wireAmpacity(const Solved& s, std::vector<Finding>& out) {
+void wireAmpacity(const RuleInput& s, std::vector<Finding>& out) {
     for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
         const Stage& stage = s.project.stages[i];
         const auto* wire = std::get_if<Wire>(&stage.part);
         if (!wire)
             continue;
-        const double carries = needOf(s, i).lasting;
+        const double carries = demandOf(s, i).continuous;
         const double may = ampacity(*wire);
-        if (may <= 0 || !over(carries, may))
+        if (may <= 0 || !exceeds(carries, may))
             continue;
         Finding f = finding(
             "wire_ampacity", Severity::stop, stage.id, nameOf(stage) + " is too thin",
@@ -313,7 +314,7 @@ void wireAmpacity(const Solved& s, std::vector<Finding>& out) {
             })) {
             f.numbers["area_mm2"] = *area;
             f.lead = stage.id;
-            f.cure = areaCure(stage, *area);
+            f.fix = areaFix(stage, *area);
         }
         out.push_back(std::move(f));
     }
@@ -322,32 +323,32 @@ void wireAmpacity(const Solved& s, std::vector<Finding>& out) {
 namespace {
 
 /// Does `no_fuse`, `fuse_window` or `wire_ampacity` tell already what endangers this lead?
-bool toldAlready(const Solved& s, const Stretch& stretch) {
-    if (stretch.lead && over(stretch.need.lasting, *stretch.lead))
+bool toldAlready(const RuleInput& s, const WireSegment& stretch) {
+    if (stretch.lead && exceeds(stretch.need.continuous, *stretch.lead))
         return true;
     if (stretch.fuse) {
         const auto& fuses = s.protect->fuses;
         return std::any_of(fuses.begin(), fuses.end(), [&](const FuseWindow& w) {
-            return w.id == stretch.fuseId && w.most && over(*stretch.fuse, *w.most);
+            return w.id == stretch.fuseId && w.most && exceeds(*stretch.fuse, *w.most);
         });
     }
     // What a boost passes on comes from the source.
     if (!stretch.atSource && kindOf(s.project.stage(stretch.from)->part) != Kind::boost)
         return false;
-    const Stage& source = *wayBack(s.project, stretch.id).back();
+    const Stage& source = *pathToSource(s.project, stretch.id).back();
     const bool strong = std::holds_alternative<Vehicle>(source.part) ||
-                        shortAmps(source.part) > (isPack(source.part) ? kFuseFrom : kStrong);
+                        shortCircuitAmps(source.part) > (isPack(source.part) ? kFuseFrom : kStrong);
     return strong && !fusedEverywhere(s.project, source.id);
 }
 
 } // namespace
 
-void leadBurns(const Solved& s, std::vector<Finding>& out) {
+void leadBurns(const RuleInput& s, std::vector<Finding>& out) {
     if (!s.protect)
         return;
-    for (const Stretch& stretch : s.protect->stretches) {
+    for (const WireSegment& stretch : s.protect->segments) {
         const Stage& stage = *s.project.stage(stretch.id);
-        if (stretch.first != GivesWay::lead || toldAlready(s, stretch))
+        if (stretch.first != WeakestElement::lead || toldAlready(s, stretch))
             continue;
         const std::string from = nameOf(*s.project.stage(stretch.from));
         const std::string flows =
@@ -363,42 +364,42 @@ void leadBurns(const Solved& s, std::vector<Finding>& out) {
             {{"ampacity_a", *stretch.lead}});
         if (std::isfinite(stretch.shortCircuit))
             f.numbers["short_a"] = stretch.shortCircuit;
-        const double least = leastFuse(stretch.need.lasting, stretch.need.burst, true);
+        const double least = leastFuse(stretch.need.continuous, stretch.need.burst, true);
         const auto rating = chooseFuse(least, *stretch.lead);
         if (rating && least > 0 && !chargerBefore(s.project, stage.id)) {
             f.numbers["choose_a"] = *rating;
             f.says += fmt::format(" A fuse of {} before it, by your local rules.", amps(*rating));
             Stage fuse = fuseOf(*rating);
             fuse.id = freeId(s.project, "fuse");
-            f.cure = editCure("Add " + amps(*rating),
-                              "add a fuse of " + writeExact(*rating, Unit::ampere),
-                              [fuse, before = stage.id](const Project& project) {
-                                  return withStageBefore(project, fuse, before);
-                              });
+            f.fix = editFix("Add " + amps(*rating),
+                            "add a fuse of " + writeExact(*rating, Unit::ampere),
+                            [fuse, before = stage.id](const Project& project) {
+                                return withStageBefore(project, fuse, before);
+                            });
         }
         out.push_back(std::move(f));
     }
 }
 
-void wireDrop(const Solved& s, std::vector<Finding>& out) {
+void wireDrop(const RuleInput& s, std::vector<Finding>& out) {
     const Celsius air = s.project.brief.air().usual();
     for (std::size_t i = 0; i < s.project.stages.size(); ++i) {
         const Stage& stage = s.project.stages[i];
         const auto* wire = std::get_if<Wire>(&stage.part);
         if (!wire)
             continue;
-        const Need need = needOf(s, i);
-        const double most = std::max(need.lasting, need.burst);
-        const Survey* seen = s.survey && s.survey->stageIn[i].seen ? s.survey : nullptr;
-        for (const Tether& t : s.tethers)
-            if (!seen && t.seen.stageIn[i].seen)
+        const CurrentDemand need = demandOf(s, i);
+        const double most = std::max(need.continuous, need.burst);
+        const OperatingSweep* seen = s.sweep && s.sweep->stageIn[i].valid ? s.sweep : nullptr;
+        for (const ExternalLoad& t : s.externalLoads)
+            if (!seen && t.seen.stageIn[i].valid)
                 seen = &t.seen;
         if (!seen || most <= 0)
             continue;
         const double drop = most * wireOhms(*wire, air);
-        // The volts of the moment in which it carries that; of a burst, which the survey keeps by
+        // The volts of the moment in which it carries that; of a burst, which the sweep keeps by
         // its amps alone, the highest (near a collapse the lowest says nothing).
-        const StageFlow& worst = seen->atMostLoss[i];
+        const StageFlow& worst = seen->atMaxLoss[i];
         const double in = worst.iOut >= most * kSameMoment ? worst.vIn : seen->stageIn[i].high;
         if (in <= 0 || drop <= kDropShare * in)
             continue;
@@ -406,9 +407,9 @@ void wireDrop(const Solved& s, std::vector<Finding>& out) {
         bool starves = false;
         for (std::size_t l = 0; l < s.project.loads.size(); ++l) {
             const Load& load = s.project.loads[l];
-            const auto way = wayBack(s.project, load.id);
-            const auto starved = [&](const Sighting& at) {
-                return at.seen && under(at.value, load.window.min.value());
+            const auto way = pathToSource(s.project, load.id);
+            const auto starved = [&](const Occurrence& at) {
+                return at.valid && fallsBelow(at.value, load.window.min.value());
             };
             starves = starves || (std::find(way.begin(), way.end(), &stage) != way.end() &&
                                   (starved(seen->loadLow[l]) || starved(seen->loadBurst[l])));
@@ -429,13 +430,13 @@ void wireDrop(const Solved& s, std::vector<Finding>& out) {
             })) {
             f.numbers["area_mm2"] = *area;
             f.lead = stage.id;
-            f.cure = areaCure(stage, *area);
+            f.fix = areaFix(stage, *area);
         }
         out.push_back(std::move(f));
     }
 }
 
-void polarity(const Solved& s, std::vector<Finding>& out) {
+void polarity(const RuleInput& s, std::vector<Finding>& out) {
     const auto centre = [](const std::optional<Connector>& c) {
         return c && c->centre ? *c->centre : Polarity::unknown;
     };

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Everything that is computed of one project, so that window, comparison and command line show the
 // same figures by construction.
 #pragma once
@@ -17,59 +18,59 @@
 namespace sipper {
 
 /// What an edit must show at once.
-struct Quick {
+struct QuickAnalysis {
     Runtime runtime;
     std::vector<CurvePoint> discharge; ///< the run, and on to what stops the pack itself
     Budget budget;
-    std::vector<Envelope> envelope; ///< what people reckon, and why it differs
-    std::optional<Worth> worth;
-    std::optional<Survey> survey; ///< nothing without cells
-    std::vector<Tether> tethers;  ///< of the sources that can be plugged in
-    std::optional<Shelf> shelf;
+    std::vector<HandEstimate> handEstimate; ///< what people reckon, and why it differs
+    std::optional<EnergyEquivalents> equivalents;
+    std::optional<OperatingSweep> sweep;     ///< nothing without cells
+    std::vector<ExternalLoad> externalLoads; ///< of the sources that can be plugged in
+    std::optional<ShelfLife> shelf;
     std::optional<CycleLife> cycles;
-    std::vector<ChargeLook> charges; ///< a refill by each charger
-    std::shared_ptr<const ProtectLook> protect;
-    std::shared_ptr<const BenchLook> bench; ///< what a meter should say
+    std::vector<ChargeAnalysis> charges; ///< a refill by each charger
+    std::shared_ptr<const ProtectionAnalysis> protect;
+    std::shared_ptr<const BenchAnalysis> bench; ///< what a meter should say
     std::vector<Finding> findings; ///< without what only the range tells, and without gains
 
     /// The refill that people mean: by the first charger; null without one.
-    [[nodiscard]] const Charge* refill() const {
+    [[nodiscard]] const ChargeRun* refill() const {
         return charges.empty() ? nullptr : &charges.front().usual;
     }
 };
 
 /// What takes longer.
-struct Deep {
-    std::optional<RangeResult> range;
-    std::vector<Finding> findings;         ///< with the range, and with what each cure gains
-    std::vector<Consequence> consequences; ///< of the brief
-    std::vector<SchoolLife> schools;       ///< of the guard's cut-off
-    std::shared_ptr<const SunLook> sun;    ///< ten years of a panel; null without one
+struct DeepAnalysis {
+    std::optional<RuntimeUncertainty> range;
+    std::vector<Finding> findings;            ///< with the range, and with what each cure gains
+    std::vector<Consequence> consequences;    ///< of the brief
+    std::vector<PolicyLife> cutoffPolicies;   ///< of the guard's cut-off
+    std::shared_ptr<const SolarAnalysis> sun; ///< ten years of a panel; null without one
 };
 
 /// How far to go. What is left out stays empty.
-struct Depth {
+struct DeepOptions {
     bool findings = true; ///< advice that looks at the range
-    bool gains = true;    ///< of the cures
+    bool gains = true;    ///< of the fixes
     bool consequences = true;
-    bool schools = true;
+    bool cutoffPolicies = true;
     bool sun = true;
-    int builds = kBuilds; ///< of the range
+    int builds = kSamples; ///< of the range
 };
 
 /// How much of it: what is left out stays empty.
-struct QuickDepth {
+struct QuickOptions {
     bool advice = true; ///< sources, charges, protection, and what the rules say of all
     bool rules = true;  ///< with the rules themselves
     bool bench = true;
 };
 /// `stop` is looked at between its parts, none of which is long; what is known by then is answered.
-[[nodiscard]] Quick quickOf(const Project& project, const QuickDepth& depth = {},
-                            const std::stop_token& stop = {});
+[[nodiscard]] QuickAnalysis analyseQuick(const Project& project, const QuickOptions& depth = {},
+                                         const std::stop_token& stop = {});
 
-/// Nothing when `stop` was asked for. `crew` shares out the builds of the range.
-[[nodiscard]] std::shared_ptr<const Deep> deepOf(const Project& project, const Quick& quick,
-                                                 const std::stop_token& stop = {},
-                                                 const Depth& depth = {}, const Crew& crew = inTwo);
+/// Nothing when `stop` was asked for. The parallel loop shares out the samples of the range.
+[[nodiscard]] std::shared_ptr<const DeepAnalysis>
+analyseDeep(const Project& project, const QuickAnalysis& quick, const std::stop_token& stop = {},
+            const DeepOptions& depth = {}, const ParallelFor& crew = twoThreadFor);
 
 } // namespace sipper

@@ -1,9 +1,10 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "analysis/pending.hpp"
 
 namespace sipper {
 
-Quick pendingQuick(const Project& p) {
-    Quick q;
+QuickAnalysis pendingQuick(const Project& p) {
+    QuickAnalysis q;
     for (const Stage& stage : p.stages)
         q.runtime.ledger.stages[stage.id] = 0;
     for (const Load& load : p.loads) {
@@ -16,11 +17,11 @@ Quick pendingQuick(const Project& p) {
     q.budget.loadWhPerDay.assign(p.loads.size(), 0);
     q.budget.loadModeWhPerDay.assign(p.loads.size(), std::vector<double>(p.modes.size(), 0));
     if (p.pack()) {
-        q.survey.emplace();
-        q.survey->resize(p.stages.size(), p.loads.size());
+        q.sweep.emplace();
+        q.sweep->resize(p.stages.size(), p.loads.size());
     }
-    q.protect = std::make_shared<const ProtectLook>();
-    q.bench = std::make_shared<const BenchLook>();
+    q.protect = std::make_shared<const ProtectionAnalysis>();
+    q.bench = std::make_shared<const BenchAnalysis>();
     return q;
 }
 

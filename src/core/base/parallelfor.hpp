@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How a loop over pieces that do not depend on each other is shared among threads.
 #pragma once
 
@@ -8,11 +9,12 @@ namespace sipper {
 
 /// Calls `piece(i)` for every i under `pieces`, each once, in any order and on any thread, and
 /// returns when all are done.
-using Crew = std::function<void(std::size_t pieces, const std::function<void(std::size_t)>& piece)>;
+using ParallelFor =
+    std::function<void(std::size_t pieces, const std::function<void(std::size_t)>& piece)>;
 
 /// One after the other on the caller's thread.
-void alone(std::size_t pieces, const std::function<void(std::size_t)>& piece);
+void serialFor(std::size_t pieces, const std::function<void(std::size_t)>& piece);
 /// On the caller's thread and another of its own, for a program without a pool.
-void inTwo(std::size_t pieces, const std::function<void(std::size_t)>& piece);
+void twoThreadFor(std::size_t pieces, const std::function<void(std::size_t)>& piece);
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a computation may use up before it answers with what it knows.
 #pragma once
 
@@ -14,7 +15,7 @@ namespace sipper {
 /// answer says how far it came.
 struct WorkBudget {
     std::size_t steps = 4'000'000; ///< more than a century of daily windows
-    double hours = std::numeric_limits<double>::infinity(); ///< simulated
+    double hours = std::numeric_limits<double>::infinity();        ///< simulated
     std::optional<std::chrono::steady_clock::time_point> deadline; ///< wall time; nothing: none
     std::stop_token stop;
 
@@ -26,8 +27,7 @@ struct WorkBudget {
     }
     /// Asked to stop, or past the deadline.
     [[nodiscard]] bool interrupted() const {
-        return stop.stop_requested() ||
-               (deadline && std::chrono::steady_clock::now() >= *deadline);
+        return stop.stop_requested() || (deadline && std::chrono::steady_clock::now() >= *deadline);
     }
     static constexpr std::size_t kClockEvery = 64;
 };

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "calculators/calculators.hpp"
 
 #include "line/panelcurve.hpp"
@@ -24,7 +25,7 @@ constexpr double kTie = 1e-12;  ///< of the target: two pairs are equally good
 constexpr double kAgree = 0.01; ///< of a figure, within which two ways to it say the same
 
 using Values = std::map<std::string, double>;
-using Results = std::vector<SumResult>;
+using Results = std::vector<CalculatorResult>;
 
 std::string q(double value, Unit unit) {
     return writeQuantity(value, unit);
@@ -169,7 +170,7 @@ Results linear(const Values& v) {
 Results panel(const Values& v) {
     const PanelCurve curve({v.at("voc"), v.at("isc"), v.at("vmp"), v.at("imp"), v.at("beta")},
                            v.at("light"), v.at("cell_c"));
-    const auto [bestV, bestW] = curve.top();
+    const auto [bestV, bestW] = curve.mpp();
     return {{"i", "Current", Unit::ampere, curve.amps(v.at("v")),
              fmt::format("{} × (1 − C1 (exp({} / (C2 × {})) − 1))",
                          q(curve.shortCircuit(), Unit::ampere), q(v.at("v"), Unit::volt),
@@ -184,9 +185,9 @@ Results sky(const Values& v) {
     const double day = v.at("day");
     const double declination = declinationOf(day) / degree;
     const double angle = 15 * (v.at("hour") - 12);
-    const double sine = sunSine(v.at("latitude"), day, v.at("hour"));
+    const double sine = sinElevation(v.at("latitude"), day, v.at("hour"));
     const double elevation = std::asin(std::clamp(sine, -1.0, 1.0)) / degree;
-    const double clear = clearSky(sine);
+    const double clear = clearSkyGhi(sine);
     return {{"elevation_deg", "Sun over the horizon", Unit::degree, elevation,
              fmt::format("declination {:.2f}°, hour angle {:g}°", declination, angle)},
             {"clear_w_m2", "Clear sky, on the level, W/m²", Unit::none, clear,
@@ -283,8 +284,8 @@ constexpr double kTiny = 1e-9;
 
 } // namespace
 
-std::span<const Sum> allSums() {
-    static const std::vector<Sum> sums{
+std::span<const Calculator> allCalculators() {
+    static const std::vector<Calculator> sums{
         {"bank",
          "Power bank",
          "What a bank's cell milliamp-hours are worth at its socket.",
@@ -373,7 +374,7 @@ std::span<const Sum> allSums() {
 namespace {
 
 /// One typed value within its field's range; the field is named where it is not.
-Outcome<double> valueOf(const SumField& f, const std::string& text) {
+Outcome<double> valueOf(const CalculatorField& f, const std::string& text) {
     const std::string key(f.key);
     auto read = readQuantity(text, f.unit);
     if (!read) {
@@ -391,10 +392,10 @@ Outcome<double> valueOf(const SumField& f, const std::string& text) {
 }
 
 /// All of a sum's values, and the series of resistors of a divider.
-Outcome<Values> valuesOf(const Sum& sum, const std::map<std::string, std::string>& arguments,
+Outcome<Values> valuesOf(const Calculator& sum, const std::map<std::string, std::string>& arguments,
                          std::string& series) {
     Values values;
-    for (const SumField& f : sum.fields) {
+    for (const CalculatorField& f : sum.fields) {
         const std::string key(f.key);
         const auto given = arguments.find(key);
         const bool optional = f.example.empty() || sum.name == "life" ||
@@ -455,32 +456,32 @@ constexpr std::array kWorkers{
 };
 
 /// The sum of this name, or the names that there are.
-Outcome<const Sum*> sumNamed(std::string_view name) {
-    const auto sums = allSums();
+Outcome<const Calculator*> sumNamed(std::string_view name) {
+    const auto sums = allCalculators();
     const auto sum =
-        std::find_if(sums.begin(), sums.end(), [&](const Sum& s) { return s.name == name; });
+        std::find_if(sums.begin(), sums.end(), [&](const Calculator& s) { return s.name == name; });
     if (sum != sums.end())
         return &*sum;
     std::string names;
-    for (const Sum& s : sums)
+    for (const Calculator& s : sums)
         names += (names.empty() ? "" : ", ") + std::string(s.name);
     return Error{"sum", "", "\"" + std::string(name) + "\"", "one of " + names, ""};
 }
 
 } // namespace
 
-Outcome<std::vector<SumResult>> runSum(std::string_view name,
-                                       const std::map<std::string, std::string>& arguments) {
+Outcome<std::vector<CalculatorResult>>
+runCalculator(std::string_view name, const std::map<std::string, std::string>& arguments) {
     const auto found = sumNamed(name);
     if (!found)
         return found.error();
-    const Sum& sum = *found.value();
+    const Calculator& sum = *found.value();
     std::string fields;
-    for (const SumField& f : sum.fields)
+    for (const CalculatorField& f : sum.fields)
         fields += (fields.empty() ? "" : ", ") + std::string(f.key);
     for (const auto& argument : arguments)
         if (std::none_of(sum.fields.begin(), sum.fields.end(),
-                         [&](const SumField& f) { return f.key == argument.first; }))
+                         [&](const CalculatorField& f) { return f.key == argument.first; }))
             return Error{"sum", argument.first,
                          "a field that " + std::string(name) + " does not have", "one of " + fields,
                          ""};
@@ -496,7 +497,7 @@ Outcome<std::vector<SumResult>> runSum(std::string_view name,
     assert(worker != kWorkers.end());
     Outcome<Results> answer = worker->run(values, series);
     if (answer)
-        for (const SumResult& r : answer.value())
+        for (const CalculatorResult& r : answer.value())
             if (const double* figure = std::get_if<double>(&r.value);
                 figure && !std::isfinite(*figure))
                 return Error{"unmet", r.key, "a result that is not finite", "other values", ""};

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Quick sums: single calculations that need no project, each with its formula in numbers.
 #pragma once
 
@@ -11,7 +12,7 @@
 
 namespace sipper {
 
-struct SumField {
+struct CalculatorField {
     std::string_view key;
     std::string_view label;
     Unit unit = Unit::none;
@@ -20,29 +21,29 @@ struct SumField {
     double most = 1e12;
 };
 
-using SumValue = std::variant<double, std::string>;
+using CalculatorValue = std::variant<double, std::string>;
 
-struct SumResult {
+struct CalculatorResult {
     std::string key;
     std::string label;
     Unit unit = Unit::none;
-    SumValue value;
+    CalculatorValue value;
     std::string formula; ///< with the numbers in it: `10 Ah x 3.70 V / 5.00 V`
 };
 
-struct Sum {
+struct Calculator {
     std::string_view name;
     std::string_view title;
     std::string_view about; ///< what it settles, in a sentence
-    std::vector<SumField> fields;
+    std::vector<CalculatorField> fields;
 };
 
-[[nodiscard]] std::span<const Sum> allSums();
+[[nodiscard]] std::span<const Calculator> allCalculators();
 
 /// Runs a sum with its arguments as people type them; a bare number takes the field's unit. Codes:
 /// "sum" (no such sum, field missing or unknown), "quantity", "range", "unmet" (a target that can't
 /// be met, or a result that is not finite). `where` names the field.
-[[nodiscard]] Outcome<std::vector<SumResult>>
-runSum(std::string_view name, const std::map<std::string, std::string>& arguments);
+[[nodiscard]] Outcome<std::vector<CalculatorResult>>
+runCalculator(std::string_view name, const std::map<std::string, std::string>& arguments);
 
 } // namespace sipper

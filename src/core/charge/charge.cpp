@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "charge/charge.hpp"
 
 #include "charge/context.hpp"
@@ -16,9 +17,9 @@
 namespace sipper {
 namespace {
 
-constexpr double kLongest = 60 * 24;        ///< h; no charge is followed further (design: charging)
+constexpr double kLongest = 60 * 24; ///< h; no charge is followed further (docs/model.md: Charging)
 constexpr std::size_t kMostSteps = 100'000; ///< nor in more steps
-constexpr double kHoldStep = 20.0 / 3600;   ///< h, at the set voltage (design: charging)
+constexpr double kHoldStep = 20.0 / 3600;   ///< h, at the set voltage (docs/model.md: Charging)
 constexpr double kHoldShare = 0.05;         ///< by which the current may move in a step there
 constexpr double kMostlyFull = 0.8;
 constexpr double kTrapShown = 1;   ///< h of a charge that stays in recovery, to be seen
@@ -36,9 +37,9 @@ constexpr std::array<std::string_view, 10> kNevers{
     "recovery_trap",    "end_trap", "device_takes_more", "too_slow",       "ends_early"};
 
 /// One charge on the stepper.
-class Run {
+class ChargeSimulation {
   public:
-    Run(ChargeBench& bench, const ChargeAsk& ask) : m_bench(bench), m_ask(ask) {
+    ChargeSimulation(ChargeContext& bench, const ChargeOptions& ask) : m_bench(bench), m_ask(ask) {
         m_out.charger = bench.project.stages[bench.charger].id;
         m_out.source = bench.project.stages[bench.source].id;
         m_out.pack = bench.project.stages[bench.packAt].id;
@@ -58,12 +59,12 @@ class Run {
             bench.node.switchOff();
     }
 
-    Charge go() {
+    ChargeRun go() {
         if (const auto never = refusal(m_bench)) {
-            m_out.never = never;
+            m_out.failure = never;
             return std::move(m_out);
         }
-        Drive driver;
+        Integration driver;
         driver.amps = [&](const PackState& state, double) -> std::optional<double> {
             askAt(state);
             return -m_now.node.packAmps;
@@ -72,15 +73,15 @@ class Run {
             return (static_cast<int>(m_now.limit) * 2 + (wouldSwitch() ? 1 : 0)) * 64 +
                    static_cast<int>(std::min<std::size_t>(m_now.node.under(), 63));
         };
-        driver.happened = [&](const PackState& state, double since, double) {
+        driver.event = [&](const PackState& state, double since, double) {
             return over(state, m_base + since);
         };
         driver.record = [&](double hours, const PackState& state, double, double) {
             record(hours, state);
         };
         driver.acceptance = m_bench.settings.efficiency;
-        Stepping rule;
-        rule.chargeShare *= m_ask.stepShare;
+        StepControl rule;
+        rule.maxChargeStep *= m_ask.stepShare;
         rule.voltsPerCell *= m_ask.stepShare;
         // At the set voltage the current moves while the voltage does not: short steps there.
         PackState state{m_bench.model.level(m_ask.from), 0};
@@ -92,23 +93,23 @@ class Run {
             driver.ampsShare = holding ? kHoldShare * m_ask.stepShare : 0;
             driver.longest = holding ? kHoldStep * m_ask.stepShare : 0;
             driver.budget = m_budget;
-            DriveResult driven = drive(m_bench.model, state, driver, rule);
+            DriveResult driven = integrate(m_bench.model, state, driver, rule);
             hours += driven.hours;
             m_budget.steps -= std::min(m_budget.steps, driven.steps);
             // What is held for long moves little: its steps grow with the hours held.
-            for (double held = driven.hours; holding && driven.end == DriveEnd::time &&
+            for (double held = driven.hours; holding && driven.end == IntegrationEnd::time &&
                                              hours < m_until && !m_ask.stop.stop_requested();
                  held += driven.hours) {
                 m_base = hours;
                 driver.longest = std::max(driver.longest, kHoldLong * held);
                 driver.until = std::min(m_until - hours, std::max(kHoldHours, held));
                 driver.budget = m_budget;
-                driven = drive(m_bench.model, driven.state, driver, rule);
+                driven = integrate(m_bench.model, driven.state, driver, rule);
                 hours += driven.hours;
                 m_budget.steps -= std::min(m_budget.steps, driven.steps);
             }
             state = driven.state;
-            if (driven.end == DriveEnd::happened && m_untilHeld && !m_done)
+            if (driven.end == IntegrationEnd::event && m_untilHeld && !m_done)
                 continue;
             finish(driven.end, hours);
             break;
@@ -124,21 +125,21 @@ class Run {
     [[nodiscard]] Inside inside(const PackState& state) const {
         const PackModel& m = m_bench.model;
         const double height = m.height(state.wells);
-        return {m.series * (m.openCircuitAt(height) - state.slow),
+        return {m.series * (m.openCircuitAt(height) - state.rcVolts),
                 m.series * m.resistanceAt(height) / m.parallel + m.connection};
     }
     [[nodiscard]] bool wouldSwitch() const {
         return m_bench.node.wouldSwitch(m_now.node, {m_now.chargerAmps, m_inside.e, m_inside.r});
     }
-    [[nodiscard]] ChargeMoment momentAt(const PackState& state) const {
+    [[nodiscard]] ChargerPoint momentAt(const PackState& state) const {
         const auto [e, r] = inside(state);
         return m_bench.limits.at(e, r, m_recovering);
     }
     /// `m_now` of this state; what was asked last is not worked out again.
     void askAt(const PackState& state) {
         const auto same = [&] {
-            return m_asked && m_asked->wells.atHand == state.wells.atHand &&
-                   m_asked->wells.bound == state.wells.bound && m_asked->slow == state.slow;
+            return m_asked && m_asked->wells.available == state.wells.available &&
+                   m_asked->wells.bound == state.wells.bound && m_asked->rcVolts == state.rcVolts;
         };
         if (same())
             return;
@@ -170,13 +171,13 @@ class Run {
     /// In recovery, with nothing left for the pack.
     [[nodiscard]] bool trapped() const {
         return m_now.limit == ChargeLimit::recovery &&
-               m_now.node.loadAmps >= m_bench.settings.recoveryCurrent * (1 - kSlack);
+               m_now.node.loadAmps >= m_bench.settings.recoveryCurrent * (1 - kRelTol);
     }
     /// At the set voltage, with the load taking the end current or more.
     [[nodiscard]] bool endless() const {
         return holds() && sipper::endsByCurrent(m_bench.part) &&
                !isSupercapacitor(m_bench.pack.cell) &&
-               m_now.node.loadAmps >= m_bench.settings.endCurrent * (1 - kSlack);
+               m_now.node.loadAmps >= m_bench.settings.endCurrent * (1 - kRelTol);
     }
 
     void record(double sinceDrive, const PackState& state) {
@@ -324,7 +325,7 @@ class Run {
                 (*list)[id] += watts / 2 * hours;
     }
 
-    void finish(DriveEnd end, double hours) {
+    void finish(IntegrationEnd end, double hours) {
         m_out.inputWh = m_out.ledger.input;
         m_out.storedWh = m_out.ledger.stored;
         m_out.peakPart =
@@ -339,8 +340,8 @@ class Run {
         m_out.takesAmps = over.onHours > kMoment ? over.taken / over.onHours
                           : m_onAmps             ? *m_onAmps
                                                  : m_now.node.loadAmps;
-        m_out.never = whyNever(end, over);
-        if (m_out.never || m_out.cutShort)
+        m_out.failure = whyNever(end, over);
+        if (m_out.failure || m_out.cutShort)
             return;
         const double charge = m_out.curve.empty() ? 0 : m_out.curve.back().charge;
         m_out.endsAtCharge = charge;
@@ -348,40 +349,41 @@ class Run {
         if (!m_out.phases.empty())
             m_out.phases.back().to = hours;
         if (charge < kFullFrom)
-            m_out.never = ChargeNever::endsEarly;
+            m_out.failure = ChargeFailure::endsEarly;
         else
             m_out.hoursToFull = hours;
     }
-    [[nodiscard]] std::optional<ChargeNever> whyNever(DriveEnd end, const Sums& over) {
-        const bool timed =
-            end == DriveEnd::time && m_bench.part.timer && m_sums.hours < kLongest * (1 - kSlack);
+    [[nodiscard]] std::optional<ChargeFailure> whyNever(IntegrationEnd end, const Sums& over) {
+        const bool timed = end == IntegrationEnd::time && m_bench.part.timer &&
+                           m_sums.hours < kLongest * (1 - kRelTol);
         if (m_now.starved)
-            return ChargeNever::sourceTooWeak;
+            return ChargeFailure::sourceTooWeak;
         if (m_trappedAt)
-            return ChargeNever::recoveryTrap;
+            return ChargeFailure::recoveryTrap;
         if (endless()) // at their fullest, or never begun
-            return m_now.node.packAmps < 0 && m_out.storedWh < 0 ? ChargeNever::deviceTakesMore
-                                                                 : ChargeNever::endTrap;
-        if (!m_cycled && (timed || end == DriveEnd::full || end == DriveEnd::happened))
+            return m_now.node.packAmps < 0 && m_out.storedWh < 0 ? ChargeFailure::deviceTakesMore
+                                                                 : ChargeFailure::endTrap;
+        if (!m_cycled && (timed || end == IntegrationEnd::full || end == IntegrationEnd::event))
             return std::nullopt;
-        m_out.cutShort = end == DriveEnd::gaveUp && m_ask.stop.stop_requested();
+        m_out.cutShort = end == IntegrationEnd::stepLimit && m_ask.stop.stop_requested();
         if (m_out.cutShort)
             return std::nullopt;
         const bool weak =
             m_now.limit == ChargeLimit::source || m_now.limit == ChargeLimit::inputLimit;
         if (weak && !m_bench.panel && over.taken <= 0)
-            return ChargeNever::sourceTooWeak;
-        const bool gains = !m_cycled && end != DriveEnd::empty && end != DriveEnd::noAnswer &&
+            return ChargeFailure::sourceTooWeak;
+        const bool gains = !m_cycled && end != IntegrationEnd::empty &&
+                           end != IntegrationEnd::noAnswer &&
                            m_now.node.packAmps > kGains * m_now.chargerAmps;
         const bool cycleGains =
             m_cycled && over.given - over.taken > kGains * over.given && m_cycles > kMostCycles;
-        return gains || cycleGains ? ChargeNever::tooSlow : ChargeNever::deviceTakesMore;
+        return gains || cycleGains ? ChargeFailure::tooSlow : ChargeFailure::deviceTakesMore;
     }
 
-    ChargeBench& m_bench;
-    const ChargeAsk& m_ask;
-    Charge m_out;
-    ChargeMoment m_now;
+    ChargeContext& m_bench;
+    const ChargeOptions& m_ask;
+    ChargeRun m_out;
+    ChargerPoint m_now;
     std::optional<PackState> m_asked; ///< the state of `m_now`
     Inside m_inside{0, 0};            ///< of that state
     ChargeLedger m_before;
@@ -408,7 +410,7 @@ class Run {
 
 } // namespace
 
-std::string_view neverName(ChargeNever never) {
+std::string_view failureName(ChargeFailure never) {
     return kNevers.at(static_cast<std::size_t>(never));
 }
 
@@ -421,7 +423,7 @@ double ChargeLedger::imbalance() const {
     return input != 0 ? (input - sum) / input : 0;
 }
 
-double Charge::hoursUnder(ChargeLimit limit) const {
+double ChargeRun::hoursLimitedBy(ChargeLimit limit) const {
     double hours = 0;
     for (const ChargePhase& phase : phases)
         if (phase.limit == limit && phase.to)
@@ -429,13 +431,13 @@ double Charge::hoursUnder(ChargeLimit limit) const {
     return hours;
 }
 
-std::optional<ChargeLimit> Charge::heldBy() const {
+std::optional<ChargeLimit> ChargeRun::bindingLimit() const {
     std::optional<ChargeLimit> longest;
     double most = 0;
     for (const ChargePhase& phase : phases) {
         if (phase.limit == ChargeLimit::cv)
             continue; // every charge tapers at its set voltage
-        const double hours = hoursUnder(phase.limit);
+        const double hours = hoursLimitedBy(phase.limit);
         if (!phase.to || hours > most) {
             most = hours;
             longest = phase.limit;
@@ -461,28 +463,28 @@ std::vector<std::string> chargeSources(const Project& project, const std::string
     return stage ? sourcesOf(project, *stage) : std::vector<std::string>{};
 }
 
-Outcome<Charge> chargeOf(const Project& project, const ChargeAsk& ask) {
-    auto bench = chargeBenchOf(project, ask);
+Outcome<ChargeRun> chargeOf(const Project& project, const ChargeOptions& ask) {
+    auto bench = chargeContextOf(project, ask);
     if (!bench)
         return bench.error();
-    Charge charge = Run(*bench.value(), ask).go();
+    ChargeRun charge = ChargeSimulation(*bench.value(), ask).go();
     if (!ask.besideOff || ask.off)
         return charge;
-    if (!charge.never && bench.value()->node.loadAt(bench.value()->restVolts(ask.from)) == 0 &&
+    if (!charge.failure && bench.value()->node.loadAt(bench.value()->restVolts(ask.from)) == 0 &&
         !bench.value()->node.heldOpen()) {
         charge.offHoursToFull = charge.hoursToFull; // nothing hangs on it
         return charge;
     }
-    ChargeAsk off = ask;
+    ChargeOptions off = ask;
     off.off = true;
     off.ledger = false;
-    if (auto without = chargeBenchOf(project, off))
-        charge.offHoursToFull = Run(*without.value(), off).go().hoursToFull;
+    if (auto without = chargeContextOf(project, off))
+        charge.offHoursToFull = ChargeSimulation(*without.value(), off).go().hoursToFull;
     return charge;
 }
 
-ChargeAsk refillAsk(const Project& project) {
-    ChargeAsk ask;
+ChargeOptions refillAsk(const Project& project) {
+    ChargeOptions ask;
     const auto chargers = chargersOf(project);
     if (chargers.empty())
         return ask;
@@ -505,24 +507,27 @@ ChargeAsk refillAsk(const Project& project) {
     return ask;
 }
 
-std::optional<Charge> refillOf(const Project& project) {
+std::optional<ChargeRun> refillOf(const Project& project) {
     auto charge = chargeOf(project, refillAsk(project));
     if (!charge)
         return std::nullopt;
     return std::move(charge).value();
 }
 
-Outcome<Ladder> ladderAt(const Project& project, const ChargeAsk& ask, const ChargePoint& point) {
-    auto bench = chargeBenchOf(project, ask);
+Outcome<LimitCurrents> ladderAt(const Project& project, const ChargeOptions& ask,
+                                const ChargePoint& point) {
+    auto bench = chargeContextOf(project, ask);
     if (!bench)
         return bench.error();
     return bench.value()->limits.ladder(point.openCircuit, point.ohms, point.recovering);
 }
 
-std::vector<std::pair<double, Ladder>> laddersOf(const Project& project, const ChargeAsk& ask,
-                                                 const Charge& charge, std::size_t count) {
-    std::vector<std::pair<double, Ladder>> ladders;
-    auto bench = chargeBenchOf(project, ask);
+std::vector<std::pair<double, LimitCurrents>> laddersOf(const Project& project,
+                                                        const ChargeOptions& ask,
+                                                        const ChargeRun& charge,
+                                                        std::size_t count) {
+    std::vector<std::pair<double, LimitCurrents>> ladders;
+    auto bench = chargeContextOf(project, ask);
     if (!bench || charge.curve.empty() || count == 0)
         return ladders;
     const double step = charge.curve.back().hours / static_cast<double>(count);

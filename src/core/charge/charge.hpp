@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One charge of a pack from a source: how long, what holds it back when, and where the energy goes.
 #pragma once
 
@@ -11,7 +12,7 @@
 namespace sipper {
 
 /// Why a charge never comes to its end, the first that holds.
-enum class ChargeNever {
+enum class ChargeFailure {
     notRechargeable,
     tooCold,
     wrongTopology,
@@ -23,9 +24,9 @@ enum class ChargeNever {
     tooSlow,         ///< it gains, but is not full after 60 days
     endsEarly        ///< it ends far from full
 };
-[[nodiscard]] std::string_view neverName(ChargeNever never);
+[[nodiscard]] std::string_view failureName(ChargeFailure never);
 
-struct ChargeAsk {
+struct ChargeOptions {
     std::string charger;             ///< id; empty: the first of the project
     std::string source;              ///< id; empty: where its first feed comes from
     double from = 0.1;               ///< charge at the start, 0 to 1
@@ -74,7 +75,7 @@ struct ChargeLedger {
     [[nodiscard]] double imbalance() const;
 };
 
-struct Charge {
+struct ChargeRun {
     std::string charger;
     std::string source;
     std::optional<double> light; ///< W/m2, where that is a panel
@@ -83,7 +84,7 @@ struct Charge {
     double from = 0.1;
     std::optional<double> hoursTo80;
     std::optional<double> hoursToFull;
-    std::optional<ChargeNever> never;
+    std::optional<ChargeFailure> failure;
     std::optional<double>
         offHoursToFull;                 ///< with the output switched off; nothing: never so either
     std::optional<double> endsAtCharge; ///< 0 to 1, where the charger ends it
@@ -107,8 +108,8 @@ struct Charge {
     double afterAmps = 0; ///< into the full pack, of a direct or timed one
 
     /// The phase with the most hours of those that the person can lift: what holds it back.
-    [[nodiscard]] std::optional<ChargeLimit> heldBy() const;
-    [[nodiscard]] double hoursUnder(ChargeLimit limit) const;
+    [[nodiscard]] std::optional<ChargeLimit> bindingLimit() const;
+    [[nodiscard]] double hoursLimitedBy(ChargeLimit limit) const;
 };
 
 /// Does the current into the pack end its charges? A clock, -dV or dT/dt does otherwise.
@@ -119,20 +120,22 @@ struct Charge {
 [[nodiscard]] std::vector<std::string> chargeSources(const Project& project,
                                                      const std::string& charger);
 
-/// Charges the pack on the stepper (design: charging). Ids that do not fit are an Error; so is a
-/// project without a charger.
-[[nodiscard]] Outcome<Charge> chargeOf(const Project& project, const ChargeAsk& ask = {});
+/// Charges the pack on the stepper (docs/model.md: Charging). Ids that do not fit are an Error; so
+/// is a project without a charger.
+[[nodiscard]] Outcome<ChargeRun> chargeOf(const Project& project, const ChargeOptions& ask = {});
 
 /// The refill that people mean: the first charger, from 10 %, the device in its base mode, from the
 /// source by which the brief refills it, else from its first. Nothing without a charger.
-[[nodiscard]] ChargeAsk refillAsk(const Project& project);
-[[nodiscard]] std::optional<Charge> refillOf(const Project& project);
+[[nodiscard]] ChargeOptions refillAsk(const Project& project);
+[[nodiscard]] std::optional<ChargeRun> refillOf(const Project& project);
 
 /// What each limit alone would allow at a moment of a charge, in amps into the pack.
-[[nodiscard]] Outcome<Ladder> ladderAt(const Project& project, const ChargeAsk& ask,
-                                       const ChargePoint& point);
+[[nodiscard]] Outcome<LimitCurrents> ladderAt(const Project& project, const ChargeOptions& ask,
+                                              const ChargePoint& point);
 /// The same at about `count` moments spread over the whole charge, with their hours.
-[[nodiscard]] std::vector<std::pair<double, Ladder>>
-laddersOf(const Project& project, const ChargeAsk& ask, const Charge& charge, std::size_t count);
+[[nodiscard]] std::vector<std::pair<double, LimitCurrents>> laddersOf(const Project& project,
+                                                                      const ChargeOptions& ask,
+                                                                      const ChargeRun& charge,
+                                                                      std::size_t count);
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "charge/choices.hpp"
 
 #include "line/line.hpp"
@@ -27,19 +28,19 @@ constexpr double kDiodeDrop = 0.35;
 constexpr double kDiodeOhms = 0.05;
 constexpr double kFetOhms = 0.03;
 
-void answer(ChargeChoice& choice, const ChargeAsk& ask) {
+void answer(ChargeChoice& choice, const ChargeOptions& ask) {
     const auto charge = chargeOf(choice.project, ask);
     if (!charge)
         return;
     choice.source = choice.project.stage(charge.value().source)->part;
     choice.hours = charge.value().hoursToFull;
     choice.hoursTo80 = charge.value().hoursTo80;
-    choice.never = charge.value().never;
-    choice.heldBy = charge.value().heldBy();
+    choice.never = charge.value().failure;
+    choice.heldBy = charge.value().bindingLimit();
 }
 
-ChargeAsk quick(const ChargeAsk& ask) {
-    ChargeAsk plain = ask;
+ChargeOptions quick(const ChargeOptions& ask) {
+    ChargeOptions plain = ask;
     plain.ledger = false;
     plain.besideOff = false;
     plain.lifted.clear();
@@ -50,13 +51,13 @@ const Pack& packOf(const Project& p, const std::string& charger) {
     return std::get<Pack>(p.stage(std::get<Charger>(p.stage(charger)->part).charges)->part);
 }
 
-std::string idOf(const Project& p, const ChargeAsk& ask) {
+std::string idOf(const Project& p, const ChargeOptions& ask) {
     if (!ask.charger.empty())
         return ask.charger;
     const auto all = chargersOf(p);
     return all.empty() ? std::string() : all.front();
 }
-std::string sourceOf(const Project& p, const ChargeAsk& ask, const std::string& charger) {
+std::string sourceOf(const Project& p, const ChargeOptions& ask, const std::string& charger) {
     if (!ask.source.empty())
         return ask.source;
     const auto all = chargeSources(p, charger);
@@ -84,35 +85,36 @@ double lifeAtRate(double rate) {
     return rate > kGentleRate ? std::pow(2.0 / 3, std::log2(rate / kGentleRate)) : 1;
 }
 
-std::optional<Lift> liftOf(const Project& project, const ChargeAsk& ask, const Charge& charge) {
-    const auto held = charge.heldBy();
+std::optional<LimitRelaxation> liftOf(const Project& project, const ChargeOptions& ask,
+                                      const ChargeRun& charge) {
+    const auto held = charge.bindingLimit();
     const Stage* charger = project.stage(charge.charger);
     if (!held || *held == ChargeLimit::cv || *held == ChargeLimit::recovery ||
         std::get<Charger>(charger->part).topology == Topology::direct) // its source is all it is
         return std::nullopt;
-    Lift lift;
-    lift.lifted = *held;
-    ChargeAsk without = quick(ask);
+    LimitRelaxation lift;
+    lift.relaxed = *held;
+    ChargeOptions without = quick(ask);
     without.lifted = ask.lifted;
     without.lifted.push_back(*held);
     const auto answer = chargeOf(project, without);
     if (!answer)
         return std::nullopt;
-    const Charge& next = answer.value();
+    const ChargeRun& next = answer.value();
     lift.hours = next.hoursToFull;
-    lift.next = next.heldBy();
+    lift.next = next.bindingLimit();
     if (lift.hours && charge.hoursToFull)
         lift.saved = *charge.hoursToFull - *lift.hours;
     return lift;
 }
 
-std::vector<ChargeLook> lookAtCharges(const Project& project, const std::stop_token& stop) {
-    std::vector<ChargeLook> looks;
-    const ChargeAsk refill = refillAsk(project);
+std::vector<ChargeAnalysis> analyseCharges(const Project& project, const std::stop_token& stop) {
+    std::vector<ChargeAnalysis> looks;
+    const ChargeOptions refill = refillAsk(project);
     for (const std::string& id : chargersOf(project)) {
         if (stop.stop_requested())
             return looks;
-        ChargeAsk ask;
+        ChargeOptions ask;
         ask.charger = id;
         ask.stop = stop;
         if (id == refill.charger)
@@ -130,9 +132,9 @@ std::vector<ChargeLook> lookAtCharges(const Project& project, const std::stop_to
         auto charge = chargeOf(project, ask);
         if (!charge)
             continue;
-        ChargeLook look;
+        ChargeAnalysis look;
         look.usual = std::move(charge).value();
-        if (!look.usual.never) {
+        if (!look.usual.failure) {
             look.lift = liftOf(project, ask, look.usual);
             ask.ledger = false;
             ask.besideOff = false;
@@ -145,7 +147,7 @@ std::vector<ChargeLook> lookAtCharges(const Project& project, const std::stop_to
     return looks;
 }
 
-std::vector<ChargeChoice> otherSources(const Project& project, const ChargeAsk& ask,
+std::vector<ChargeChoice> otherSources(const Project& project, const ChargeOptions& ask,
                                        const std::vector<Stage>& sources,
                                        const std::stop_token& stop) {
     std::vector<ChargeChoice> choices;
@@ -173,12 +175,12 @@ std::vector<ChargeChoice> otherSources(const Project& project, const ChargeAsk& 
         place->label = other.label;
         place->price = other.price;
         place->mass = other.mass;
-        ChargeAsk asked = quick(ask);
+        ChargeOptions asked = quick(ask);
         asked.source = source;
         answer(choice, asked);
         const auto why = choice.never;
         const auto& part = std::get<Charger>(choice.project.stage(charger)->part);
-        if ((why == ChargeNever::wrongTopology || why == ChargeNever::inputTooHigh) &&
+        if ((why == ChargeFailure::wrongTopology || why == ChargeFailure::inputTooHigh) &&
             part.topology != Topology::buck) {
             ChargeChoice buck = choice;
             makeBuck(std::get<Charger>(buck.project.stage(charger)->part));
@@ -194,8 +196,8 @@ std::vector<ChargeChoice> otherSources(const Project& project, const ChargeAsk& 
     return choices;
 }
 
-std::vector<ChargeChoice> rateSchools(const Project& project, const ChargeAsk& ask,
-                                      const std::stop_token& stop) {
+std::vector<ChargeChoice> rateAlternatives(const Project& project, const ChargeOptions& ask,
+                                           const std::stop_token& stop) {
     std::vector<ChargeChoice> choices;
     const std::string charger = idOf(project, ask);
     if (charger.empty())
@@ -226,7 +228,7 @@ std::vector<ChargeChoice> rateSchools(const Project& project, const ChargeAsk& a
         if (part.programK)
             part.programOhm = Ohms{*part.programK / school.amps};
         choice.lifeFactor = lifeAtRate(school.amps / ampHours);
-        ChargeAsk asked = quick(ask);
+        ChargeOptions asked = quick(ask);
         asked.lifted = {ChargeLimit::source, ChargeLimit::inputLimit, ChargeLimit::powerLimit,
                         ChargeLimit::outputLimit, ChargeLimit::heat};
         answer(choice, asked);
@@ -235,7 +237,7 @@ std::vector<ChargeChoice> rateSchools(const Project& project, const ChargeAsk& a
     return choices;
 }
 
-std::vector<ChargeChoice> sharedSupply(const Project& project, const ChargeAsk& ask, int most,
+std::vector<ChargeChoice> sharedSupply(const Project& project, const ChargeOptions& ask, int most,
                                        const std::stop_token& stop) {
     std::vector<ChargeChoice> choices;
     if (idOf(project, ask).empty())
@@ -245,7 +247,7 @@ std::vector<ChargeChoice> sharedSupply(const Project& project, const ChargeAsk& 
         choice.says = count == 1 ? "this one alone" : std::to_string(count) + " like this one";
         choice.yours = count == ask.alike;
         choice.project = project;
-        ChargeAsk asked = quick(ask);
+        ChargeOptions asked = quick(ask);
         asked.alike = count;
         answer(choice, asked);
         choices.push_back(std::move(choice));
@@ -253,20 +255,22 @@ std::vector<ChargeChoice> sharedSupply(const Project& project, const ChargeAsk& 
     return choices;
 }
 
-double socketSees(const Project& project, const std::string& charger, const std::string& source) {
+double backfeedVolts(const Project& project, const std::string& charger,
+                     const std::string& source) {
     const Pack& pack = packOf(project, charger);
     const double full =
         pack.cell.full
             ? pack.series * pack.cell.full->value()
             : pack.series * PackModel(pack, typicalConditions(project).ambient).openCircuitAt(1);
     double sees = 0;
-    const auto fromSource = behind(project, source);
-    const auto fromPack = behind(project, std::get<Charger>(project.stage(charger)->part).charges);
+    const auto fromSource = downstreamIds(project, source);
+    const auto fromPack =
+        downstreamIds(project, std::get<Charger>(project.stage(charger)->part).charges);
     for (const Stage& s : project.stages) {
         const auto* select = std::get_if<Select>(&s.part);
         if (select && !select->blocksBack.value_or(true) && fromSource.contains(s.id) &&
             fromPack.contains(s.id))
-            sees = std::max(sees, full - plain(select->drop));
+            sees = std::max(sees, full - orZero(select->drop));
     }
     return sees;
 }
@@ -274,13 +278,13 @@ double socketSees(const Project& project, const std::string& charger, const std:
 bool hasPowerPath(const Project& project, const std::string& charger) {
     const auto sources = chargeSources(project, charger);
     const std::string pack = std::get<Charger>(project.stage(charger)->part).charges;
-    const auto behindPack = behind(project, pack);
+    const auto behindPack = downstreamIds(project, pack);
     for (const Stage& s : project.stages) {
         if (!std::holds_alternative<Select>(s.part) || s.fedBy.size() < 2)
             continue;
         const std::string& first = s.fedBy.front();
         const bool fromSource = std::any_of(sources.begin(), sources.end(), [&](const auto& id) {
-            return first == id || behind(project, id).contains(first);
+            return first == id || downstreamIds(project, id).contains(first);
         });
         const bool packToo = std::any_of(s.fedBy.begin() + 1, s.fedBy.end(), [&](const auto& id) {
             return id == pack || behindPack.contains(id);
@@ -341,7 +345,7 @@ Project withPowerPath(const Project& project, const std::string& charger, Volts 
     return p;
 }
 
-std::vector<PathChoice> powerPaths(const Project& project, const ChargeAsk& ask,
+std::vector<PathChoice> powerPaths(const Project& project, const ChargeOptions& ask,
                                    const std::stop_token& stop) {
     std::vector<PathChoice> choices;
     const std::string charger = idOf(project, ask);
@@ -360,17 +364,17 @@ std::vector<PathChoice> powerPaths(const Project& project, const ChargeAsk& ask,
         choice.project.variants.clear();
         if (way != PathWay::node && choice.project.stages.size() == project.stages.size())
             return {};
-        ChargeAsk asked = quick(ask);
-        choice.socketSees =
-            socketSees(choice.project, charger, sourceOf(choice.project, ask, charger));
+        ChargeOptions asked = quick(ask);
+        choice.backfeedVolts =
+            backfeedVolts(choice.project, charger, sourceOf(choice.project, ask, charger));
         if (const auto charge = chargeOf(choice.project, asked)) {
             choice.hours = charge.value().hoursToFull;
-            choice.never = charge.value().never;
+            choice.never = charge.value().failure;
         }
         asked.from = kFlat;
         if (const auto flat = chargeOf(choice.project, asked);
-            flat && flat.value().never && *flat.value().never != ChargeNever::endTrap)
-            choice.fromFlat = flat.value().never;
+            flat && flat.value().failure && *flat.value().failure != ChargeFailure::endTrap)
+            choice.fromFlat = flat.value().failure;
         const Runtime run = predictRuntime(choice.project);
         if (run.hours) {
             choice.runsFor = run.hours->value();
@@ -386,10 +390,10 @@ std::vector<PathChoice> powerPaths(const Project& project, const ChargeAsk& ask,
     return choices;
 }
 
-std::vector<Tether> tethersWithChargers(const Project& project) {
-    std::vector<Tether> tethers = tethersOf(project);
-    for (Tether& t : tethers) {
-        const ChargersAsk asks = chargersAsk(project, project.stages[t.source].id);
+std::vector<ExternalLoad> externalLoadsWithChargers(const Project& project) {
+    std::vector<ExternalLoad> tethers = externalLoadsOf(project);
+    for (ExternalLoad& t : tethers) {
+        const ChargersOptions asks = chargersAsk(project, project.stages[t.source].id);
         t.chargerAmps = asks.amps;
         t.chargersYield = asks.yield;
         t.worstWatts += (t.asked() - t.worst.value) * t.model.volts;
@@ -397,21 +401,21 @@ std::vector<Tether> tethersWithChargers(const Project& project) {
     return tethers;
 }
 
-ChargersAsk chargersAsk(const Project& project, const std::string& source) {
-    ChargersAsk all;
+ChargersOptions chargersAsk(const Project& project, const std::string& source) {
+    ChargersOptions all;
     all.yield = true;
     for (const std::string& id : chargersOf(project)) {
         const auto sources = chargeSources(project, id);
         if (std::find(sources.begin(), sources.end(), source) == sources.end())
             continue;
-        ChargeAsk ask;
+        ChargeOptions ask;
         ask.charger = id;
         ask.source = source;
         ask.lifted = {ChargeLimit::source};
-        const auto bench = chargeBenchOf(project, ask);
+        const auto bench = chargeContextOf(project, ask);
         if (!bench || refusal(*bench.value()))
             continue;
-        const ChargeBench& b = *bench.value();
+        const ChargeContext& b = *bench.value();
         double most = 0;
         for (const double charge : {0.1, 0.3, 0.5, 0.7, 0.9})
             most = std::max(most,

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "charge/commissioning.hpp"
 
 #include "charge/context.hpp"
@@ -22,13 +23,13 @@ std::string amps(double a) {
 }
 
 struct Card {
-    const ChargeBench& b;
-    const std::optional<Charge>& charge;
+    const ChargeContext& b;
+    const std::optional<ChargeRun>& charge;
     std::vector<SetupStep> steps;
 
     void source() {
         const SourceModel& s = b.feed.source();
-        const double most = plain(b.part.inputNeverAbove);
+        const double most = orZero(b.part.inputNeverAbove);
         steps.push_back(
             {"Source alone: volts and polarity",
              s.low < s.high ? fmt::format("{} to {}", volts(s.low), volts(s.high)) : volts(s.volts),
@@ -38,7 +39,7 @@ struct Card {
     }
     void ends() {
         const ActivePart& a = b.part;
-        const double top = plain(a.setMax) > 0 ? plain(a.setMax) : plain(a.adjustMax);
+        const double top = orZero(a.setMax) > 0 ? orZero(a.setMax) : orZero(a.adjustMax);
         steps.push_back({"Turn the voltage all the way down, then up",
                          top > 0 ? "up to " + volts(top) : "note both ends",
                          "at its output, nothing connected",
@@ -61,7 +62,7 @@ struct Card {
         if (k <= 0 || b.settings.current <= 0)
             return;
         const double ohms =
-            plain(b.part.programOhm) > 0 ? plain(b.part.programOhm) : k / b.settings.current;
+            orZero(b.part.programOhm) > 0 ? orZero(b.part.programOhm) : k / b.settings.current;
         steps.push_back(
             {"Check the programming resistor", writeQuantity(ohms, Unit::ohm),
              "across it, nothing powered",
@@ -121,15 +122,15 @@ bool isAdjustable(const Charger& c) {
 } // namespace
 
 std::vector<SetupStep> setupSteps(const Project& project, const std::string& charger) {
-    ChargeAsk ask = refillAsk(project);
+    ChargeOptions ask = refillAsk(project);
     if (ask.charger != charger)
         ask = {};
     ask.charger = charger;
-    const auto bench = chargeBenchOf(project, ask);
+    const auto bench = chargeContextOf(project, ask);
     if (!bench)
         return {};
     ask.ledger = false;
-    std::optional<Charge> charge;
+    std::optional<ChargeRun> charge;
     if (auto known = chargeOf(project, ask))
         charge = std::move(known).value();
     Card card{*bench.value(), charge, {}};
@@ -151,10 +152,10 @@ std::vector<SetupStep> setupSteps(const Project& project, const std::string& cha
     return std::move(card.steps);
 }
 
-BenchPack benchPackOf(const Project& project, const std::string& charger) {
-    ChargeAsk ask;
+TheveninPack benchPackOf(const Project& project, const std::string& charger) {
+    ChargeOptions ask;
     ask.charger = charger;
-    const auto bench = chargeBenchOf(project, ask);
+    const auto bench = chargeContextOf(project, ask);
     if (!bench)
         return {};
     const PackModel& m = bench.value()->model;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Setting a charger up on the bench: what in which order, to what, measured where, and why.
 #pragma once
 
@@ -19,7 +20,7 @@ struct SetupStep {
 [[nodiscard]] std::vector<SetupStep> setupSteps(const Project& project, const std::string& charger);
 
 /// The charged pack as it lies on the bench: its ohms, and what its cells take.
-[[nodiscard]] BenchPack benchPackOf(const Project& project, const std::string& charger);
+[[nodiscard]] TheveninPack benchPackOf(const Project& project, const std::string& charger);
 
 /// What a converter as a charger can't do for you; empty for a charger that is made as one.
 [[nodiscard]] std::string converterCaution(const Project& project, const std::string& charger);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "charge/context.hpp"
 
 #include "base/tolerance.hpp"
@@ -25,7 +26,8 @@ std::string joined(const std::vector<std::string>& ids) {
 
 } // namespace
 
-Outcome<std::unique_ptr<ChargeBench>> chargeBenchOf(const Project& p, const ChargeAsk& ask) {
+Outcome<std::unique_ptr<ChargeContext>> chargeContextOf(const Project& p,
+                                                        const ChargeOptions& ask) {
     const auto chargers = chargersOf(p);
     if (chargers.empty())
         return wrong("/stages", "no charger", "a stage of kind charger");
@@ -43,20 +45,20 @@ Outcome<std::unique_ptr<ChargeBench>> chargeBenchOf(const Project& p, const Char
     if (ask.alike < 1)
         return wrong("chargers on the supply", fmt::format("{}", ask.alike), "one or more");
     const std::size_t at = stageIndex(p, id);
-    return std::make_unique<ChargeBench>(
+    return std::make_unique<ChargeContext>(
         p, at, stageIndex(p, source), stageIndex(p, std::get<Charger>(p.stages[at].part).charges),
         ask);
 }
 
 std::optional<PanelOn> panelOn(const Project& p, std::size_t charger, std::size_t source,
-                               const ChargeAsk& ask, Celsius ambient,
+                               const ChargeOptions& ask, Celsius ambient,
                                const ChargeSettings& settings) {
     if (!std::holds_alternative<Panel>(p.stages[source].part))
         return std::nullopt;
     const auto found = panelOf(p, p.stages[charger]);
     if (!found || found.value().at != source)
         return std::nullopt;
-    PanelWay way = found.value().way;
+    PanelPath way = found.value().way;
     way.parallel /= ask.alike;
     // What is lifted to see what comes next is not there.
     Charger part = std::get<Charger>(p.stages[charger].part);
@@ -94,7 +96,7 @@ std::optional<PanelOn> panelOn(const Project& p, std::size_t charger, std::size_
                    air};
 }
 
-double topologyLimit(const ChargeBench& b) {
+double topologyLimit(const ChargeContext& b) {
     const ConverterModel& c = b.limits.converter();
     const Cell& cell = b.pack.cell;
     const double target = b.settings.volts > 0 ? b.settings.volts : b.restVolts(1);
@@ -113,21 +115,21 @@ double topologyLimit(const ChargeBench& b) {
     return 0;
 }
 
-std::optional<ChargeNever> refusal(const ChargeBench& b) {
+std::optional<ChargeFailure> refusal(const ChargeContext& b) {
     const Cell& cell = b.pack.cell;
     if (!canRecharge(cell))
-        return ChargeNever::notRechargeable;
+        return ChargeFailure::notRechargeable;
     const auto coldest = chargeFromOf(cell);
     if (coldest && b.ambient.value() < *coldest)
-        return ChargeNever::tooCold;
+        return ChargeFailure::tooCold;
     const double input = b.panel ? b.panel->openVolts() : b.feed.noLoadVolts();
     const double limit = topologyLimit(b);
     const bool fits =
         b.limits.converter().topology == Topology::boost ? input < limit : input > limit;
     if (!fits)
-        return ChargeNever::wrongTopology;
-    if (overSet(b.panel ? input : b.feed.highVolts(), plain(b.part.inputNeverAbove)))
-        return ChargeNever::inputTooHigh;
+        return ChargeFailure::wrongTopology;
+    if (overSet(b.panel ? input : b.feed.highVolts(), orZero(b.part.inputNeverAbove)))
+        return ChargeFailure::inputTooHigh;
     return std::nullopt;
 }
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Everything that one charge is computed from, made once.
 #pragma once
 
@@ -11,11 +12,11 @@ namespace sipper {
 /// The panel that a charge is asked from, under its light; nothing where the source is none, or a
 /// converter stands between.
 [[nodiscard]] std::optional<PanelOn> panelOn(const Project& project, std::size_t charger,
-                                             std::size_t source, const ChargeAsk& ask,
+                                             std::size_t source, const ChargeOptions& ask,
                                              Celsius ambient, const ChargeSettings& settings);
 
 /// Everything that one charge is computed from.
-struct ChargeBench {
+struct ChargeContext {
     const Project& project;
     std::size_t charger;
     std::size_t source;
@@ -26,14 +27,14 @@ struct ChargeBench {
     const Pack& pack;
     PackModel model;
     ChargeSettings settings;
-    Feed feed;
+    ChargerInput feed;
     BatteryNode node;
     ChargeLeg leg;
     std::optional<PanelOn> panel; ///< where the source is one
     ChargeLimits limits;
 
-    ChargeBench(const Project& p, std::size_t chargerAt, std::size_t sourceAt,
-                std::size_t packPlace, const ChargeAsk& ask)
+    ChargeContext(const Project& p, std::size_t chargerAt, std::size_t sourceAt,
+                  std::size_t packPlace, const ChargeOptions& ask)
         : project(p), charger(chargerAt), source(sourceAt), packAt(packPlace),
           mode(ask.mode.value_or(p.baseMode())),
           ambient(ask.ambient.value_or(typicalConditions(p).ambient)),
@@ -49,8 +50,8 @@ struct ChargeBench {
         if (panel)
             limits.onPanel(*panel);
     }
-    ChargeBench(const ChargeBench&) = delete;
-    ChargeBench& operator=(const ChargeBench&) = delete;
+    ChargeContext(const ChargeContext&) = delete;
+    ChargeContext& operator=(const ChargeContext&) = delete;
     /// Ohms of the whole pack at a charge, its connections in it.
     [[nodiscard]] double packOhms(double charge) const {
         return model.series * model.resistanceAt(model.height(model.level(charge))) /
@@ -63,14 +64,14 @@ struct ChargeBench {
 };
 
 /// Ids that do not fit are an Error; so is a project without a charger.
-[[nodiscard]] Outcome<std::unique_ptr<ChargeBench>> chargeBenchOf(const Project& project,
-                                                                  const ChargeAsk& ask);
+[[nodiscard]] Outcome<std::unique_ptr<ChargeContext>> chargeContextOf(const Project& project,
+                                                                      const ChargeOptions& ask);
 
 /// V that a buck or a linear one has to have more of at its input, and a boost less, with nothing
-/// drawn (design: charging, topology); 0 for a buck-boost.
-[[nodiscard]] double topologyLimit(const ChargeBench& bench);
+/// drawn (docs/model.md: Charging); 0 for a buck-boost.
+[[nodiscard]] double topologyLimit(const ChargeContext& bench);
 
-/// What can be told before anything flows, the first that holds (design: charging).
-[[nodiscard]] std::optional<ChargeNever> refusal(const ChargeBench& bench);
+/// What can be told before anything flows, the first that holds (docs/model.md: Charging).
+[[nodiscard]] std::optional<ChargeFailure> refusal(const ChargeContext& bench);
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "charge/converter.hpp"
 
 #include "parts/figures.hpp"
@@ -14,15 +15,15 @@ constexpr int kSkipRounds = 40; ///< of the fixed loss that depends on the curre
 
 ConverterModel::ConverterModel(const Charger& c)
     : topology(c.topology.value_or(Topology::linear)),
-      quiescent(topology == Topology::linear ? std::max(plain(c.ground), plain(c.quiescent))
-                                             : plain(c.quiescent)),
-      fixed(plain(c.fixed)), switching(plain(c.switching)), drop(plain(c.drop)),
-      resistance(plain(c.resistance)), skipBelow(plain(c.skipBelow)), duty(c.maxDuty.value_or(1.0)),
-      theta(thetaOf(Part(c))) {
-    if (c.dropoutKind == DropoutKind::fet && plain(c.ratedCurrent) > 0)
-        dropoutPerAmp = plain(c.dropout) / c.ratedCurrent->value();
+      quiescent(topology == Topology::linear ? std::max(orZero(c.ground), orZero(c.quiescent))
+                                             : orZero(c.quiescent)),
+      fixed(orZero(c.fixed)), switching(orZero(c.switching)), drop(orZero(c.drop)),
+      resistance(orZero(c.resistance)), skipBelow(orZero(c.skipBelow)),
+      duty(c.maxDuty.value_or(1.0)), theta(thetaOf(Part(c))) {
+    if (c.dropoutKind == DropoutKind::fet && orZero(c.ratedCurrent) > 0)
+        dropoutPerAmp = orZero(c.dropout) / c.ratedCurrent->value();
     else
-        dropout = plain(c.dropout);
+        dropout = orZero(c.dropout);
 }
 
 double ConverterModel::fixedAt(double inductorAmps, double vIn) const {
@@ -41,7 +42,7 @@ std::optional<double> ConverterModel::inputAmps(double vIn, double v, double amp
     if (down)
         return (v * amps + fixedAt(amps, vIn) + drop * amps + resistance * amps * amps) / vIn +
                quiescent;
-    // Stepping up: the smaller root of V I_L = P + fixed + drop I_L + R I_L^2.
+    // StepControl up: the smaller root of V I_L = P + fixed + drop I_L + R I_L^2.
     const double room = vIn - drop;
     double inductor = 0;
     double losses = fixed + switching * vIn;
@@ -70,8 +71,8 @@ double ConverterModel::outputAmps(double vIn, double most, double v) const {
     if (!down)
         return std::max(0.0, (vIn * in - fixedAt(in, vIn) - drop * in - resistance * in * in) / v);
     const double lost = fixed + switching * vIn;
-    // Stepping down: R x^2 + (V + drop) x = V_in I - fixed. Where pulses are skipped the fixed loss
-    // goes with x and joins the second term.
+    // StepControl down: R x^2 + (V + drop) x = V_in I - fixed. Where pulses are skipped the fixed
+    // loss goes with x and joins the second term.
     const auto root = [&](double perAmp, double power) {
         return power > 0
                    ? 2 * power / (perAmp + std::sqrt(perAmp * perAmp + 4 * resistance * power))
@@ -98,12 +99,12 @@ double ConverterModel::leastInput(double v, double amps) const {
     return 0;
 }
 
-std::optional<double> ConverterModel::heldAmps(double most, double v) const {
+std::optional<double> ConverterModel::ampsAtInputLimit(double most, double v) const {
     if (topology == Topology::linear)
         return std::max(0.0, most - quiescent);
     if (topology != Topology::buck)
         return std::nullopt;
-    // Out of duty: I_in = duty i + fixed / V_in + own (design: stages).
+    // Out of duty: I_in = duty i + fixed / V_in + own (docs/model.md: Stages).
     double amps = most / duty;
     for (int round = 0; round < kSkipRounds; ++round)
         amps = std::max(

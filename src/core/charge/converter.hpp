@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A charger's power stage at one moment: what it takes for what it gives, and what it burns.
 #pragma once
 
@@ -21,7 +22,7 @@ struct ConverterModel {
     double dropoutPerAmp = 0; ///< ohms of a FET part
     double theta = 0;         ///< K per W, with the fan's share
 
-    /// Its losses as the regulators' (design: stages). `direct` is a diode and a resistor.
+    /// Its losses as the regulators' (docs/model.md: Stages). `direct` is a diode and a resistor.
     explicit ConverterModel(const Charger& charger);
 
     /// Amps at the input for `amps` at `volts` at the output. Nothing where no input current
@@ -39,9 +40,9 @@ struct ConverterModel {
     /// what can step up.
     [[nodiscard]] double leastInput(double volts, double amps) const;
     /// Amps at the output while the input carries no more than `inputAmps` and its source has
-    /// fallen to the least input (design: charging, a source that holds its current). Nothing for
+    /// fallen to the least input (docs/model.md: Charging). Nothing for
     /// what steps up: it has no such resting point.
-    [[nodiscard]] std::optional<double> heldAmps(double inputAmps, double volts) const;
+    [[nodiscard]] std::optional<double> ampsAtInputLimit(double inputAmps, double volts) const;
 
   private:
     /// The fixed loss and what grows with the input, less where pulses are skipped.

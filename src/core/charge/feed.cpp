@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "charge/feed.hpp"
 
 #include "base/tolerance.hpp"
@@ -25,9 +26,9 @@ Project asLoad(const Project& project, const Stage& charger, const std::string& 
     Load load;
     load.id = charger.id;
     for (const std::string& feed : charger.fedBy) {
-        const auto back = wayBack(project, feed);
+        const auto back = pathToSource(project, feed);
         const std::string root = back.empty() ? feed : back.back()->id;
-        if (root == source || behind(project, source).contains(feed)) {
+        if (root == source || downstreamIds(project, source).contains(feed)) {
             load.fedBy = feed;
             break;
         }
@@ -55,8 +56,8 @@ std::vector<std::size_t> presentIn(const Project& p, std::size_t source, const s
 
 } // namespace
 
-Feed::Feed(const Project& project, std::size_t charger, std::size_t source, std::size_t mode,
-           Celsius ambient, int alike)
+ChargerInput::ChargerInput(const Project& project, std::size_t charger, std::size_t source,
+                           std::size_t mode, Celsius ambient, int alike)
     : m_project(asLoad(project, project.stages[charger], project.stages[source].id)),
       m_source(sourceModel(project.stages[source].part)),
       m_sourceIndex(stageIndex(m_project, project.stages[source].id)),
@@ -66,7 +67,7 @@ Feed::Feed(const Project& project, std::size_t charger, std::size_t source, std:
           {m_sourceIndex, presentIn(m_project, m_sourceIndex,
                                     std::get<Charger>(project.stages[charger].part).charges)}),
       m_demand(m_network.demand(mode, Network::kNoBurst)) {
-    for (const Stage* s : wayBack(m_project, m_project.loads[m_asLoad].id))
+    for (const Stage* s : pathToSource(m_project, m_project.loads[m_asLoad].id))
         m_regulated = m_regulated || isRegulator(s->part);
     if (m_source.ohms > 0 && !m_source.beyond)
         m_source.limit = 0; // a transformer or a pack sags further; it has nothing to let go with
@@ -84,14 +85,15 @@ Feed::Feed(const Project& project, std::size_t charger, std::size_t source, std:
 }
 
 /// Wires, diodes, fuses and closed switches only, and no load but the charger: closed form.
-void Feed::lookForPlainWay() {
+void ChargerInput::lookForPlainWay() {
     m_plain = true;
     for (std::size_t i = 0; i < m_project.loads.size(); ++i)
         if (i != m_asLoad && m_network.reachesLoad(i))
             m_plain = false;
     for (const std::size_t i : m_network.order()) {
         const Physics physics = physicsOf(m_project.stages[i].part, Celsius{25});
-        m_plain = m_plain && (physics.kind == Way::series || physics.kind == Way::fuse);
+        m_plain =
+            m_plain && (physics.kind == TransferKind::series || physics.kind == TransferKind::fuse);
     }
     if (!m_plain)
         return;
@@ -107,14 +109,14 @@ void Feed::lookForPlainWay() {
     m_plain = std::isfinite(one) && std::isfinite(two);
 }
 
-const Demand& Feed::demandOf(double inputAmps) const {
+const Demand& ChargerInput::demandOf(double inputAmps) const {
     m_demand.draws[m_asLoad] = {Demand::Kind::current, inputAmps};
     if (m_regulated || !m_demand.together.empty()) // what it caches has the charger's in it
         m_network.prepare(m_demand);
     return m_demand;
 }
 
-bool Feed::flowsAt(double inputAmps, Flows& flows) const {
+bool ChargerInput::flowsAt(double inputAmps, Flows& flows) const {
     if (!m_network.solve(demandOf(inputAmps), m_source.volts, m_source.ohms, flows))
         return false;
     StageFlow& source = flows.stages[m_sourceIndex];
@@ -123,7 +125,7 @@ bool Feed::flowsAt(double inputAmps, Flows& flows) const {
     return true;
 }
 
-std::optional<FeedPoint> Feed::at(double inputAmps) const {
+std::optional<FeedPoint> ChargerInput::at(double inputAmps) const {
     if (m_plain) {
         const double terminals = m_source.volts - m_source.ohms * inputAmps;
         const double volts = terminals - m_drops - m_ohms * inputAmps;
@@ -138,9 +140,9 @@ std::optional<FeedPoint> Feed::at(double inputAmps) const {
 
 /// Loads and regulators on the way move smoothly with the charger's amps: a curve through enough
 /// of them is as good as solving the line anew for every question.
-void Feed::tabulate() {
+void ChargerInput::tabulate() {
     const double bound = std::max(kLargestAmps, kBeyondLimit * m_source.limit);
-    m_most = solved(bound) ? bound : lastGood(0, bound, kEdgeRounds, [&](double amps) {
+    m_most = solved(bound) ? bound : bisect(0, bound, kEdgeRounds, [&](double amps) {
         return solved(amps).has_value();
     });
     Table volts;
@@ -165,13 +167,13 @@ void Feed::tabulate() {
     m_amps = Curve(amps);
 }
 
-std::optional<FeedPoint> Feed::solved(double inputAmps) const {
+std::optional<FeedPoint> ChargerInput::solved(double inputAmps) const {
     if (!flowsAt(inputAmps, m_flows))
         return std::nullopt;
     return FeedPoint{m_flows.loads[m_asLoad].v, m_flows.sourceVolts, m_flows.sourceAmps};
 }
 
-std::optional<FeedPoint> Feed::fallenTo(double inputVolts, double inputAmps) const {
+std::optional<FeedPoint> ChargerInput::inCurrentLimit(double inputVolts, double inputAmps) const {
     const auto full = at(inputAmps);
     if (!full)
         return std::nullopt;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What stands before a charger: its source, the way from there, and what else hangs on it.
 #pragma once
 
@@ -15,12 +16,12 @@ struct FeedPoint {
 
 /// The source of a charger and the way to it in one mode. Loads that a selector gives to that
 /// source (a power path) take their share of it.
-class Feed {
+class ChargerInput {
   public:
     /// `charger` and `source` are places in the project's stages; the source must feed it. With
     /// `alike` chargers of the same pack on that source, this one has its share of the source.
-    Feed(const Project& project, std::size_t charger, std::size_t source, std::size_t mode,
-         Celsius ambient, int alike = 1);
+    ChargerInput(const Project& project, std::size_t charger, std::size_t source, std::size_t mode,
+                 Celsius ambient, int alike = 1);
 
     [[nodiscard]] const SourceModel& source() const { return m_source; }
     /// Volts at the charger's input with nothing drawn by it: typical, and the highest.
@@ -32,7 +33,8 @@ class Feed {
     /// Nothing where the way can't carry that.
     [[nodiscard]] std::optional<FeedPoint> at(double inputAmps) const;
     /// The same with the source's terminals at lower volts: one that holds its current.
-    [[nodiscard]] std::optional<FeedPoint> fallenTo(double inputVolts, double inputAmps) const;
+    [[nodiscard]] std::optional<FeedPoint> inCurrentLimit(double inputVolts,
+                                                          double inputAmps) const;
     /// Every part of the way and every load on it, for the ledger; `flows` as in the project.
     [[nodiscard]] bool flowsAt(double inputAmps, Flows& flows) const;
     /// The project in which the charger is a load of this id, its stages in `flowsAt`'s order.

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What can hold a charge back.
 #pragma once
 
@@ -24,6 +25,6 @@ inline constexpr std::size_t kChargeLimits = 9;
 
 /// What one limit alone would allow, in amps into the pack; nothing where it is not set, infinite
 /// where it never bites.
-using Ladder = std::array<std::optional<double>, kChargeLimits>;
+using LimitCurrents = std::array<std::optional<double>, kChargeLimits>;
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "charge/limits.hpp"
 
 #include "base/tolerance.hpp"
@@ -13,7 +14,7 @@ namespace sipper {
 namespace {
 
 constexpr double kEndShare = 0.05;   ///< of the capacity, where no end current is set
-constexpr double kNickelKeeps = 0.7; ///< share of the charge that stays (design: charging)
+constexpr double kNickelKeeps = 0.7; ///< share of the charge that stays (docs/model.md: Charging)
 constexpr double kUnbounded = 1000;  ///< A; more than any cable here carries
 constexpr int kInputRounds = 30;     ///< of the input current that drops its own volts
 constexpr int kLooks =
@@ -34,21 +35,22 @@ std::string_view limitName(ChargeLimit limit) {
 }
 
 ChargeSettings::ChargeSettings(const Charger& c, const Pack& pack)
-    : current(plain(c.chargeCurrent)), volts(plain(c.chargeVoltage)),
-      endCurrent(plain(c.endCurrent)), recoveryBelow(plain(c.recoveryBelow)),
-      recoveryCurrent(plain(c.recoveryCurrent)), inputLimit(plain(c.inputLimit)),
-      inputHold(plain(c.inputHold)), inputMin(plain(c.inputMin)), powerLimit(plain(c.powerLimit)),
-      outputLimit(plain(c.outputLimit)), foldBack(plain(c.foldBack)),
-      cellAmps(plain(pack.cell.maxCharge) * pack.parallel),
+    : current(orZero(c.chargeCurrent)), volts(orZero(c.chargeVoltage)),
+      endCurrent(orZero(c.endCurrent)), recoveryBelow(orZero(c.recoveryBelow)),
+      recoveryCurrent(orZero(c.recoveryCurrent)), inputLimit(orZero(c.inputLimit)),
+      inputHold(orZero(c.inputHold)), inputMin(orZero(c.inputMin)),
+      powerLimit(orZero(c.powerLimit)), outputLimit(orZero(c.outputLimit)),
+      foldBack(orZero(c.foldBack)), cellAmps(orZero(pack.cell.maxCharge) * pack.parallel),
       efficiency(c.chargeEfficiency.value_or(isNickel(pack.cell.chemistry) ? kNickelKeeps : 1.0)) {
-    if (!c.chargeCurrent && c.programK && plain(c.programOhm) > 0)
+    if (!c.chargeCurrent && c.programK && orZero(c.programOhm) > 0)
         current = *c.programK / c.programOhm->value();
     if (endCurrent <= 0) // none stated, or a bare module that holds its volts for ever
         endCurrent = kEndShare * pack.cell.capacity.value() * pack.parallel;
 }
 
-ChargeLimits::ChargeLimits(const Charger& charger, const ChargeSettings& settings, const Feed& feed,
-                           const BatteryNode& node, const ChargeLeg& leg, Celsius ambient)
+ChargeLimits::ChargeLimits(const Charger& charger, const ChargeSettings& settings,
+                           const ChargerInput& feed, const BatteryNode& node, const ChargeLeg& leg,
+                           Celsius ambient)
     : m_converter(charger), m_set(settings), m_feed(feed), m_node(node), m_leg(leg),
       m_ambient(ambient.value()) {}
 
@@ -83,10 +85,11 @@ std::optional<ChargeLimits::Input> ChargeLimits::inputFor(double amps, double vo
 }
 
 /// With the source at its limit and its volts fallen to what the charger needs at least.
-std::optional<ChargeLimits::Input> ChargeLimits::heldInput(const NodePoint& node,
-                                                           double amps) const {
+std::optional<ChargeLimits::Input> ChargeLimits::limitedInput(const NodePoint& node,
+                                                              double amps) const {
     const double takes = m_feed.source().limit - m_feed.others();
-    const auto feed = m_feed.fallenTo(m_converter.leastInput(outputVolts(node, amps), amps), takes);
+    const auto feed =
+        m_feed.inCurrentLimit(m_converter.leastInput(outputVolts(node, amps), amps), takes);
     if (!feed)
         return std::nullopt;
     return Input{*feed, takes};
@@ -199,7 +202,7 @@ double ChargeLimits::most(ChargeLimit limit, double amps, Here here) const {
     double atHigh = over(high);
     if (atHigh >= 1) {
         // Past what the way carries nothing is told apart: to the edge first.
-        const double good = lastGood(0, amps, kCarryRounds, [&](double x) { return over(x) < 1; });
+        const double good = bisect(0, amps, kCarryRounds, [&](double x) { return over(x) < 1; });
         if (over(good) <= 0)
             return good;
         high = good;
@@ -207,7 +210,7 @@ double ChargeLimits::most(ChargeLimit limit, double amps, Here here) const {
     }
     double low = 0;
     double atLow = none;
-    // A step on it bites nearly where it did.
+    // Bracket around the last root.
     double& last = m_last[static_cast<std::size_t>(limit)];
     for (const double near : {last * (1 - kNear), last * (1 + kNear)})
         if (near > low && near < high) {
@@ -276,15 +279,15 @@ SunNode ChargeLimits::sunNode(NodeTakes& takes, Here here) const {
 }
 
 /// On a panel: where the charger stands on its curve.
-ChargeMoment ChargeLimits::onCurve(Here here, bool recovering) const {
+ChargerPoint ChargeLimits::onCurve(Here here, bool recovering) const {
     NodeLine takes(m_node);
     const SunNode node = sunNode(takes, here);
-    SunAskedFor asked = m_panel->charger.asks(node, recovering);
+    ChargerDemand asked = m_panel->charger.asks(node, recovering);
     if (const double held = on(ChargeLimit::cv) ? simple(ChargeLimit::cv, here) : kNever;
         held < asked.amps)
         asked = {held, SunLimit::cv};
-    const SunStand stand = m_panel->charger.stand(m_panel->curve, m_panel->air, node, asked);
-    ChargeMoment moment;
+    const PanelPoint stand = m_panel->charger.stand(m_panel->curve, m_panel->air, node, asked);
+    ChargerPoint moment;
     moment.chargerAmps = std::max(0.0, stand.amps);
     moment.limit =
         chargeLimitOf(stand.amps > 0 || asked.amps <= 0 ? stand.limit : SunLimit::source);
@@ -298,11 +301,11 @@ ChargeMoment ChargeLimits::onCurve(Here here, bool recovering) const {
     return moment;
 }
 
-ChargeMoment ChargeLimits::at(double e, double r, bool recovering) const {
+ChargerPoint ChargeLimits::at(double e, double r, bool recovering) const {
     const Here here{e, r};
     if (m_panel)
         return onCurve(here, recovering);
-    ChargeMoment moment;
+    ChargerPoint moment;
     double amps = kUnbounded;
     moment.limit = ChargeLimit::source;
     using enum ChargeLimit;
@@ -319,17 +322,17 @@ ChargeMoment ChargeLimits::at(double e, double r, bool recovering) const {
         moment.limit = recovery;
     }
     for (const ChargeLimit limit : {powerLimit, inputLimit, source, heat})
-        if (on(limit) && excess(limit, amps, here) > kSlack) {
+        if (on(limit) && excess(limit, amps, here) > kRelTol) {
             amps = most(limit, amps, here);
             moment.limit = limit;
         }
     moment.node = m_node.at(amps, e, r);
     auto in = inputFor(amps, outputVolts(moment.node, amps));
     const double limit = m_feed.source().limit;
-    if (in && on(source) && limit > 0 && over(in->feed.sourceAmps, limit) && !backsOff()) {
+    if (in && on(source) && limit > 0 && exceeds(in->feed.sourceAmps, limit) && !backsOff()) {
         const double left = std::max(0.0, limit - m_feed.others());
         auto rest = m_feed.source().beyond == BeyondLimit::hold
-                        ? m_converter.heldAmps(left, outputVolts(moment.node, amps))
+                        ? m_converter.ampsAtInputLimit(left, outputVolts(moment.node, amps))
                         : std::nullopt;
         moment.starved = !rest || m_converter.leastInput(outputVolts(moment.node, *rest), *rest) <
                                       std::max(m_set.inputMin, 0.0);
@@ -339,11 +342,11 @@ ChargeMoment ChargeLimits::at(double e, double r, bool recovering) const {
                 const double before = amps;
                 amps = *rest;
                 moment.node = m_node.at(amps, e, r);
-                rest = m_converter.heldAmps(left, outputVolts(moment.node, amps));
+                rest = m_converter.ampsAtInputLimit(left, outputVolts(moment.node, amps));
                 if (std::abs(amps - before) <= kInputTolerance * amps)
                     break;
             }
-            in = heldInput(moment.node, amps);
+            in = limitedInput(moment.node, amps);
         }
     }
     moment.chargerAmps = amps;
@@ -358,9 +361,9 @@ ChargeMoment ChargeLimits::at(double e, double r, bool recovering) const {
     return moment;
 }
 
-Ladder ChargeLimits::ladder(double e, double r, bool recovering) const {
+LimitCurrents ChargeLimits::ladder(double e, double r, bool recovering) const {
     const Here here{e, r};
-    Ladder ladder;
+    LimitCurrents ladder;
     const auto rung = [&](ChargeLimit limit, double amps) {
         ladder[static_cast<std::size_t>(limit)] =
             std::isfinite(amps) && amps < kUnbounded ? m_node.at(amps, e, r).packAmps : kNever;
@@ -371,14 +374,14 @@ Ladder ChargeLimits::ladder(double e, double r, bool recovering) const {
             rung(limit, amps);
     if (m_panel) {
         NodeLine takes(m_node);
-        const SunStand stand =
+        const PanelPoint stand =
             m_panel->charger.stand(m_panel->curve, m_panel->air, sunNode(takes, here),
                                    {m_panel->curve.shortCircuit() * kUnbounded, SunLimit::cc});
         rung(source, std::max(0.0, stand.amps));
         return ladder;
     }
     // What the way carries at all; up to there the first place where a limit says no.
-    const double carried = lastGood(0, kUnbounded, kCarryRounds, [&](double amps) {
+    const double carried = bisect(0, kUnbounded, kCarryRounds, [&](double amps) {
         return inputFor(amps, outputVolts(m_node.at(amps, e, r), amps)).has_value();
     });
     const auto search = [&](ChargeLimit limit, bool there) {
@@ -399,7 +402,7 @@ Ladder ChargeLimits::ladder(double e, double r, bool recovering) const {
     const double limit = m_feed.source().limit;
     if (limit > 0 && !backsOff() && m_feed.source().beyond == BeyondLimit::hold) {
         const double left = std::max(0.0, limit - m_feed.others());
-        if (const auto held = m_converter.heldAmps(left, e))
+        if (const auto held = m_converter.ampsAtInputLimit(left, e))
             rung(source, *held);
     } else {
         search(source, true);

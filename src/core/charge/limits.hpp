@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What holds a charge back at one moment: every limit's own answer, and the least of them.
 #pragma once
 
@@ -33,7 +34,7 @@ struct ChargeSettings {
     ChargeSettings(const Charger& charger, const Pack& pack);
 };
 
-/// A panel under a steady light as the source (design: charging).
+/// A panel under a steady light as the source (docs/model.md: Charging).
 struct PanelOn {
     PanelCharger charger;
     PanelCurve curve;
@@ -44,7 +45,7 @@ struct PanelOn {
 };
 
 /// The charge at one moment.
-struct ChargeMoment {
+struct ChargerPoint {
     ChargeLimit limit = ChargeLimit::cc;
     NodePoint node;
     FeedPoint feed;
@@ -58,7 +59,7 @@ struct ChargeMoment {
 /// Limits of a charger between a feed and a node.
 class ChargeLimits {
   public:
-    ChargeLimits(const Charger& charger, const ChargeSettings& settings, const Feed& feed,
+    ChargeLimits(const Charger& charger, const ChargeSettings& settings, const ChargerInput& feed,
                  const BatteryNode& node, const ChargeLeg& leg, Celsius ambient);
 
     /// Takes a limit away, to see what comes next.
@@ -69,9 +70,9 @@ class ChargeLimits {
 
     /// The least of all limits with the pack at E and ohms. `recovering`: it still may be in
     /// recovery (once left, it is left for good).
-    [[nodiscard]] ChargeMoment at(double openCircuit, double ohms, bool recovering) const;
+    [[nodiscard]] ChargerPoint at(double openCircuit, double ohms, bool recovering) const;
     /// Each limit by itself at the same moment.
-    [[nodiscard]] Ladder ladder(double openCircuit, double ohms, bool recovering) const;
+    [[nodiscard]] LimitCurrents ladder(double openCircuit, double ohms, bool recovering) const;
 
     [[nodiscard]] const ChargeSettings& settings() const { return m_set; }
     [[nodiscard]] const ConverterModel& converter() const { return m_converter; }
@@ -89,7 +90,7 @@ class ChargeLimits {
         return !m_lifted[static_cast<std::size_t>(limit)];
     }
     [[nodiscard]] std::optional<Input> inputFor(double amps, double volts) const;
-    [[nodiscard]] std::optional<Input> heldInput(const NodePoint& node, double amps) const;
+    [[nodiscard]] std::optional<Input> limitedInput(const NodePoint& node, double amps) const;
     [[nodiscard]] double lossOf(const Input& in, const NodePoint& node, double amps) const;
     /// V at the charger's own output, and where it senses them.
     [[nodiscard]] double outputVolts(const NodePoint& node, double amps) const {
@@ -107,8 +108,8 @@ class ChargeLimits {
 
     ConverterModel m_converter;
     ChargeSettings m_set;
-    const Feed& m_feed;
-    [[nodiscard]] ChargeMoment onCurve(Here here, bool recovering) const;
+    const ChargerInput& m_feed;
+    [[nodiscard]] ChargerPoint onCurve(Here here, bool recovering) const;
     [[nodiscard]] SunNode sunNode(NodeTakes& takes, Here here) const;
 
     const PanelOn* m_panel = nullptr;

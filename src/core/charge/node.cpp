@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "charge/node.hpp"
 
 #include "base/tolerance.hpp"
@@ -19,7 +20,7 @@ BatteryNode::BatteryNode(const Project& project, std::size_t pack, std::size_t s
         const auto* guard = std::get_if<Guard>(&part);
         if (guard)
             m_guards.push_back(i);
-        if (guard && under(inputOf(i, startVolts), guard->cutoff.value())) {
+        if (guard && fallsBelow(inputOf(i, startVolts), guard->cutoff.value())) {
             m_held.push_back(i);
             m_network.setOpen(i, true);
         }
@@ -56,7 +57,7 @@ double BatteryNode::load(double e, double r) const {
         m_collapsed = !solved;
         const auto next = std::find_if(m_watched.begin(), m_watched.end(), [&](std::size_t i) {
             return solved && m_flows.stages[i].state != StageState::off &&
-                   under(m_flows.stages[i].vIn, inputMinOf(m_project.stages[i].part));
+                   fallsBelow(m_flows.stages[i].vIn, inputMinOf(m_project.stages[i].part));
         });
         if (next == m_watched.end())
             break;
@@ -110,7 +111,8 @@ bool BatteryNode::closes(std::size_t i, const NodePoint& point, const PackDrive&
     m_network.setOpen(i, false);
     m_network.prepare(m_demand);
     const NodePoint loaded = at(from.amps, from.openCircuit, from.ohms);
-    const bool stays = !loaded.collapsed && !under(inputOf(i, loaded.volts), guard.cutoff.value());
+    const bool stays =
+        !loaded.collapsed && !fallsBelow(inputOf(i, loaded.volts), guard.cutoff.value());
     m_network.setOpen(i, true);
     m_network.prepare(m_demand);
     return stays;
@@ -119,8 +121,8 @@ bool BatteryNode::closes(std::size_t i, const NodePoint& point, const PackDrive&
 bool BatteryNode::switches(std::size_t i, const NodePoint& point, const PackDrive& from) const {
     if (isHeld(i))
         return closes(i, point, from);
-    return !point.collapsed &&
-           under(inputOf(i, point.volts), std::get<Guard>(m_project.stages[i].part).cutoff.value());
+    return !point.collapsed && fallsBelow(inputOf(i, point.volts),
+                                          std::get<Guard>(m_project.stages[i].part).cutoff.value());
 }
 
 bool BatteryNode::wouldSwitch(const NodePoint& point, const PackDrive& from) const {
@@ -147,7 +149,7 @@ bool BatteryNode::switchAt(const NodePoint& point, const PackDrive& from) {
 
 void BatteryNode::switchOff() {
     for (std::size_t i = 0; i < m_project.loads.size(); ++i) {
-        const auto way = wayBack(m_project, m_project.loads[i].id);
+        const auto way = pathToSource(m_project, m_project.loads[i].id);
         const auto first = std::find_if(way.rbegin(), way.rend(), [](const Stage* s) {
             return std::holds_alternative<Switch>(s->part);
         });

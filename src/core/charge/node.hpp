@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The battery node while a charger pushes into it: the pack, and what the device takes from it.
 #pragma once
 
@@ -17,7 +18,7 @@ struct NodePoint {
 
 /// What hangs on the charged pack in one mode. A guard opens under its cut-off and stays open until
 /// its input has reached its reconnect voltage; a part under its input minimum draws nothing
-/// (design: charging).
+/// (docs/model.md: Charging).
 class BatteryNode {
   public:
     /// `pack` and `source` are places in the project's stages. What the source feeds by itself (a

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "charge/operating.hpp"
 
 #include "charge/context.hpp"
@@ -12,7 +13,7 @@ namespace sipper {
 namespace {
 
 /// The charger's own flow, and that of its source and way.
-void bookWay(const Project& p, const ChargeBench& bench, const ChargeMoment& now,
+void bookWay(const Project& p, const ChargeContext& bench, const ChargerPoint& now,
              OperatingPoint& point) {
     Flows way;
     if (!bench.feed.flowsAt(now.inputAmps, way))
@@ -52,7 +53,7 @@ void bookLeg(const Project& p, const std::string& charger, double volts, double 
     }
 }
 
-void bookNode(const Project& p, const ChargeBench& bench, const NodePoint& at,
+void bookNode(const Project& p, const ChargeContext& bench, const NodePoint& at,
               OperatingPoint& point) {
     Flows node;
     if (!bench.node.flowsAt(at, node))
@@ -65,7 +66,7 @@ void bookNode(const Project& p, const ChargeBench& bench, const NodePoint& at,
             point.flows.loads[i] = node.loads[i];
             const Window& w = p.loads[i].window;
             point.inside[i] =
-                !underWindow(node.loads[i], w) && !over(node.loads[i].v, w.max.value());
+                !underWindow(node.loads[i], w) && !exceeds(node.loads[i].v, w.max.value());
         }
     StageFlow& pack = point.flows.stages[bench.packAt];
     pack.vOut = at.volts;
@@ -75,31 +76,33 @@ void bookNode(const Project& p, const ChargeBench& bench, const NodePoint& at,
     point.flows.sourceAmps = -at.packAmps;
 }
 
-OperatingPoint operateLive(const Project& project, const Conditions& conditions, double charge,
-                           std::size_t mode) {
+OperatingPoint operateWithChargers(const Project& project, const Conditions& conditions,
+                                   double charge, std::size_t mode) {
     OperatingPoint point = operate(project, conditions, charge, mode);
     if (point.collapse || point.flows.stages.empty())
         return point;
     for (const std::string& id : chargersOf(project)) {
         const auto sources = chargeSources(project, id);
-        const auto there = std::find_first_of(sources.begin(), sources.end(),
-                                              conditions.present.begin(), conditions.present.end());
+        const auto there =
+            std::find_first_of(sources.begin(), sources.end(), conditions.pluggedIn.begin(),
+                               conditions.pluggedIn.end());
         if (there == sources.end())
             continue;
-        ChargeAsk ask;
+        ChargeOptions ask;
         ask.charger = id;
         ask.source = *there;
         ask.from = charge;
         ask.mode = mode;
         ask.ambient = conditions.ambient;
-        ask.light = conditions.light;
-        if (conditions.light <= 0 && std::holds_alternative<Panel>(project.stage(*there)->part))
+        ask.light = conditions.irradiance;
+        if (conditions.irradiance <= 0 &&
+            std::holds_alternative<Panel>(project.stage(*there)->part))
             continue; // night
-        const auto bench = chargeBenchOf(project, ask);
+        const auto bench = chargeContextOf(project, ask);
         if (!bench || refusal(*bench.value()))
             continue;
-        const ChargeBench& b = *bench.value();
-        const ChargeMoment now = b.limits.at(b.restVolts(charge), b.packOhms(charge), true);
+        const ChargeContext& b = *bench.value();
+        const ChargerPoint now = b.limits.at(b.restVolts(charge), b.packOhms(charge), true);
         if (now.starved)
             continue;
         bookWay(project, b, now, point);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "charge/panelcharger.hpp"
 
 #include "parts/figures.hpp"
@@ -45,27 +46,27 @@ std::string_view sunLimitName(SunLimit limit) {
     return kSunLimitNames.at(static_cast<std::size_t>(limit));
 }
 
-PanelCharger::PanelCharger(const Charger& c, const PanelWay& way, double cellAmps)
+PanelCharger::PanelCharger(const Charger& c, const PanelPath& way, double cellAmps)
     : m_way(way), m_model(c), m_tracking(c.tracking.value_or(false)),
       m_own(m_model.topology == Topology::direct
                 ? 0
-                : plain(c.quiescent) +
-                      (m_model.topology == Topology::linear ? plain(c.ground) : 0)),
-      m_dark(plain(c.dark)), m_current(plain(c.chargeCurrent)), m_volts(plain(c.chargeVoltage)),
-      m_cellAmps(cellAmps), m_outputLimit(plain(c.outputLimit)), m_powerLimit(plain(c.powerLimit)),
-      m_inputLimit(plain(c.inputLimit)), m_hold(plain(c.inputHold)), m_inputMin(plain(c.inputMin)),
-      m_startMin(plain(c.startMin)), m_recoveryBelow(plain(c.recoveryBelow)),
-      m_recoveryCurrent(plain(c.recoveryCurrent)), m_foldBack(plain(c.foldBack)),
-      m_efficiency(c.chargeEfficiency.value_or(1.0)) {
-    if (!c.chargeCurrent && c.programK && plain(c.programOhm) > 0)
+                : orZero(c.quiescent) +
+                      (m_model.topology == Topology::linear ? orZero(c.ground) : 0)),
+      m_dark(orZero(c.dark)), m_current(orZero(c.chargeCurrent)), m_volts(orZero(c.chargeVoltage)),
+      m_cellAmps(cellAmps), m_outputLimit(orZero(c.outputLimit)),
+      m_powerLimit(orZero(c.powerLimit)), m_inputLimit(orZero(c.inputLimit)),
+      m_hold(orZero(c.inputHold)), m_inputMin(orZero(c.inputMin)), m_startMin(orZero(c.startMin)),
+      m_recoveryBelow(orZero(c.recoveryBelow)), m_recoveryCurrent(orZero(c.recoveryCurrent)),
+      m_foldBack(orZero(c.foldBack)), m_efficiency(c.chargeEfficiency.value_or(1.0)) {
+    if (!c.chargeCurrent && c.programK && orZero(c.programOhm) > 0)
         m_current = *c.programK / c.programOhm->value();
     if (straight())
         m_tracking = false;
     m_model.quiescent = m_own;
 }
 
-SunAskedFor PanelCharger::asks(const SunNode& node, bool recovering) const {
-    SunAskedFor ask{kNoLimit, SunLimit::cc};
+ChargerDemand PanelCharger::asks(const SunNode& node, bool recovering) const {
+    ChargerDemand ask{kNoLimit, SunLimit::cc};
     const auto least = [&](double amps, SunLimit limit) {
         if (amps > 0 && amps < ask.amps)
             ask = {amps, limit};
@@ -139,7 +140,7 @@ double PanelCharger::ampsAtHold(const PanelCurve& curve) const {
 
 /// A linear charger, or none: what comes in goes out.
 PanelCharger::Found PanelCharger::straightStand(const PanelCurve& curve, const SunNode& node,
-                                                const SunAskedFor& asked) const {
+                                                const ChargerDemand& asked) const {
     Found found;
     double amps = asked.amps + m_own;
     found.limit = asked.limit;
@@ -191,7 +192,7 @@ PanelCharger::Found PanelCharger::straightStand(const PanelCurve& curve, const S
 /// The first point from open circuit to `most` amps where the converter gets what it asks for.
 std::optional<PanelCharger::Found> PanelCharger::askMet(const PanelCurve& curve,
                                                         const SunNode& node,
-                                                        const SunAskedFor& asked,
+                                                        const ChargerDemand& asked,
                                                         double most) const {
     if (!std::isfinite(asked.amps))
         return std::nullopt;
@@ -239,18 +240,18 @@ PanelCharger::Found PanelCharger::lowered(const PanelCurve& curve, const SunNode
 }
 
 PanelCharger::Found PanelCharger::converterStand(const PanelCurve& curve, const SunNode& node,
-                                                 const SunAskedFor& asked) const {
+                                                 const ChargerDemand& asked) const {
     double floor = kNoLimit;
     SunLimit limit = SunLimit::source;
     if (m_tracking)
-        floor = curve.topAmps();
+        floor = curve.mppAmps();
     if (m_hold > 0)
         floor = std::min(floor, ampsAtHold(curve));
     if (m_inputLimit > 0 && m_inputLimit < floor) {
         floor = m_inputLimit;
         limit = SunLimit::inputLimit;
     }
-    if (auto met = askMet(curve, node, asked, std::min(floor, curve.topAmps())))
+    if (auto met = askMet(curve, node, asked, std::min(floor, curve.mppAmps())))
         return *met;
     const bool buck = m_model.topology == Topology::buck;
     Found found;
@@ -291,10 +292,10 @@ void PanelCharger::cool(const PanelCurve& curve, const SunNode& node, double air
 }
 
 /// Asked for nothing: its own draw, where the panel can give that.
-SunStand PanelCharger::resting(const PanelCurve& curve, SunLimit limit) const {
-    SunStand s;
+PanelPoint PanelCharger::resting(const PanelCurve& curve, SunLimit limit) const {
+    PanelPoint s;
     s.limit = limit;
-    if (m_own <= 0 || m_own >= curve.topAmps())
+    if (m_own <= 0 || m_own >= curve.mppAmps())
         return s;
     const Point p = atAmps(curve, m_own);
     if (p.input < m_inputMin || p.input <= 0)
@@ -305,9 +306,9 @@ SunStand PanelCharger::resting(const PanelCurve& curve, SunLimit limit) const {
     return s;
 }
 
-SunStand PanelCharger::stand(const PanelCurve& curve, double air, const SunNode& node,
-                             const SunAskedFor& asked) const {
-    SunStand s;
+PanelPoint PanelCharger::stand(const PanelCurve& curve, double air, const SunNode& node,
+                               const ChargerDemand& asked) const {
+    PanelPoint s;
     if (!curve.lit())
         return s;
     s.limit = SunLimit::source;
@@ -338,7 +339,7 @@ SunStand PanelCharger::stand(const PanelCurve& curve, double air, const SunNode&
 double PanelCharger::givesAtTop(const PanelCurve& curve, double volts) const {
     SunNode fixed;
     fixed.e = volts;
-    return gives(atAmps(curve, curve.topAmps()), fixed);
+    return gives(atAmps(curve, curve.mppAmps()), fixed);
 }
 
 } // namespace sipper

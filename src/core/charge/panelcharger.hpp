@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A charger on a panel at one moment: what it asks for, and where on the panel's curve it stands.
 #pragma once
 
@@ -52,13 +53,13 @@ struct SunNode {
     [[nodiscard]] double output(double x) const { return volts(x) + leg.volts(x); }
 };
 
-struct SunAskedFor {
+struct ChargerDemand {
     double amps = 0;
     SunLimit limit = SunLimit::cc;
 };
 
 /// Where the charger stands.
-struct SunStand {
+struct PanelPoint {
     double amps = 0; ///< x, out of the charger
     double panelVolts = 0;
     double panelAmps = 0;
@@ -66,13 +67,13 @@ struct SunStand {
     SunLimit limit = SunLimit::night;
 };
 
-/// The rules of design: panel, feed, charger.
+/// The rules of docs/model.md: Sun: panel, feed, charger.
 class PanelCharger {
   public:
     /// `cellAmps`: what the whole pack takes; 0: nothing is said.
-    PanelCharger(const Charger& charger, const PanelWay& way, double cellAmps);
+    PanelCharger(const Charger& charger, const PanelPath& way, double cellAmps);
 
-    [[nodiscard]] const PanelWay& way() const { return m_way; }
+    [[nodiscard]] const PanelPath& way() const { return m_way; }
     [[nodiscard]] double holdsVolts() const { return m_volts; } ///< charge_v; 0: none
     [[nodiscard]] double own() const { return m_own; }          ///< A of its own draw
     [[nodiscard]] double dark() const { return m_dark; }        ///< A from the node while it rests
@@ -81,10 +82,10 @@ class PanelCharger {
 
     /// What it asks for (`recovering`: it still may be in recovery), but for the set voltage (the
     /// run holds that over its steps) and a full pack.
-    [[nodiscard]] SunAskedFor asks(const SunNode& node, bool recovering = true) const;
+    [[nodiscard]] ChargerDemand asks(const SunNode& node, bool recovering = true) const;
     /// Where it stands under this light, asked for so much.
-    [[nodiscard]] SunStand stand(const PanelCurve& curve, double air, const SunNode& node,
-                                 const SunAskedFor& asked) const;
+    [[nodiscard]] PanelPoint stand(const PanelCurve& curve, double air, const SunNode& node,
+                                   const ChargerDemand& asked) const;
     /// What it gives into fixed volts with the panel at its top: for the set current.
     [[nodiscard]] double givesAtTop(const PanelCurve& curve, double volts) const;
 
@@ -109,16 +110,16 @@ class PanelCharger {
         bool none = false;
     };
     [[nodiscard]] Found straightStand(const PanelCurve& curve, const SunNode& node,
-                                      const SunAskedFor& asked) const;
+                                      const ChargerDemand& asked) const;
     [[nodiscard]] Found converterStand(const PanelCurve& curve, const SunNode& node,
-                                       const SunAskedFor& asked) const;
+                                       const ChargerDemand& asked) const;
     [[nodiscard]] std::optional<Found> askMet(const PanelCurve& curve, const SunNode& node,
-                                              const SunAskedFor& asked, double most) const;
+                                              const ChargerDemand& asked, double most) const;
     [[nodiscard]] Found lowered(const PanelCurve& curve, const SunNode& node, double from) const;
     void cool(const PanelCurve& curve, const SunNode& node, double air, Found& found) const;
-    [[nodiscard]] SunStand resting(const PanelCurve& curve, SunLimit limit) const;
+    [[nodiscard]] PanelPoint resting(const PanelCurve& curve, SunLimit limit) const;
 
-    PanelWay m_way;
+    PanelPath m_way;
     ConverterModel m_model;
     bool m_tracking;
     double m_own;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "charge/panelpath.hpp"
 
 #include "line/physics.hpp"
@@ -17,7 +18,7 @@ Error noPanel(const std::string& where, const std::string& found, const std::str
 
 } // namespace
 
-PanelCurve steadyCurve(const PanelWay& way, double light, double air) {
+PanelCurve steadyCurve(const PanelPath& way, double light, double air) {
     return {way.shape, light, air + kUsualWarmth * light / kUsualLight, way.series, way.parallel};
 }
 
@@ -43,16 +44,16 @@ Outcome<PanelLabel> labelOf(const Panel& panel, const std::string& where) {
         const std::optional<Volts>* volts;
         const std::optional<Amps>* amps;
     };
-    for (const auto& [key, volts, amps] : {Figure{"voc_v", &panel.openCircuit, nullptr},
-                                           Figure{"isc_a", nullptr, &panel.shortCircuit},
-                                           Figure{"vmp_v", &panel.bestVoltage, nullptr},
-                                           Figure{"imp_a", nullptr, &panel.bestCurrent}})
-        if (!(volts ? plain(*volts) > 0 : plain(*amps) > 0))
+    for (const auto& [key, volts, amps] :
+         {Figure{"voc_v", &panel.openCircuit, nullptr},
+          Figure{"isc_a", nullptr, &panel.shortCircuit}, Figure{"vmp_v", &panel.vmp, nullptr},
+          Figure{"imp_a", nullptr, &panel.imp}})
+        if (!(volts ? orZero(*volts) > 0 : orZero(*amps) > 0))
             return noPanel(where + "/" + key, "nothing", "the figure on the panel's label");
-    PanelLabel label{plain(panel.openCircuit), plain(panel.shortCircuit), plain(panel.bestVoltage),
-                     plain(panel.bestCurrent), plain(panel.perKelvin)};
-    if (label.maxPower >= label.openCircuit)
-        return noPanel(where + "/vmp_v", fmt::format("{:g}", label.maxPower),
+    PanelLabel label{orZero(panel.openCircuit), orZero(panel.shortCircuit), orZero(panel.vmp),
+                     orZero(panel.imp), orZero(panel.perKelvin)};
+    if (label.vmp >= label.openCircuit)
+        return noPanel(where + "/vmp_v", fmt::format("{:g}", label.vmp),
                        fmt::format("less than voc_v, {:g}", label.openCircuit));
     if (label.maxPowerCurrent >= label.shortCircuit)
         return noPanel(where + "/imp_a", fmt::format("{:g}", label.maxPowerCurrent),

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A panel as a charger's source: its label, and the passive parts on the way.
 #pragma once
 
@@ -8,7 +9,7 @@
 namespace sipper {
 
 /// A panel and the passive parts on the way to its charger.
-struct PanelWay {
+struct PanelPath {
     PanelShape shape;
     double series = 1;   ///< of the volts
     double parallel = 1; ///< of the amps, the field factor in it
@@ -22,12 +23,12 @@ struct PanelWay {
 };
 
 inline constexpr double kUsualLight = 800; ///< W/m2 on a panel where nobody says
-/// K of the panel's cells over the air at `kUsualLight`, in proportion at any other (design:
-/// charging, a panel as the source).
+/// K of the panel's cells over the air at `kUsualLight`, in proportion at any other
+/// (docs/model.md: Charging).
 inline constexpr double kUsualWarmth = 25;
 
-/// The curve of a panel under a steady light, as a charge by it is meant (design: charging).
-[[nodiscard]] PanelCurve steadyCurve(const PanelWay& way, double light, double air);
+/// The curve of a panel under a steady light, as a charge by it is meant (docs/model.md: Charging).
+[[nodiscard]] PanelCurve steadyCurve(const PanelPath& way, double light, double air);
 
 /// Stages from a stage back to a panel, the nearest first, through any of its feeds; empty where
 /// there is none.
@@ -37,7 +38,7 @@ inline constexpr double kUsualWarmth = 25;
 /// The panel of a charger with its way there, looked up and checked; `at` is its place.
 struct PanelFound {
     std::size_t at;
-    PanelWay way;
+    PanelPath way;
 };
 [[nodiscard]] Outcome<PanelFound> panelOf(const Project& project, const Stage& charger);
 /// The whole label of a panel, or which figure it lacks.

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "charge/parallel.hpp"
 
 #include "base/tolerance.hpp"
@@ -13,10 +14,10 @@ namespace {
 
 constexpr int kDifferRounds = 50;
 
-double meet(const std::vector<BenchPack>& packs) {
+double meet(const std::vector<TheveninPack>& packs) {
     double current = 0;
     double siemens = 0;
-    for (const BenchPack& p : packs) {
+    for (const TheveninPack& p : packs) {
         current += p.volts / p.ohms;
         siemens += 1 / p.ohms;
     }
@@ -24,7 +25,7 @@ double meet(const std::vector<BenchPack>& packs) {
 }
 
 /// The first pack whose cells or lead take too much; its number, or none.
-std::size_t overdone(const std::vector<BenchPack>& packs, double volts, double leadAmps) {
+std::size_t overdone(const std::vector<TheveninPack>& packs, double volts, double leadAmps) {
     for (std::size_t i = 0; i < packs.size(); ++i) {
         const double into = (volts - packs[i].volts) / packs[i].ohms;
         if (overSet(into, packs[i].most) || overSet(std::abs(into), leadAmps))
@@ -35,12 +36,12 @@ std::size_t overdone(const std::vector<BenchPack>& packs, double volts, double l
 
 } // namespace
 
-Joined joinPacks(const std::vector<BenchPack>& packs, double leadAmps) {
+Joined joinPacks(const std::vector<TheveninPack>& packs, double leadAmps) {
     Joined j;
     if (packs.size() < 2)
         return j;
     j.volts = meet(packs);
-    for (const BenchPack& p : packs) {
+    for (const TheveninPack& p : packs) {
         j.amps.push_back((j.volts - p.volts) / p.ohms);
         j.mostInto = std::max(j.mostInto, j.amps.back());
     }
@@ -62,9 +63,9 @@ Joined joinPacks(const std::vector<BenchPack>& packs, double leadAmps) {
     // The same spread drawn together until nothing is over.
     const double high = packs[j.order.back()].volts;
     const double low = packs[j.order.front()].volts;
-    const double share = lastGood(0, 1, kDifferRounds, [&](double part) {
+    const double share = bisect(0, 1, kDifferRounds, [&](double part) {
         auto nearer = packs;
-        for (BenchPack& p : nearer)
+        for (TheveninPack& p : nearer)
             p.volts = high - (high - p.volts) * part;
         return overdone(nearer, meet(nearer), leadAmps) == nearer.size();
     });

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Several packs: joined side by side, or filled from each other.
 #pragma once
 
@@ -8,7 +9,7 @@
 namespace sipper {
 
 /// A pack as it lies on the bench, with its lead.
-struct BenchPack {
+struct TheveninPack {
     double volts = 0;     ///< at rest
     double ohms = 0;      ///< of the pack and its lead, over 0
     double most = 0;      ///< A that its cells take; 0: not known
@@ -28,7 +29,7 @@ struct Joined {
 /// Two to ten packs of equal cell count joined in parallel: each current by Ohm's law to the volts
 /// where they meet, `V = sum(V_k/R_k) / sum(1/R_k)` (Millman 1940). `leadAmps`: what the leads
 /// carry; 0: not known. Fewer than two packs answer nothing.
-[[nodiscard]] Joined joinPacks(const std::vector<BenchPack>& packs, double leadAmps);
+[[nodiscard]] Joined joinPacks(const std::vector<TheveninPack>& packs, double leadAmps);
 
 /// How often a big pack fills a small one: by watt-hours, with what the big one's converter and the
 /// small one's charger lose (efficiencies 0 to 1).

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "charge/text.hpp"
 
 #include "parts/figures.hpp"
@@ -8,7 +9,7 @@
 namespace sipper {
 namespace {
 
-const Part& sourceOf(const Project& p, const Charge& c) {
+const Part& sourceOf(const Project& p, const ChargeRun& c) {
     return p.stage(c.source)->part;
 }
 
@@ -58,7 +59,7 @@ std::string limitNamed(ChargeLimit limit, const Part& source) {
     return bare ? name : "the " + name;
 }
 
-std::string limitText(const Project& p, const Charge& c, ChargeLimit limit) {
+std::string limitText(const Project& p, const ChargeRun& c, ChargeLimit limit) {
     switch (limit) {
     case ChargeLimit::source:
         return fmt::format("the {} gives no more", sourceWord(sourceOf(p, c)));
@@ -82,45 +83,45 @@ std::string limitText(const Project& p, const Charge& c, ChargeLimit limit) {
     return "";
 }
 
-std::string neverText(const Project& p, const Charge& c) {
-    if (!c.never)
+std::string neverText(const Project& p, const ChargeRun& c) {
+    if (!c.failure)
         return "";
     const Stage& charger = *p.stage(c.charger);
     const auto& part = std::get<Charger>(charger.part);
     const std::string name = nameOf(charger);
-    switch (*c.never) {
-    case ChargeNever::notRechargeable:
+    switch (*c.failure) {
+    case ChargeFailure::notRechargeable:
         return "Never: these cells are used once. A charger on them is a fire risk.";
-    case ChargeNever::tooCold:
+    case ChargeFailure::tooCold:
         return "Never in this air: it is colder than these cells may be charged.";
-    case ChargeNever::wrongTopology:
+    case ChargeFailure::wrongTopology:
         return fmt::format("Never: {} can't get from what comes in to what the pack needs.", name);
-    case ChargeNever::inputTooHigh:
+    case ChargeFailure::inputTooHigh:
         return fmt::format("Never: {} would be damaged. What comes in passes the {} it survives.",
-                           name, writeQuantity(plain(part.inputNeverAbove), Unit::volt));
-    case ChargeNever::sourceTooWeak:
+                           name, writeQuantity(orZero(part.inputNeverAbove), Unit::volt));
+    case ChargeFailure::sourceTooWeak:
         return fmt::format("Never: the {} is asked for more than it gives and lets go. An input "
                            "limit or a hold voltage keeps it up.",
                            sourceWord(sourceOf(p, c)));
-    case ChargeNever::recoveryTrap:
+    case ChargeFailure::recoveryTrap:
         return fmt::format("Never: under {} the charger gives {} and the device takes all of it.",
-                           writeQuantity(plain(part.recoveryBelow), Unit::volt),
-                           writeQuantity(plain(part.recoveryCurrent), Unit::ampere));
-    case ChargeNever::endTrap:
+                           writeQuantity(orZero(part.recoveryBelow), Unit::volt),
+                           writeQuantity(orZero(part.recoveryCurrent), Unit::ampere));
+    case ChargeFailure::endTrap:
         return fmt::format("It never ends: at the set voltage the device takes more than the end "
                            "current{}.",
                            c.hoursTo80 ? ", though 80 % come after " + writeHours(*c.hoursTo80)
                                        : "");
-    case ChargeNever::deviceTakesMore:
+    case ChargeFailure::deviceTakesMore:
         return fmt::format("Never: the device takes {} at the cells, {} gives {}. {}",
                            writeQuantity(c.takesAmps, Unit::ampere), name,
                            writeQuantity(c.givesAmps, Unit::ampere), offText(c));
-    case ChargeNever::tooSlow:
+    case ChargeFailure::tooSlow:
         return fmt::format("Too slow: the device takes {} at the cells of the {} that {} gives; it "
                            "is not full after 60 days. {}",
                            writeQuantity(c.takesAmps, Unit::ampere),
                            writeQuantity(c.givesAmps, Unit::ampere), name, offText(c));
-    case ChargeNever::endsEarly:
+    case ChargeFailure::endsEarly:
         return fmt::format("Not full: {} ends at {} of the charge, after {}. {}", name,
                            percent(c.endsAtCharge.value_or(0)),
                            writeHours(c.endsAtHours.value_or(0)),
@@ -131,30 +132,30 @@ std::string neverText(const Project& p, const Charge& c) {
                                              writeQuantity(c.setAmps, Unit::ampere))
                                : fmt::format("At its set {} what reaches the pack has fallen to "
                                              "the end current of {} by then.",
-                                             writeQuantity(plain(part.chargeVoltage), Unit::volt),
+                                             writeQuantity(orZero(part.chargeVoltage), Unit::volt),
                                              writeQuantity(c.endAmps, Unit::ampere)));
     }
     return "";
 }
 
-std::string neverShort(const Charge& c) {
-    if (c.never == ChargeNever::endTrap)
+std::string neverShort(const ChargeRun& c) {
+    if (c.failure == ChargeFailure::endTrap)
         return "No end";
-    if (c.never == ChargeNever::endsEarly)
+    if (c.failure == ChargeFailure::endsEarly)
         return "Not full";
-    if (c.never == ChargeNever::tooSlow)
+    if (c.failure == ChargeFailure::tooSlow)
         return "Too slow";
-    return c.never ? "Never" : "Not known";
+    return c.failure ? "Never" : "Not known";
 }
 
-std::string offText(const Charge& c) {
+std::string offText(const ChargeRun& c) {
     return c.offHoursToFull ? fmt::format("Switch the output off while it charges: {} with it off.",
                                           writeHours(*c.offHoursToFull))
                             : "It is not filled with the output off either.";
 }
 
-std::string chargeHeadline(const Project& p, const Charge& c) {
-    if (c.never)
+std::string chargeHeadline(const Project& p, const ChargeRun& c) {
+    if (c.failure)
         return neverText(p, c);
     if (!c.hoursToFull)
         return "Not worked out to its end.";
@@ -163,13 +164,13 @@ std::string chargeHeadline(const Project& p, const Charge& c) {
     if (c.hoursTo80 && c.from < 0.8)
         text += fmt::format(", {} to 80 %", writeHours(*c.hoursTo80));
     text += ".";
-    const auto held = c.heldBy();
+    const auto held = c.bindingLimit();
     if (held && *held == ChargeLimit::cc)
         text += fmt::format(" It runs at its set current for {} of it.",
-                            writeHours(c.hoursUnder(*held)));
+                            writeHours(c.hoursLimitedBy(*held)));
     else if (held && *held != ChargeLimit::cv)
         text += fmt::format(" Held back by {} for {} of it.", limitNamed(*held, sourceOf(p, c)),
-                            writeHours(c.hoursUnder(*held)));
+                            writeHours(c.hoursLimitedBy(*held)));
     return text;
 }
 

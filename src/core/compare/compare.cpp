@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "compare/compare.hpp"
 
 #include "analysis/analysis.hpp"
@@ -13,12 +14,12 @@ namespace sipper {
 namespace {
 
 /// The warmest part in the warmest air, over the whole charge.
-void takeHeat(Weighed& w, const Survey& survey) {
+void takeHeat(EvaluatedVariant& w, const OperatingSweep& survey) {
     const double air = w.project.brief.air().warmest().value();
     for (std::size_t i = 0; i < w.project.stages.size(); ++i) {
-        if (!survey.mostLoss[i].seen || thetaOf(w.project.stages[i].part) <= 0)
+        if (!survey.maxLoss[i].valid || thetaOf(w.project.stages[i].part) <= 0)
             continue;
-        const double c = partTemperature(w.project.stages[i].part, survey.mostLoss[i].value, air);
+        const double c = partTemperature(w.project.stages[i].part, survey.maxLoss[i].value, air);
         if (!w.hottest.empty() && c <= w.hottestC)
             continue;
         w.hottest = w.project.stages[i].id;
@@ -28,46 +29,46 @@ void takeHeat(Weighed& w, const Survey& survey) {
 
 } // namespace
 
-int Weighed::count(Severity severity) const {
+int EvaluatedVariant::count(Severity severity) const {
     return countOf(findings, severity);
 }
 
-std::optional<Weighed> weigh(const Project& project, const std::stop_token& stop, int builds,
-                             const Crew& crew) {
-    Weighed w;
+std::optional<EvaluatedVariant> evaluateVariant(const Project& project, const std::stop_token& stop,
+                                                int builds, const ParallelFor& crew) {
+    EvaluatedVariant w;
     w.name = variantName(project, 0);
     w.project = project;
-    Quick quick = quickOf(project);
-    Depth depth;
-    depth.gains = depth.consequences = depth.schools = false;
+    QuickAnalysis quick = analyseQuick(project);
+    DeepOptions depth;
+    depth.gains = depth.consequences = depth.cutoffPolicies = false;
     depth.builds = builds;
-    const auto deep = deepOf(project, quick, stop, depth, crew);
+    const auto deep = analyseDeep(project, quick, stop, depth, crew);
     if (!deep)
         return std::nullopt;
     w.grams = project.massGrams();
     w.price = project.totalPrice();
-    if (quick.worth)
-        w.deliveredShare = quick.worth->share();
+    if (quick.equivalents)
+        w.deliveredShare = quick.equivalents->share();
     if (const Pack* pack = project.pack(); pack && pack->cell.maxDischarge)
         w.allowedAmps = pack->parallel * pack->cell.maxDischarge->value();
     if (deep->range)
         w.range = deep->range->range;
     w.findings = deep->findings;
-    if (quick.survey)
-        takeHeat(w, *quick.survey);
-    for (const Tether& t : quick.tethers)
-        if (!quick.survey && t.hottestC > w.hottestC) {
+    if (quick.sweep)
+        takeHeat(w, *quick.sweep);
+    for (const ExternalLoad& t : quick.externalLoads)
+        if (!quick.sweep && t.hottestC > w.hottestC) {
             w.hottest = project.stages[t.hottest].id;
             w.hottestC = t.hottestC;
         }
-    w.tethers = std::move(quick.tethers);
+    w.externalLoads = std::move(quick.externalLoads);
     w.runtime = std::move(quick.runtime);
     w.runtime.tail.clear();
     return w;
 }
 
 std::optional<Comparison> compareVariants(const Project& document, std::vector<std::size_t> numbers,
-                                          const std::stop_token& stop, const Crew& crew) {
+                                          const std::stop_token& stop, const ParallelFor& crew) {
     if (numbers.empty()) {
         numbers.resize(variantCount(document));
         std::iota(numbers.begin(), numbers.end(), std::size_t{0});
@@ -76,7 +77,7 @@ std::optional<Comparison> compareVariants(const Project& document, std::vector<s
     std::vector<Project> projects;
     for (const std::size_t number : numbers) {
         projects.push_back(variantProject(document, number));
-        auto weighed = weigh(projects.back(), stop, kBuilds, crew);
+        auto weighed = evaluateVariant(projects.back(), stop, kSamples, crew);
         if (!weighed)
             return std::nullopt;
         c.variants.push_back(std::move(*weighed));

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "improve/improvements.hpp"
 
 #include "line/unloaded.hpp"
@@ -22,10 +23,10 @@ constexpr double kFetOhms = 0.02;
 constexpr double kWorthNaming = 1e-4; ///< of the runtime: a smaller change is none
 constexpr std::size_t kPairsOf = 3;
 
-struct Candidate {
+struct Step {
     std::string subject;
     std::string name;
-    LeverStep step;
+    ImprovementStep step;
     bool builds = true;
 };
 
@@ -48,7 +49,7 @@ bool harms(const Project& before, const Project& after) {
 }
 
 template <class P, class Figure, class Value>
-LeverStep setFigure(const std::string& id, Figure P::*figure, Value value) {
+ImprovementStep setFigure(const std::string& id, Figure P::*figure, Value value) {
     return [id, figure, value](Project& p) {
         if (Stage* s = p.stage(id))
             if (P* part = std::get_if<P>(&s->part))
@@ -57,7 +58,7 @@ LeverStep setFigure(const std::string& id, Figure P::*figure, Value value) {
 }
 
 /// So many cells in series and parallel.
-LeverStep counted(const std::string& id, double series, double parallel) {
+ImprovementStep counted(const std::string& id, double series, double parallel) {
     return [=](Project& p) {
         if (Stage* s = p.stage(id))
             if (Pack* pack = std::get_if<Pack>(&s->part))
@@ -65,7 +66,7 @@ LeverStep counted(const std::string& id, double series, double parallel) {
     };
 }
 
-void packLevers(const Project& p, const Library& library, std::vector<Candidate>& out) {
+void packSteps(const Project& p, const Library& library, std::vector<Step>& out) {
     const Stage& stage = *p.packStage();
     const Pack& pack = *p.pack();
     // A block comes whole.
@@ -94,7 +95,7 @@ void packLevers(const Project& p, const Library& library, std::vector<Candidate>
              }});
 }
 
-void stageLevers(const Project& p, const Library& library, std::vector<Candidate>& out) {
+void stageSteps(const Project& p, const Library& library, std::vector<Step>& out) {
     const Network network(p, p.brief.air().usual());
     for (const std::size_t i : network.order()) {
         const Stage& stage = p.stages[i];
@@ -123,7 +124,7 @@ void stageLevers(const Project& p, const Library& library, std::vector<Candidate
                            }});
         if (!isRegulator(stage.part))
             continue;
-        if (const Amps half{ownUseOf(stage.part) / 2}; half > Amps{0})
+        if (const Amps half{quiescentOf(stage.part) / 2}; half > Amps{0})
             out.push_back({stage.id, "half the own use of " + name,
                            std::holds_alternative<Linear>(stage.part)
                                ? setFigure(stage.id, &Linear::ground, half)
@@ -138,12 +139,12 @@ void stageLevers(const Project& p, const Library& library, std::vector<Candidate
                  [part = library.parts[swap.part], id = stage.id](Project& q) {
                      q = withSwap(q, id, part);
                  }});
-            break; // the best one is the lever
+            break; // the best one is the improvement
         }
     }
 }
 
-void useLevers(const Project& p, std::vector<Candidate>& out) {
+void useSteps(const Project& p, std::vector<Step>& out) {
     const std::size_t base = p.baseMode();
     for (std::size_t l = 0; l < p.loads.size(); ++l) {
         const Draw* draw = drawIn(p, p.loads[l], base);
@@ -158,8 +159,8 @@ void useLevers(const Project& p, std::vector<Candidate>& out) {
                                *d.current /= 2;
                            else if (d.power)
                                *d.power /= 2;
-                           else if (d.light)
-                               *d.light /= 2;
+                           else if (d.led)
+                               *d.led /= 2;
                            else if (d.resistance)
                                *d.resistance *= 2;
                        },
@@ -185,11 +186,11 @@ void useLevers(const Project& p, std::vector<Candidate>& out) {
     }
 }
 
-Lever solved(const Project& project, Project with, double hoursNow) {
-    Stepping quick;
+Improvement solved(const Project& project, Project with, double hoursNow) {
+    StepControl quick;
     quick.record = false;
     const Runtime r = predictRuntime(with, typicalConditions(with), quick);
-    Lever lever;
+    Improvement lever;
     lever.hours = r.hours.value_or(Hours{0}).value();
     lever.gainHours = lever.hours - hoursNow;
     lever.gramsMore = with.massGrams() - project.massGrams();
@@ -199,39 +200,40 @@ Lever solved(const Project& project, Project with, double hoursNow) {
 }
 
 double hoursOf(const Project& p) {
-    Stepping quick;
+    StepControl quick;
     quick.record = false;
     return predictRuntime(p, typicalConditions(p), quick).hours.value_or(Hours{0}).value();
 }
 
-void sortByGain(std::vector<Lever>& levers) {
-    std::stable_sort(levers.begin(), levers.end(),
-                     [](const Lever& a, const Lever& b) { return a.gainHours > b.gainHours; });
+void sortByGain(std::vector<Improvement>& levers) {
+    std::stable_sort(levers.begin(), levers.end(), [](const Improvement& a, const Improvement& b) {
+        return a.gainHours > b.gainHours;
+    });
 }
 
 } // namespace
 
-std::vector<Lever> leversOf(const Project& project, const Library& library,
-                            const std::stop_token& stop,
-                            const std::function<void(const Lever&)>& each) {
-    std::vector<Lever> levers;
+std::vector<Improvement> improvementsOf(const Project& project, const Library& library,
+                                        const std::stop_token& stop,
+                                        const std::function<void(const Improvement&)>& each) {
+    std::vector<Improvement> levers;
     if (!project.pack())
         return levers;
     const double now = hoursOf(project);
     if (now <= 0)
         return levers;
-    std::vector<Candidate> candidates;
-    packLevers(project, library, candidates);
-    stageLevers(project, library, candidates);
-    useLevers(project, candidates);
-    for (const Candidate& c : candidates) {
+    std::vector<Step> candidates;
+    packSteps(project, library, candidates);
+    stageSteps(project, library, candidates);
+    useSteps(project, candidates);
+    for (const Step& c : candidates) {
         if (stop.stop_requested())
             return {};
         Project with = project;
         c.step(with);
         if (with == project || checkProject(with) || harms(project, with))
             continue;
-        Lever lever = solved(project, std::move(with), now);
+        Improvement lever = solved(project, std::move(with), now);
         if (lever.gainHours <= kWorthNaming * now)
             continue;
         lever.subject = c.subject;
@@ -246,8 +248,9 @@ std::vector<Lever> leversOf(const Project& project, const Library& library,
     return levers;
 }
 
-std::vector<Lever> leverPairs(const Project& project, const std::vector<Lever>& levers) {
-    std::vector<Lever> pairs;
+std::vector<Improvement> improvementPairs(const Project& project,
+                                          const std::vector<Improvement>& levers) {
+    std::vector<Improvement> pairs;
     if (levers.size() < 2)
         return pairs;
     const double now = hoursOf(project);
@@ -259,7 +262,7 @@ std::vector<Lever> leverPairs(const Project& project, const std::vector<Lever>& 
             levers[b].step(with);
             if (checkProject(with) || harms(project, with))
                 continue;
-            Lever lever = solved(project, std::move(with), now);
+            Improvement lever = solved(project, std::move(with), now);
             lever.name = levers[a].name + ", and " + levers[b].name;
             pairs.push_back(std::move(lever));
         }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "improve/swaps.hpp"
 
 #include "base/tolerance.hpp"
@@ -24,7 +25,7 @@ constexpr double kSameCurrent = 0.05; ///< by which two light drivers may differ
 Flows unloaded(const Project& p) {
     if (p.pack())
         return unloadedAtFull(p);
-    const auto sources = mainsSources(p);
+    const auto sources = externalSources(p);
     return sources.empty() ? Flows{} : unloadedFrom(p, sources.front());
 }
 
@@ -43,7 +44,7 @@ std::string whyNotSet(const Project& with, const Stage& before, const Stage& sta
                    ? "it holds a current, for strings of lights"
                    : "it holds volts, and strings of lights want a current";
     if (const auto amps = setCurrentOf(stage.part))
-        if (const double old = plain(setCurrentOf(before.part));
+        if (const double old = orZero(setCurrentOf(before.part));
             std::abs(amps->value() - old) > kSameCurrent * old)
             return fmt::format("it pushes {}, these strings are to have {}",
                                writeQuantity(amps->value(), Unit::ampere),
@@ -67,14 +68,14 @@ std::string whyNotSet(const Project& with, const Stage& before, const Stage& sta
 
 } // namespace
 
-bool sameTrade(const Part& part, const Part& other) {
+bool interchangeable(const Part& part, const Part& other) {
     return kindFacts(part).trade == kindFacts(other).trade;
 }
 
 Project withSwap(const Project& project, std::string_view id, const LibraryPart& part,
                  double series) {
     const Stage* before = project.stage(id);
-    if (!before || !sameTrade(before->part, part.stage.part))
+    if (!before || !interchangeable(before->part, part.stage.part))
         return project;
     Project p = withPart(project, id, part.stage);
     Stage& stage = *p.stage(id);
@@ -137,7 +138,7 @@ class Solver {
         if (swap.why.empty() && with.pack())
             onCells(with, swap);
         else if (swap.why.empty())
-            onMains(with, swap);
+            onExternalSource(with, swap);
         swap.fits = swap.why.empty() && !swap.ending;
         return swap;
     }
@@ -152,13 +153,13 @@ class Solver {
         if (*swap.hours <= 0)
             swap.ending = r.ending;
     }
-    static void onMains(const Project& with, Swap& swap) {
-        for (const Tether& t : tethersOf(with)) {
+    static void onExternalSource(const Project& with, Swap& swap) {
+        for (const ExternalLoad& t : externalLoadsOf(with)) {
             swap.heatWatts = std::max(swap.heatWatts, t.heatWatts);
             if (t.collapses || t.trips)
                 swap.why = nameOf(with.stages[t.source]) + " can't carry it";
             for (std::size_t l = 0; l < with.loads.size(); ++l)
-                if (t.seen.leavesAt[l].seen)
+                if (t.seen.firstUndervoltage[l].valid)
                     swap.why = nameOf(with.loads[l]) + " gets too little";
         }
     }
@@ -166,7 +167,7 @@ class Solver {
     const Project& m_project;
     const Library& m_library;
     std::string m_id;
-    Stepping m_coarse = coarseStepping();
+    StepControl m_coarse = coarseSteps();
     double m_hours = 0;
     double m_grams;
     double m_price;
@@ -184,7 +185,7 @@ std::vector<Swap> suggestSwaps(const Project& project, const Library& library, s
     const Solver solver(project, library, id);
     std::vector<std::size_t> parts;
     for (std::size_t i = 0; i < library.parts.size(); ++i)
-        if (sameTrade(stage->part, library.parts[i].stage.part))
+        if (interchangeable(stage->part, library.parts[i].stage.part))
             parts.push_back(i);
     for (const std::size_t i : parts) {
         if (stop.stop_requested())

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the library's parts would do in a stage's place: each really solved.
 #pragma once
 
@@ -14,7 +15,7 @@ struct Swap {
     double series = 0;           ///< of cells: how many in series; `withSwap` takes it
     std::optional<double> hours; ///< it runs; nothing where it does not run down
     double gainHours = 0;
-    double heatWatts = 0; ///< of a tethered project: lost on the line at its worst
+    double heatWatts = 0; ///< of a project on an external source: lost on the line at its worst
     double gramsMore = 0;
     double priceMore = 0;
     bool fits = false;
@@ -25,7 +26,7 @@ struct Swap {
 /// May this part stand in that stage's place at all: cells for cells, a regulator for a regulator,
 /// a guard for a guard, a diode or FET diode for either, one source of the mains for another; else
 /// only a part of the same kind.
-[[nodiscard]] bool sameTrade(const Part& part, const Part& other);
+[[nodiscard]] bool interchangeable(const Part& part, const Part& other);
 
 /// The project with the library's part in the stage's place: set-point, thresholds and rating stay
 /// as far as the part has them; cells come in as many in `series`, or where that is 0, in as many

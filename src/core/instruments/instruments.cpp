@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "instruments/instruments.hpp"
 
 #include "project/tree.hpp"
@@ -259,7 +260,7 @@ void InstrumentSet::buildSupply() {
     add(kMe, "SYSTem:MODE", false, [this, &supply](const ScpiArguments& a) {
         return oneArgument(a, [&](const std::string& text) {
             const std::size_t mode = modeIndex(m_bench.project(), text);
-            if (mode == kNowhere)
+            if (mode == kNotFound)
                 return ScpiAnswer::failed(-224);
             supply.mode = mode;
             return ScpiAnswer::done();

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The three instruments of the simulated bench: what each command does to it.
 #pragma once
 

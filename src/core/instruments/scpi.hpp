@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Command lines in the manner of SCPI 1999 and IEEE 488.2: headers in short and long form, numbers
 // with units, a queue of errors; the instruments that answer them.
 #pragma once

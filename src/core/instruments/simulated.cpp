@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "instruments/simulated.hpp"
 
 #include "line/operating.hpp"
@@ -24,19 +25,19 @@ bool sameSetting(const SupplyState& a, const SupplyState& b) {
 } // namespace
 
 Outcome<std::unique_ptr<SimulatedBench>> SimulatedBench::make(const Project& project,
-                                                              const SimulatedAsk& ask) {
+                                                              const SimulatedOptions& ask) {
     if (!project.pack())
         return Error{"no_pack", "/stages", "no pack", "one to hang the load on", ""};
     const std::string& pack = project.packStage()->id;
     if (!ask.at.empty() && ask.at != pack) {
-        const auto reached = outwards(project, pack);
+        const auto reached = downstreamStages(project, pack);
         if (std::find(reached.begin(), reached.end(), stageIndex(project, ask.at)) == reached.end())
             return Error{"dangling_id", "--at", ask.at, "the id of a stage behind the pack", ""};
     }
     return std::unique_ptr<SimulatedBench>(new SimulatedBench(project, ask));
 }
 
-SimulatedBench::SimulatedBench(const Project& project, const SimulatedAsk& ask)
+SimulatedBench::SimulatedBench(const Project& project, const SimulatedOptions& ask)
     : m_project(project), m_ambient(ask.ambient), m_model(*project.pack(), ask.ambient),
       m_at(ask.at == project.packStage()->id ? std::string() : ask.at),
       m_wells(m_model.level(std::clamp(ask.charge, 0.0, 1.0))) {
@@ -68,7 +69,7 @@ void SimulatedBench::step(double seconds) {
     }
     const double cell = packAmps / m_model.parallel;
     m_wells = m_model.drained(m_wells, cell + m_model.selfAmps, seconds / kHourOf);
-    m_wells.atHand = std::max(0.0, m_wells.atHand);
+    m_wells.available = std::max(0.0, m_wells.available);
     m_wells.bound = std::max(0.0, m_wells.bound);
     const double settled = cell * m_model.relaxation;
     m_v1 =
@@ -76,7 +77,7 @@ void SimulatedBench::step(double seconds) {
     if (!load.on)
         return;
     const auto after = solveLoad(true);
-    const bool empty = m_wells.atHand <= 0;
+    const bool empty = m_wells.available <= 0;
     if (empty || !after || (load.cutoff > 0 && after->load.volts < load.cutoff)) {
         load.on = false;
         load.tripped = true;
@@ -157,12 +158,13 @@ std::optional<SimulatedBench::Point> SimulatedBench::solveBehind(bool on) {
     for (const std::size_t i : m_opened)
         line.setOpen(i, true);
     const double h = std::clamp(m_model.height(m_wells), 0.0, 1.0);
-    Moment moment;
+    LineSolution moment;
     for (std::size_t round = 0; round <= p.stages.size(); ++round) {
-        line.solvePushed(0, m_model.openCircuitAt(h) - m_v1, m_model.resistanceAt(h), 0, moment);
+        line.solveAtNodeVolts(0, m_model.openCircuitAt(h) - m_v1, m_model.resistanceAt(h), 0,
+                              moment);
         if (moment.collapsed || moment.modes.empty())
             return std::nullopt;
-        const Flows& f = moment.modes[0].plain;
+        const Flows& f = moment.modes[0].steady;
         const auto& order = line.network().order();
         const auto next = std::find_if(order.begin(), order.end(), [&](std::size_t i) {
             return f.stages[i].state != StageState::off &&
@@ -173,7 +175,7 @@ std::optional<SimulatedBench::Point> SimulatedBench::solveBehind(bool on) {
         line.setOpen(*next, true);
         m_opened.push_back(*next);
     }
-    const Flows& f = moment.modes[0].plain;
+    const Flows& f = moment.modes[0].steady;
     if (on && f.loads[0].v <= 0)
         return std::nullopt;
     return Point{{f.loads[0].v, f.loads[0].i}, f.sourceAmps};

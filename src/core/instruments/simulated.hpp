@@ -1,5 +1,6 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A simulated bench: an electronic load on the pack or behind a stage, and a bench supply in the
-// pack's place, on a clock of its own (design: bench, simulated instruments).
+// pack's place, on a clock of its own (docs/model.md: Bench: simulated instruments).
 #pragma once
 
 #include "base/outcome.hpp"
@@ -13,7 +14,7 @@ namespace sipper {
 enum class LoadFunction { current, power, resistance };
 enum class SupplyMode { off, voltage, current };
 
-struct SimulatedAsk {
+struct SimulatedOptions {
     double charge = 1;
     Celsius ambient{20};
     std::string at; ///< id of the stage that the load hangs on; empty: the pack
@@ -50,7 +51,7 @@ class SimulatedBench {
   public:
     /// Errors: "no_pack", "dangling_id" where the stage is not behind it.
     [[nodiscard]] static Outcome<std::unique_ptr<SimulatedBench>> make(const Project& project,
-                                                                       const SimulatedAsk& ask);
+                                                                       const SimulatedOptions& ask);
 
     [[nodiscard]] const Project& project() const { return m_project; }
     LoadState load;
@@ -69,7 +70,7 @@ class SimulatedBench {
     [[nodiscard]] double charge() const { return m_model.charge(m_wells); }
 
   private:
-    SimulatedBench(const Project& project, const SimulatedAsk& ask);
+    SimulatedBench(const Project& project, const SimulatedOptions& ask);
     /// What flows at the load with its present setting; nothing where it can't be held.
     struct Point {
         Terminals load;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "inventory/inventory.hpp"
 
 #include "measure/checks.hpp"
@@ -32,7 +33,7 @@ Error bad(const std::string& where, const std::string& found, const std::string&
 }
 
 /// A row or an entry is checked the same way.
-std::optional<Error> trouble(const HandCell& c, const std::string& where) {
+std::optional<Error> trouble(const OwnedCell& c, const std::string& where) {
     if (c.id.empty())
         return bad(where + "/id", "nothing", "a name for the cell");
     for (const auto& [key, figure] : {std::pair{"label_ah", c.labelAh},
@@ -46,7 +47,7 @@ std::optional<Error> trouble(const HandCell& c, const std::string& where) {
     return std::nullopt;
 }
 
-Outcome<std::vector<HandCell>> checked(std::vector<HandCell> cells, const std::string& unit) {
+Outcome<std::vector<OwnedCell>> checked(std::vector<OwnedCell> cells, const std::string& unit) {
     std::set<std::string> ids;
     for (std::size_t i = 0; i < cells.size(); ++i) {
         const std::string where = fmt::format("{}{}", unit, i);
@@ -83,9 +84,9 @@ void takeRow(int, void* data) {
 
 } // namespace
 
-std::string drawerText(const std::vector<HandCell>& cells) {
+std::string drawerText(const std::vector<OwnedCell>& cells) {
     Json list = Json::array();
-    for (const HandCell& c : cells) {
+    for (const OwnedCell& c : cells) {
         Json j{{"id", c.id}};
         for (const auto& [key, text] : {std::pair{"type", c.type}, std::pair{"size", c.size}})
             if (!text.empty())
@@ -113,7 +114,7 @@ std::string drawerText(const std::vector<HandCell>& cells) {
            "\n";
 }
 
-Outcome<std::vector<HandCell>> readDrawer(std::string_view text) {
+Outcome<std::vector<OwnedCell>> readDrawer(std::string_view text) {
     auto parsed = parseJson(text);
     if (!parsed)
         return parsed.error();
@@ -122,12 +123,12 @@ Outcome<std::vector<HandCell>> readDrawer(std::string_view text) {
         return bad("", foundText(doc), "an object with a list \"cells\"");
     if (doc["cells"].size() > kMostCells)
         return bad("/cells", fmt::format("{}", doc["cells"].size()), "at most 10000 cells");
-    std::vector<HandCell> cells;
+    std::vector<OwnedCell> cells;
     for (const Json& j : doc["cells"]) {
         const std::string where = fmt::format("/cells/{}", cells.size());
         if (!j.is_object())
             return bad(where, foundText(j), "a cell");
-        HandCell c;
+        OwnedCell c;
         std::optional<Error> error;
         const auto textOf = [&](const char* key, std::string& into) {
             const auto at = j.find(key);
@@ -181,10 +182,10 @@ Outcome<std::vector<HandCell>> readDrawer(std::string_view text) {
     return checked(std::move(cells), "/cells/");
 }
 
-std::string drawerCsv(const std::vector<HandCell>& cells) {
+std::string drawerCsv(const std::vector<OwnedCell>& cells) {
     std::string out = "id,type,size,chemistry,label_ah,capacity_ah,ohm,rest_v,rest_when,again_v,"
                       "again_when,when,warm,note\n";
-    for (const HandCell& c : cells) {
+    for (const OwnedCell& c : cells) {
         // The first and the last tell the most; JSON keeps them all.
         const RestingVolts* first = c.rests.empty() ? nullptr : &c.rests.front();
         const RestingVolts* last = c.rests.size() > 1 ? &c.rests.back() : nullptr;
@@ -199,7 +200,7 @@ std::string drawerCsv(const std::vector<HandCell>& cells) {
     return out;
 }
 
-Outcome<std::vector<HandCell>> readDrawerCsv(std::string_view text) {
+Outcome<std::vector<OwnedCell>> readDrawerCsv(std::string_view text) {
     const std::string_view head = text.substr(0, std::min(text.find('\n'), text.size()));
     const char separator = head.find(';') != std::string_view::npos ? ';' : ',';
     Rows rows;
@@ -215,7 +216,7 @@ Outcome<std::vector<HandCell>> readDrawerCsv(std::string_view text) {
         return bad("row 1", "no column id", "a header that names id and capacity_ah");
     if (rows.rows.size() > kMostCells)
         return bad("row 1", fmt::format("{} rows", rows.rows.size()), "at most 10000 cells");
-    std::vector<HandCell> cells;
+    std::vector<OwnedCell> cells;
     for (std::size_t r = 1; r < rows.rows.size(); ++r) {
         const std::vector<std::string>& row = rows.rows[r];
         const auto cell = [&](const char* name) -> std::string {
@@ -238,7 +239,7 @@ Outcome<std::vector<HandCell>> readDrawerCsv(std::string_view text) {
                 error = bad(fmt::format("row {}, {}", r + 1, name), '"' + word + '"', "a figure");
             return value;
         };
-        HandCell c;
+        OwnedCell c;
         c.id = cell("id");
         c.type = cell("type");
         c.size = cell("size");
@@ -268,13 +269,13 @@ Outcome<std::vector<HandCell>> readDrawerCsv(std::string_view text) {
     return checked(std::move(cells), "cell ");
 }
 
-Outcome<std::vector<HandCell>> readCells(std::string_view text) {
+Outcome<std::vector<OwnedCell>> readCells(std::string_view text) {
     const std::size_t first = text.find_first_not_of(" \t\r\n");
     return first != std::string_view::npos && text[first] == '{' ? readDrawer(text)
                                                                  : readDrawerCsv(text);
 }
 
-Outcome<std::vector<HandCell>> readCellFile(const std::filesystem::path& path) {
+Outcome<std::vector<OwnedCell>> readCellFile(const std::filesystem::path& path) {
     const auto text = readFile(path);
     if (!text)
         return text.error();
@@ -286,7 +287,7 @@ Outcome<std::vector<HandCell>> readCellFile(const std::filesystem::path& path) {
     return error;
 }
 
-const LibraryPart* typeOf(const HandCell& cell, const Library& library) {
+const LibraryPart* typeOf(const OwnedCell& cell, const Library& library) {
     const LibraryPart* best = nullptr;
     double least = 0;
     for (const LibraryPart& part : library.parts) {
@@ -309,7 +310,7 @@ const LibraryPart* typeOf(const HandCell& cell, const Library& library) {
     return best;
 }
 
-std::optional<double> selfDischargeOf(const HandCell& cell, const LibraryPart* type) {
+std::optional<double> selfDischargeOf(const OwnedCell& cell, const LibraryPart* type) {
     if (!type || cell.rests.size() < 2)
         return std::nullopt;
     const RestingVolts& a = cell.rests.front();
@@ -323,8 +324,8 @@ std::optional<double> selfDischargeOf(const HandCell& cell, const LibraryPart* t
     return std::max(0.0, lost) * kMonth / (*to - *from);
 }
 
-HandVerdict judge(const HandCell& cell, const Library& library) {
-    HandVerdict v;
+CellAssessment judge(const OwnedCell& cell, const Library& library) {
+    CellAssessment v;
     const LibraryPart* type = typeOf(cell, library);
     const Pack* pack = type ? &std::get<Pack>(type->stage.part) : nullptr;
     const bool same = pack && (cell.type == pack->cell.id || cell.type == type->name ||
@@ -335,27 +336,27 @@ HandVerdict judge(const HandCell& cell, const Library& library) {
     if (cell.ah && label) {
         v.health = *cell.ah / *label;
         if (*v.health < kLeastHealth)
-            v.throwOut.push_back(fmt::format("holds {} of its label", writeShare(*v.health)));
+            v.discardReasons.push_back(fmt::format("holds {} of its label", writeShare(*v.health)));
     }
     if (cell.ohms && same && pack->cell.resistance) {
         // A smaller cell has more: by the capacities, where they differ.
         const double usual =
             pack->cell.resistance->value() * (label ? pack->cell.capacity.value() / *label : 1);
         if (*cell.ohms > kMostResistance * usual)
-            v.throwOut.push_back(fmt::format("{} where {} is usual",
-                                             writeQuantity(*cell.ohms, Unit::ohm),
-                                             writeQuantity(usual, Unit::ohm)));
+            v.discardReasons.push_back(fmt::format("{} where {} is usual",
+                                                   writeQuantity(*cell.ohms, Unit::ohm),
+                                                   writeQuantity(usual, Unit::ohm)));
     }
     if (cell.warm)
-        v.throwOut.emplace_back("grows warm");
+        v.discardReasons.emplace_back("grows warm");
     v.lossPerMonth = selfDischargeOf(cell, type);
     if (v.lossPerMonth && *v.lossPerMonth > kMostLoss)
-        v.throwOut.push_back(
+        v.discardReasons.push_back(
             fmt::format("loses {} a month by itself", writeShare(*v.lossPerMonth)));
     return v;
 }
 
-Outcome<CellMatch> matchCells(const std::vector<HandCell>& cells,
+Outcome<CellMatch> matchCells(const std::vector<OwnedCell>& cells,
                               const std::vector<std::size_t>& among, std::size_t series,
                               std::size_t parallel) {
     std::vector<std::size_t> chosen;
@@ -442,7 +443,7 @@ Outcome<CellMatch> matchCells(const std::vector<HandCell>& cells,
     return m;
 }
 
-Pack packOf(const std::vector<HandCell>& cells, const CellMatch& match, const LibraryPart& type) {
+Pack packOf(const std::vector<OwnedCell>& cells, const CellMatch& match, const LibraryPart& type) {
     Pack pack = std::get<Pack>(type.stage.part);
     pack.series = static_cast<double>(match.groups.size());
     pack.parallel = static_cast<double>(match.groups.front().size());

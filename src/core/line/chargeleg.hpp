@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What stands between a charger and the pack that it charges.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Curves and straight-line tables in one variable.
 #pragma once
 

@@ -1,5 +1,6 @@
-// A regulator that holds a current: what it gives to the light strings behind it (design: current
-// regulator).
+// SPDX-License-Identifier: GPL-3.0-or-later
+// A regulator that holds a current: what it gives to the light strings behind it (docs/model.md:
+// Stages).
 #include "line/network.hpp"
 
 #include <algorithm>
@@ -13,8 +14,9 @@ constexpr double kFallsDark = 0.02;     ///< of a string's volts, over which its
 constexpr int kOwnLossRounds = 40;      ///< of the fixed loss in a buck that follows its input
 constexpr double kFull = 1 - 1e-9;      ///< share of the set current that counts as all of it
 
-bool inLine(Way kind) {
-    return kind == Way::series || kind == Way::fuse || kind == Way::guard;
+bool inLine(TransferKind kind) {
+    return kind == TransferKind::series || kind == TransferKind::fuse ||
+           kind == TransferKind::guard;
 }
 
 } // namespace
@@ -83,12 +85,12 @@ double Network::followed(const Node& n, const Demand::Drive& drive, double e, do
     const double a = drive.amps;
     const double slope = kFallsDark * drive.volts / a;
     switch (n.kind) {
-    case Way::linear: {
+    case TransferKind::linear: {
         const double ohms = slope + n.dropoutPerAmp;
         const double missing = drive.volts + n.dropout + n.dropoutPerAmp * a - e;
         return std::max(0.0, (a * ohms - missing) / (ohms + r * drive.share));
     }
-    case Way::buck: {
+    case TransferKind::buck: {
         const double ohms = slope + n.resistance;
         double own = 0;
         double x = 0;
@@ -116,7 +118,7 @@ double Network::followed(const Node& n, const Demand::Drive& drive, double e, do
 
 Network::Driven Network::drivenFrom(const Node& n, const Demand::Drive& drive, double e, double r) {
     Driven at;
-    at.state = n.kind == Way::linear ? StageState::regulating : StageState::steppingDown;
+    at.state = n.kind == TransferKind::linear ? StageState::regulating : StageState::steppingDown;
     at.volts = drive.volts;
     at.input = n.quiescent;
     if (drive.amps == 0)
@@ -138,12 +140,12 @@ Network::Driven Network::drivenFrom(const Node& n, const Demand::Drive& drive, d
         at.state = StageState::droppingOut;
     };
     switch (n.kind) {
-    case Way::linear:
+    case TransferKind::linear:
         if (rest - slow * a - n.dropout - n.dropoutPerAmp * a < drive.volts * (1 - kEdgeOfRegime))
             follow(followed(n, drive, rest, r));
         gives(at.output);
         break;
-    case Way::buck: {
+    case TransferKind::buck: {
         const double j = stepDown(held, a, rest, slow);
         if ((rest - slow * j) * n.duty - n.drop - a * n.resistance >=
             drive.volts * (1 - kEdgeOfRegime)) {
@@ -163,7 +165,7 @@ Network::Driven Network::drivenFrom(const Node& n, const Demand::Drive& drive, d
                                    : std::numeric_limits<double>::quiet_NaN()));
         break;
     }
-    case Way::boost:
+    case TransferKind::boost:
         if (n.holds && rest - slow * a - n.drop - a * n.resistance > drive.volts) {
             at.state = StageState::holding;
             gives(a);
@@ -196,8 +198,8 @@ Network::Driven Network::drivenFrom(const Node& n, const Demand::Drive& drive, d
 
 double Network::driverEdge(const Node& n, const Demand::Drive& drive) {
     const double at = drive.volts * (1 - kEdgeOfRegime);
-    return n.kind == Way::linear ? at + n.dropout + n.dropoutPerAmp * drive.amps
-                                 : (at + n.drop + n.resistance * drive.amps) / n.duty;
+    return n.kind == TransferKind::linear ? at + n.dropout + n.dropoutPerAmp * drive.amps
+                                          : (at + n.drop + n.resistance * drive.amps) / n.duty;
 }
 
 void Network::flowStrings(const Children& c, const Demand& d, double v, const Lit& lit,

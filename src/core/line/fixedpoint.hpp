@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The smallest fixed point of a demand, found from below.
 #pragma once
 

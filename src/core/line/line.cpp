@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "line/line.hpp"
 
 #include "line/fixedpoint.hpp"
@@ -57,8 +58,8 @@ Pack packUnder(const Project& project, const Conditions& c) {
 Network::Root rootUnder(const Project& project, const Conditions& c) {
     const std::size_t pack = packIndex(project);
     Network::Root root{pack, {pack}};
-    for (const std::string& id : c.present)
-        if (const std::size_t at = stageIndex(project, id); at != kNowhere)
+    for (const std::string& id : c.pluggedIn)
+        if (const std::size_t at = stageIndex(project, id); at != kNotFound)
             root.present.push_back(at);
     return root;
 }
@@ -79,15 +80,15 @@ void Line::setOpen(std::size_t stage, bool open) {
 
 void Line::prepare() {
     m_settings.clear();
-    for (const DaySetting& setting : m_schedule.settings) {
+    for (const ModeMix& setting : m_schedule.settings) {
         std::vector<ModeCases> cases;
         for (const Share& share : setting.shares) {
             ModeCases m;
             m.share = share;
-            m.settled =
+            m.rcSettling =
                 share.fills || m_pack.tau <= 0 ? 1 : -std::expm1(-share.seconds / m_pack.tau);
             if (share.fills && std::isfinite(share.seconds) && m_pack.tau > 0)
-                m.settled = -std::expm1(-share.seconds / m_pack.tau);
+                m.rcSettling = -std::expm1(-share.seconds / m_pack.tau);
             m.plain.demand = m_network.demand(share.mode, Network::kNoBurst);
             for (std::size_t load = 0; load < m_network.loadCount(); ++load) {
                 if (!m_network.hasBurst(share.mode, load))
@@ -121,34 +122,35 @@ bool Line::drawsAnything() const {
     return false;
 }
 
-/// `design: solving the line`: V = E(h) - i_m (R0 + R1 g) - i_mean R1 (1 - g), as a source E - R i.
+/// (docs/model.md: Solving the line): V = E(h) - i_m (R0 + R1 g) - i_mean R1 (1 - g), as a source E
+/// - R i.
 std::pair<double, double> Line::source(const ModeCases& m, const PackView& v) const {
     const double s = m_pack.series;
-    return {s * (v.e - v.mean * v.r1 * (1 - m.settled)),
-            s / m_pack.parallel * (v.r0 + v.r1 * m.settled) + m_pack.connection};
+    return {s * (v.e - v.mean * v.r1 * (1 - m.rcSettling)),
+            s / m_pack.parallel * (v.r0 + v.r1 * m.rcSettling) + m_pack.connection};
 }
 
 /// In a burst through R0 only: V = E - i_burst R0 - R1 (g i_m + (1 - g) i_mean).
 std::pair<double, double> Line::burstSource(const ModeCases& m, const PackView& v,
                                             double plainAmps) const {
     const double s = m_pack.series;
-    const double slow = m.settled * plainAmps / m_pack.parallel + (1 - m.settled) * v.mean;
+    const double slow = m.rcSettling * plainAmps / m_pack.parallel + (1 - m.rcSettling) * v.mean;
     return {s * (v.e - v.r1 * slow), s / m_pack.parallel * v.r0 + m_pack.connection};
 }
 
-double Line::modeMean(const ModeCases& m, const PackView& v, const ModeMoment* before) const {
+double Line::modeMean(const ModeCases& m, const PackView& v, const ModeSolution* before) const {
     const auto [e, r] = source(m, v);
     const double plain =
-        m_network.current(m.plain.demand, e, r, before ? before->plain.sourceAmps : 0);
+        m_network.current(m.plain.demand, e, r, before ? before->steady.sourceAmps : 0);
     double mean = plain;
     if (m.singles.empty() || !std::isfinite(plain))
         return mean;
     if (m_network.hasCapacitors()) {
-        ModeMoment helped;
-        if (!m_network.solve(m.plain.demand, e, r, helped.plain))
+        ModeSolution helped;
+        if (!m_network.solve(m.plain.demand, e, r, helped.steady))
             return std::nan("");
-        return solveHelped(m, v, 0, false, helped) == Solved::whole ? helped.meanAmps
-                                                                    : std::nan("");
+        return solveWithCapacitors(m, v, 0, false, helped) == Solved::whole ? helped.meanAmps
+                                                                            : std::nan("");
     }
     const auto [eb, rb] = burstSource(m, v, plain);
     for (std::size_t k = 0; k < m.singles.size(); ++k) {
@@ -159,7 +161,7 @@ double Line::modeMean(const ModeCases& m, const PackView& v, const ModeMoment* b
     return mean;
 }
 
-std::size_t Line::givesWay(const std::vector<ModeCases>& cases, PackView view) const {
+std::size_t Line::collapsingMode(const std::vector<ModeCases>& cases, PackView view) const {
     view.mean = 0;
     for (int round = 0; round < kBlameRounds; ++round) {
         double sum = 0;
@@ -190,9 +192,9 @@ void Line::finishFlows(Flows& flows, double openCircuit) const {
 
 /// The mean current of the stretch, as the smallest common fixed point of its modes; modes that
 /// fill the stretch do not depend on it. `before`: the moment that is a little above, or null.
-std::optional<double> Line::stretchMean(const std::vector<ModeCases>& cases, PackView view,
-                                        const Moment* before, double guess) const {
-    const auto dependsOnMean = [&](const ModeCases& m) { return m.settled < 1 && view.r1 > 0; };
+std::optional<double> Line::dayMean(const std::vector<ModeCases>& cases, PackView view,
+                                    const LineSolution* before, double guess) const {
+    const auto dependsOnMean = [&](const ModeCases& m) { return m.rcSettling < 1 && view.r1 > 0; };
     const auto sumOf = [&](double mean, bool dependent) {
         PackView at = view;
         at.mean = mean / m_pack.parallel;
@@ -220,24 +222,24 @@ std::optional<double> Line::stretchMean(const std::vector<ModeCases>& cases, Pac
 
 /// A mode whose bursts capacitors help in, `mode.plain` solved: the burst, each burst by itself,
 /// and the rest of the time, in which what was given comes back, as one more of them.
-Line::Solved Line::solveHelped(const ModeCases& m, const PackView& view, double openCircuit,
-                               bool windows, ModeMoment& mode) const {
-    const std::pair<double, double> bursting = burstSource(m, view, mode.plain.sourceAmps);
+Line::Solved Line::solveWithCapacitors(const ModeCases& m, const PackView& view, double openCircuit,
+                                       bool windows, ModeSolution& mode) const {
+    const std::pair<double, double> bursting = burstSource(m, view, mode.steady.sourceAmps);
     const double ohms = m_pack.series / m_pack.parallel * view.r0 + m_pack.connection;
     const auto solveBurst = [&](const Demand& demand, std::size_t which, bool energy,
                                 Flows& flows) {
-        Demand d = m_network.assisted(demand, mode.plain, m.share.mode, which, ohms, energy);
+        Demand d = m_network.assisted(demand, mode.steady, m.share.mode, which, ohms, energy);
         using At = Network::AtLimit;
         // Without its limit it may ask for more than there is.
         const bool solved = m_network.solve(d, bursting.first, bursting.second, flows);
         if (!solved)
-            flows = mode.plain;
+            flows = mode.steady;
         // At its limit a regulator takes less of its input than it was asked for, whose volts then
         // stand higher, and so does the limit: until both agree.
         double before = flows.sourceAmps;
         At at = solved ? At::ask : At::assume;
         for (int round = 0; round < kAtLimitRounds; ++round) {
-            if (!m_network.limitAssisted(d, mode.plain, flows, m.share.mode, which, ohms, at)) {
+            if (!m_network.limitAssisted(d, mode.steady, flows, m.share.mode, which, ohms, at)) {
                 if (!solved && round == 0)
                     return false;
                 break;
@@ -255,12 +257,12 @@ Line::Solved Line::solveHelped(const ModeCases& m, const PackView& view, double 
     };
     if (windows && !solveBurst(m.burst.demand, Network::kAllBursts, false, mode.burst))
         return Solved::collapsesInBurst;
-    mode.meanAmps = mode.plain.sourceAmps;
+    mode.meanAmps = mode.steady.sourceAmps;
     mode.singles.resize(m.singles.size());
     std::vector<double> given;
     double busy = 0;
     for (std::size_t k = 0; k < m.singles.size(); ++k) {
-        ModeMoment::Single& single = mode.singles[k];
+        ModeSolution::Single& single = mode.singles[k];
         single.share = m.singles[k].share;
         single.load = m.singles[k].load;
         if (!solveBurst(m.singles[k].demand, single.load, true, single.flows))
@@ -271,7 +273,7 @@ Line::Solved Line::solveHelped(const ModeCases& m, const PackView& view, double 
     if (!given.empty() && busy < 1) {
         for (double& amps : given)
             amps /= 1 - busy;
-        ModeMoment::Single rest;
+        ModeSolution::Single rest;
         rest.share = 1 - busy;
         rest.load = Network::kNoBurst;
         const auto [es, rs] = source(m, view);
@@ -280,14 +282,14 @@ Line::Solved Line::solveHelped(const ModeCases& m, const PackView& view, double 
         finishFlows(rest.flows, openCircuit);
         mode.singles.push_back(std::move(rest));
     }
-    for (const ModeMoment::Single& single : mode.singles)
-        mode.meanAmps += single.share * (single.flows.sourceAmps - mode.plain.sourceAmps);
+    for (const ModeSolution::Single& single : mode.singles)
+        mode.meanAmps += single.share * (single.flows.sourceAmps - mode.steady.sourceAmps);
     return Solved::whole;
 }
 
 /// `warm`: the buffers hold the moment before.
 Line::Solved Line::solveMode(const ModeCases& m, const PackView& view, double openCircuit,
-                             bool warm, ModeMoment& mode) const {
+                             bool warm, ModeSolution& mode) const {
     const auto solveCase = [&](const Case& one, std::pair<double, double> source, Flows& flows) {
         if (!m_network.solve(one.demand, source.first, source.second, flows,
                              warm ? flows.sourceAmps : 0))
@@ -301,47 +303,47 @@ Line::Solved Line::solveMode(const ModeCases& m, const PackView& view, double op
     mode.fills = m.share.fills;
     mode.hasBurst = m.hasBurst;
     mode.burstSeconds = m.burstSeconds;
-    if (!solveCase(m.plain, source(m, view), mode.plain))
+    if (!solveCase(m.plain, source(m, view), mode.steady))
         return mode.share > 0 ? Solved::collapses : Solved::whole; // else it never comes about
-    mode.meanAmps = mode.plain.sourceAmps;
+    mode.meanAmps = mode.steady.sourceAmps;
     mode.singles.resize(m.singles.size());
     if (!m.hasBurst)
         return Solved::whole;
     if (m_network.hasCapacitors())
-        return solveHelped(m, view, openCircuit, true, mode);
-    const auto bursting = burstSource(m, view, mode.plain.sourceAmps);
+        return solveWithCapacitors(m, view, openCircuit, true, mode);
+    const auto bursting = burstSource(m, view, mode.steady.sourceAmps);
     if (!solveCase(m.burst, bursting, mode.burst))
         return Solved::collapsesInBurst;
     if (!m_energies) {
         mode.singles.clear();
         for (const Case& one : m.singles) {
             const double amps = m_network.current(one.demand, bursting.first, bursting.second,
-                                                  mode.plain.sourceAmps);
+                                                  mode.steady.sourceAmps);
             if (!std::isfinite(amps))
                 return Solved::collapsesInBurst;
-            mode.meanAmps += one.share * (amps - mode.plain.sourceAmps);
+            mode.meanAmps += one.share * (amps - mode.steady.sourceAmps);
         }
         return Solved::whole;
     }
     for (std::size_t k = 0; k < m.singles.size(); ++k) {
-        ModeMoment::Single& single = mode.singles[k];
+        ModeSolution::Single& single = mode.singles[k];
         single.share = m.singles[k].share;
         single.load = m.singles[k].load;
         if (!solveCase(m.singles[k], bursting, single.flows))
             return Solved::collapsesInBurst;
-        mode.meanAmps += single.share * (single.flows.sourceAmps - mode.plain.sourceAmps);
+        mode.meanAmps += single.share * (single.flows.sourceAmps - mode.steady.sourceAmps);
     }
     return Solved::whole;
 }
 
-void Line::solve(std::size_t setting, const Wells& wells, Moment& out, double guess) const {
+void Line::solve(std::size_t setting, const Wells& wells, LineSolution& out, double guess) const {
     const double height = m_pack.height(wells);
-    solvePushed(setting, m_pack.openCircuitAt(height), m_pack.resistanceAt(height),
-                m_pack.relaxation, out, guess);
+    solveAtNodeVolts(setting, m_pack.openCircuitAt(height), m_pack.resistanceAt(height),
+                     m_pack.relaxation, out, guess);
 }
 
-void Line::solvePushed(std::size_t setting, double cellVolts, double r0, double r1, Moment& out,
-                       double guess) const {
+void Line::solveAtNodeVolts(std::size_t setting, double cellVolts, double r0, double r1,
+                            LineSolution& out, double guess) const {
     const std::vector<ModeCases>& cases = m_settings[setting];
     PackView view{cellVolts, r0, r1, 0};
     // What the buffers hold from the last time is a little below the answer while the pack sinks.
@@ -356,9 +358,9 @@ void Line::solvePushed(std::size_t setting, double cellVolts, double r0, double 
         out.collapsedMode = cases[mode].share.mode;
         out.inBurst = burst;
     };
-    const auto mean = stretchMean(cases, view, warm ? &out : nullptr, guess);
+    const auto mean = dayMean(cases, view, warm ? &out : nullptr, guess);
     if (!mean)
-        return collapse(givesWay(cases, view), false);
+        return collapse(collapsingMode(cases, view), false);
     out.meanAmps = *mean;
     view.mean = *mean / m_pack.parallel;
     for (std::size_t i = 0; i < cases.size(); ++i) {

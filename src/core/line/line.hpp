@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The line at one moment: every mode of a stretch solved against the pack's state.
 #pragma once
 
@@ -14,21 +15,21 @@ struct Conditions {
     LineScale line;
     std::optional<double> health;
     std::optional<double> charge;
-    std::vector<std::string> present; ///< ids of the sources that are there besides the pack
-    double light = 0;                 ///< W/m2 on every panel; 0: night
-    std::optional<Celsius> lightAir;  ///< around the panels; nothing: the ambient
+    std::vector<std::string> pluggedIn;  ///< ids of the sources that are there besides the pack
+    double irradiance = 0;               ///< W/m2 on every panel; 0: night
+    std::optional<Celsius> panelAmbient; ///< around the panels; nothing: the ambient
 };
 
 /// The conditions that a headline is made for: the brief's typical ambient.
 [[nodiscard]] Conditions typicalConditions(const Project& project);
 
 /// One mode of a stretch, solved.
-struct ModeMoment {
+struct ModeSolution {
     std::size_t mode = 0;
     double share = 0;
     double seconds = 0;
     bool fills = false;
-    Flows plain;
+    Flows steady;
     bool hasBurst = false;
     double burstSeconds = 0; ///< the longest
     Flows burst;             ///< all bursts of the mode falling together
@@ -42,14 +43,14 @@ struct ModeMoment {
 };
 
 /// A stretch at one pack state. On a collapse only `collapsedMode` counts.
-struct Moment {
+struct LineSolution {
     bool collapsed = false;
     std::size_t collapsedMode = 0;
     bool inBurst = false;
     std::size_t setting = static_cast<std::size_t>(-1); ///< what the buffers were last filled for
     double openCircuit = 0;                             ///< pack volts S E(h)
     double meanAmps = 0;
-    std::vector<ModeMoment> modes;
+    std::vector<ModeSolution> modes;
 };
 
 /// A project ready to be solved under given conditions. The pack must exist.
@@ -65,12 +66,13 @@ class Line {
     /// Solves every mode of a setting at a pack state; the mean current of the stretch is the
     /// common fixed point of its modes, found from below. `guess` (amps of the pack, 0 for none)
     /// may name a mean current known to lie below, to save rounds. Reuses the buffers of `moment`.
-    void solve(std::size_t setting, const Wells& wells, Moment& moment, double guess = 0) const;
+    void solve(std::size_t setting, const Wells& wells, LineSolution& moment,
+               double guess = 0) const;
 
     /// The same for a pack whose cells stand at `cellVolts` with these ohms of one cell, whatever
     /// its wells hold: what pushes into its node from elsewhere may be in the volts.
-    void solvePushed(std::size_t setting, double cellVolts, double r0, double r1, Moment& moment,
-                     double guess = 0) const;
+    void solveAtNodeVolts(std::size_t setting, double cellVolts, double r0, double r1,
+                          LineSolution& moment, double guess = 0) const;
 
     /// From here on bursts count in the mean current alone: none is kept by itself, so that
     /// energies are not those of the day. Where many loads burst this is most of the work.
@@ -97,7 +99,7 @@ class Line {
     };
     struct ModeCases {
         Share share;
-        double settled = 1; ///< g = 1 - exp(-d/tau)
+        double rcSettling = 1; ///< g = 1 - exp(-d/tau)
         Case plain;
         bool hasBurst = false;
         double burstSeconds = 0;
@@ -112,22 +114,23 @@ class Line {
     };
     void prepare();
     /// Mean pack current of one mode; NaN on a collapse.
-    double modeMean(const ModeCases& m, const PackView& v, const ModeMoment* before) const;
+    double modeMean(const ModeCases& m, const PackView& v, const ModeSolution* before) const;
     /// The mode that a collapse is put down to: the mean current is followed from nothing up, mode
     /// by mode in file order, until one has no answer.
-    [[nodiscard]] std::size_t givesWay(const std::vector<ModeCases>& cases, PackView view) const;
+    [[nodiscard]] std::size_t collapsingMode(const std::vector<ModeCases>& cases,
+                                             PackView view) const;
     [[nodiscard]] std::pair<double, double> source(const ModeCases& m, const PackView& v) const;
     [[nodiscard]] std::pair<double, double> burstSource(const ModeCases& m, const PackView& v,
                                                         double plainAmps) const;
     void finishFlows(Flows& flows, double openCircuit) const;
     enum class Solved { whole, collapses, collapsesInBurst };
-    [[nodiscard]] std::optional<double> stretchMean(const std::vector<ModeCases>& cases,
-                                                    PackView view, const Moment* before,
-                                                    double guess) const;
-    [[nodiscard]] Solved solveHelped(const ModeCases& m, const PackView& view, double openCircuit,
-                                     bool windows, ModeMoment& mode) const;
+    [[nodiscard]] std::optional<double> dayMean(const std::vector<ModeCases>& cases, PackView view,
+                                                const LineSolution* before, double guess) const;
+    [[nodiscard]] Solved solveWithCapacitors(const ModeCases& m, const PackView& view,
+                                             double openCircuit, bool windows,
+                                             ModeSolution& mode) const;
     [[nodiscard]] Solved solveMode(const ModeCases& m, const PackView& view, double openCircuit,
-                                   bool warm, ModeMoment& mode) const;
+                                   bool warm, ModeSolution& mode) const;
 
     PackModel m_pack;
     Network m_network;

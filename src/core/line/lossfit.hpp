@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A switching regulator's loss terms from measured points.
 #pragma once
 

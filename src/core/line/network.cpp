@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "line/network.hpp"
 
 #include "base/tolerance.hpp"
@@ -44,7 +45,7 @@ namespace {
 
 Network::Root packRoot(const Project& project) {
     const std::size_t at = packIndex(project);
-    return at == kNowhere ? Network::Root{kNowhere, {}} : Network::Root{at, {at}};
+    return at == kNotFound ? Network::Root{kNotFound, {}} : Network::Root{at, {at}};
 }
 
 } // namespace
@@ -91,17 +92,17 @@ Network::Network(const Project& project, Celsius ambient, const LineScale& scale
     const std::string& baseId =
         project.modes.empty() ? std::string() : project.modes[project.baseMode()].id;
     // A string's volts are its own where the last regulator before it holds a current.
-    std::vector<std::size_t> feeder(m_loadCount, kNowhere);
+    std::vector<std::size_t> feeder(m_loadCount, kNotFound);
     for (std::size_t i = 0; i < m_nodes.size(); ++i)
         for (const std::uint32_t load : m_nodes[i].children.loads)
             feeder[load] = i;
     const auto onDriver = [&](std::size_t load) {
-        for (std::size_t at = feeder[load]; at != kNowhere && at != m_pack;
+        for (std::size_t at = feeder[load]; at != kNotFound && at != m_pack;
              at = m_nodes[at].parent) {
             if (m_nodes[at].setAmps > 0)
                 return true;
-            if (m_nodes[at].kind != Way::series && m_nodes[at].kind != Way::fuse &&
-                m_nodes[at].kind != Way::guard)
+            if (m_nodes[at].kind != TransferKind::series &&
+                m_nodes[at].kind != TransferKind::fuse && m_nodes[at].kind != TransferKind::guard)
                 return false;
         }
         return false;
@@ -121,13 +122,13 @@ Network::Network(const Project& project, Celsius ambient, const LineScale& scale
                 out.draw = {Demand::Kind::current, found->current->value() * factor};
             else if (found->power)
                 out.draw = {Demand::Kind::power, found->power->value() * factor};
-            else if (found->light && onDriver(i)) {
-                out.draw = {Demand::Kind::string, found->light->value() * factor,
-                            plain(found->lightFrom)};
-            } else if (found->light) {
-                const double from = plain(found->lightFrom);
+            else if (found->led && onDriver(i)) {
+                out.draw = {Demand::Kind::string, found->led->value() * factor,
+                            orZero(found->ledVolts)};
+            } else if (found->led) {
+                const double from = orZero(found->ledVolts);
                 const double nominal = project.loads[i].window.middle().value();
-                out.draw = {Demand::Kind::light, found->light->value() * factor / (nominal - from),
+                out.draw = {Demand::Kind::light, found->led->value() * factor / (nominal - from),
                             from};
             } else
                 out.draw = {Demand::Kind::resistance, found->resistance->value() / factor};
@@ -429,7 +430,7 @@ double Network::openCurrent(const Node& n, double e, double r) {
 double Network::stageCurrent(const Node& n, std::size_t index, const Demand& d, double e, double r,
                              double hint) const {
     if (n.open)
-        return n.kind == Way::guard ? openCurrent(n, e, r) : 0;
+        return n.kind == TransferKind::guard ? openCurrent(n, e, r) : 0;
     if (n.shunt > 0) {
         const double weaker = 1 + r * n.shunt;
         const double amps = through(n, index, d, e / weaker, r / weaker, hint);
@@ -443,11 +444,11 @@ double Network::through(const Node& n, std::size_t index, const Demand& d, doubl
     if (n.setAmps > 0)
         return drivenFrom(n, d.drives[index], e, r).input;
     switch (n.kind) {
-    case Way::series:
-    case Way::fuse:
-    case Way::guard:
+    case TransferKind::series:
+    case TransferKind::fuse:
+    case TransferKind::guard:
         if (!d.assists.empty() && m_nodes[index].reservoir) {
-            const Demand::Assist& a = d.assists[index];
+            const Demand::CapacitorSupport& a = d.assists[index];
             if (a.fixed)
                 return a.input;
             const double own = n.quiescent + a.k * a.modeOut + a.more;
@@ -457,13 +458,13 @@ double Network::through(const Node& n, std::size_t index, const Demand& d, doubl
         return branch(n.children, d, e - r * n.quiescent - n.drop, r + n.resistance,
                       hint - n.quiescent) +
                n.quiescent;
-    case Way::linear:
+    case TransferKind::linear:
         return linearCurrent(n, d.atSetPoint[index], d, e, r);
-    case Way::buck:
+    case TransferKind::buck:
         return buckCurrent(n, d.atSetPoint[index], d, e, r);
-    case Way::boost:
+    case TransferKind::boost:
         return boostCurrent(n, d.atSetPoint[index], d, e, r);
-    case Way::buckBoost:
+    case TransferKind::buckBoost:
         return buckBoostCurrent(n, d.atSetPoint[index], e, r);
     }
     return kNone;
@@ -501,7 +502,7 @@ void Network::flowStage(const Node& n, std::size_t index, const Demand& d, doubl
     f = {};
     f.vIn = std::max(0.0, v);
     if (n.open) {
-        f.iIn = n.kind == Way::guard ? openCurrent(n, f.vIn, 0) : 0;
+        f.iIn = n.kind == TransferKind::guard ? openCurrent(n, f.vIn, 0) : 0;
         darken(n.children, flows);
         return;
     }
@@ -517,11 +518,11 @@ void Network::flowStage(const Node& n, std::size_t index, const Demand& d, doubl
     f.iOut = f.iIn - n.quiescent - n.shunt * f.vIn;
     const double set = d.atSetPoint[index];
     switch (n.kind) {
-    case Way::series:
-    case Way::fuse:
-    case Way::guard:
+    case TransferKind::series:
+    case TransferKind::fuse:
+    case TransferKind::guard:
         if (!d.assists.empty() && n.reservoir) {
-            const Demand::Assist& a = d.assists[index];
+            const Demand::CapacitorSupport& a = d.assists[index];
             f.iOut = (f.iOut - a.k * a.modeOut - a.more) / (1 - a.k);
             f.vOut = v - a.extra;
             f.state = StageState::on;
@@ -532,7 +533,7 @@ void Network::flowStage(const Node& n, std::size_t index, const Demand& d, doubl
         f.vOut = v - n.drop - n.resistance * f.iOut;
         f.state = StageState::on;
         break;
-    case Way::linear:
+    case TransferKind::linear:
         f.vOut = v - n.dropout - n.dropoutPerAmp * f.iOut;
         f.state = StageState::droppingOut;
         if (f.vOut >= n.set * (1 - kEdge)) {
@@ -540,7 +541,7 @@ void Network::flowStage(const Node& n, std::size_t index, const Demand& d, doubl
             f.state = StageState::regulating;
         }
         break;
-    case Way::buck:
+    case TransferKind::buck:
         f.iOut = f.inductor = set;
         f.state = StageState::steppingDown;
         f.vOut = n.set;
@@ -551,14 +552,14 @@ void Network::flowStage(const Node& n, std::size_t index, const Demand& d, doubl
             f.state = StageState::droppingOut;
         }
         break;
-    case Way::boost:
-    case Way::buckBoost: {
+    case TransferKind::boost:
+    case TransferKind::buckBoost: {
         const double through = f.iOut;
         f.inductor = through;
         f.iOut = set;
         f.vOut = n.set;
         f.state = StageState::steppingUp;
-        if (n.kind == Way::buckBoost) {
+        if (n.kind == TransferKind::buckBoost) {
             if (v >= n.set) {
                 f.inductor = set;
                 f.state = StageState::steppingDown;
@@ -610,14 +611,14 @@ bool Network::solve(const Demand& d, double e, double r, Flows& flows, double hi
 }
 
 bool underWindow(const LoadFlow& load, const Window& window) {
-    return load.starved || under(load.v, window.min.value());
+    return load.starved || fallsBelow(load.v, window.min.value());
 }
 
 bool Network::overLimit(std::size_t stage, const StageFlow& f, bool inBurst) const {
     const Node& n = m_nodes[stage];
-    if (n.kind == Way::guard)
+    if (n.kind == TransferKind::guard)
         return overSet(f.iOut, n.trip);
-    if (n.kind == Way::fuse)
+    if (n.kind == TransferKind::fuse)
         return !inBurst && overSet(f.iOut, n.trip);
     return overSet(f.iOut, n.outputLimit) || overSet(f.vOut * f.iOut, n.powerLimit) ||
            overSet(f.inductor, n.switchLimit);
@@ -630,8 +631,8 @@ double Network::roomToLimit(std::size_t stage, const StageFlow& f, bool inBurst)
         if (limit > 0)
             least = std::min(least, 1 - value / limit);
     };
-    if (n.kind == Way::guard || n.kind == Way::fuse) {
-        if (n.kind == Way::guard || !inBurst)
+    if (n.kind == TransferKind::guard || n.kind == TransferKind::fuse) {
+        if (n.kind == TransferKind::guard || !inBurst)
             look(f.iOut, n.trip);
         return least;
     }

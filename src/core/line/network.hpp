@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The supply line as a tree behind the pack, compiled for solving.
 #pragma once
 
@@ -88,7 +89,7 @@ struct Demand {
     /// What a capacitor does in a burst, per stage; empty where none helps: its input takes
     /// `(1 - k) I_out + k modeOut + more`, or, at the limit of what feeds it, `input`, its output
     /// `extra` volts lower.
-    struct Assist {
+    struct CapacitorSupport {
         double k = 0;
         double modeOut = 0; ///< A out of it in the mode
         double more = 0;    ///< A, while it comes back
@@ -96,7 +97,7 @@ struct Demand {
         double input = 0; ///< A
         double extra = 0; ///< V
     };
-    std::vector<Assist> assists;
+    std::vector<CapacitorSupport> assists;
 };
 
 /// The stages and loads that one source feeds. What only another source feeds is left out.
@@ -132,10 +133,10 @@ class Network {
     [[nodiscard]] double burstShare(std::size_t mode, std::size_t load) const;
 
     [[nodiscard]] bool hasCapacitors() const { return !m_capacitors.empty(); }
-    /// A burst's demand with what the capacitors before it give (design: capacitor). `plain`: the
-    /// flows of the mode without it; `burst` as in `demand`; `rootOhms`: of the source, where no
-    /// regulator stands between. `energy`: the mean share of one burst by itself, in place of the
-    /// share at its end.
+    /// A burst's demand with what the capacitors before it give (docs/model.md: Stages). `plain`:
+    /// the flows of the mode without it; `burst` as in `demand`; `rootOhms`: of the source, where
+    /// no regulator stands between. `energy`: the mean share of one burst by itself, in place of
+    /// the share at its end.
     [[nodiscard]] Demand assisted(const Demand& demand, const Flows& plain, std::size_t mode,
                                   std::size_t burst, double rootOhms, bool energy) const;
     enum class AtLimit { ask, held, assume };

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "line/operating.hpp"
 
 #include "base/tolerance.hpp"
@@ -12,9 +13,9 @@
 namespace sipper {
 namespace {
 
-const ModeMoment* find(const Moment& moment, std::size_t mode) {
+const ModeSolution* find(const LineSolution& moment, std::size_t mode) {
     const auto at = std::find_if(moment.modes.begin(), moment.modes.end(),
-                                 [&](const ModeMoment& m) { return m.mode == mode; });
+                                 [&](const ModeSolution& m) { return m.mode == mode; });
     return at == moment.modes.end() ? nullptr : &*at;
 }
 
@@ -28,20 +29,20 @@ double lostIn(const Flows& f, std::size_t pack, double openCircuit) {
 }
 
 /// Kelvin that a closed box adds to the air around its parts: its own figure times what is lost in
-/// it on the mean of the stretch, bursts with it (design: stages, part temperature).
-double boxKelvin(const Project& p, const Line& line, const Moment& moment) {
+/// it on the mean of the stretch, bursts with it (docs/model.md: Stages).
+double boxKelvin(const Project& p, const Line& line, const LineSolution& moment) {
     if (!p.brief.box)
         return 0;
     const auto lost = [&](const Flows& f) {
         return lostIn(f, line.packIndex(), moment.openCircuit);
     };
     double watts = 0;
-    for (const ModeMoment& m : moment.modes) {
+    for (const ModeSolution& m : moment.modes) {
         if (m.share <= 0)
             continue;
-        const double plain = lost(m.plain);
+        const double plain = lost(m.steady);
         double mean = plain;
-        for (const ModeMoment::Single& burst : m.singles)
+        for (const ModeSolution::Single& burst : m.singles)
             mean += burst.share * (lost(burst.flows) - plain);
         watts += m.share * mean;
     }
@@ -49,7 +50,7 @@ double boxKelvin(const Project& p, const Line& line, const Moment& moment) {
 }
 
 /// The same from another source.
-double boxKelvin(const Project& p, SourceLine& line, const DaySetting& setting) {
+double boxKelvin(const Project& p, SourceLine& line, const ModeMix& setting) {
     if (!p.brief.box)
         return 0;
     double watts = 0;
@@ -57,7 +58,7 @@ double boxKelvin(const Project& p, SourceLine& line, const DaySetting& setting) 
         const auto lost = [&](std::size_t burst) {
             const SourceLine::Answer a =
                 line.solve(share.mode, burst, line.model().volts, share.seconds);
-            return a.collapsed ? 0.0 : lostIn(a.flows, kNowhere, a.flows.sourceVolts);
+            return a.collapsed ? 0.0 : lostIn(a.flows, kNotFound, a.flows.sourceVolts);
         };
         const double plain = lost(Network::kNoBurst);
         double mean = plain;
@@ -80,7 +81,7 @@ void judge(const Project& project, const Network& network, Celsius ambient, Oper
     for (std::size_t i = 0; i < project.loads.size(); ++i) {
         const double v = point.flows.loads[i].v;
         const Window& w = project.loads[i].window;
-        point.inside.push_back(!underWindow(point.flows.loads[i], w) && !over(v, w.max.value()));
+        point.inside.push_back(!underWindow(point.flows.loads[i], w) && !exceeds(v, w.max.value()));
     }
 }
 
@@ -92,30 +93,30 @@ double partTemperature(const Part& part, double lossWatts, double ambient) {
 
 double opensUnder(const Part& part, double seconds) {
     if (const auto* guard = std::get_if<Guard>(&part))
-        return seconds >= plain(guard->delay) ? guard->cutoff.value() : 0;
+        return seconds >= orZero(guard->delay) ? guard->cutoff.value() : 0;
     return isRegulator(part) ? inputMinOf(part) : 0;
 }
 
 bool opens(const Part& part, const StageFlow& flow, double seconds) {
-    return under(flow.vIn, opensUnder(part, seconds));
+    return fallsBelow(flow.vIn, opensUnder(part, seconds));
 }
 
 namespace {
 
-/// The first stage on the way outwards that this mode opens; kNowhere where none does.
-std::size_t opening(const Project& project, const Line& line, const ModeMoment& here) {
+/// The first stage on the way outwards that this mode opens; kNotFound where none does.
+std::size_t opening(const Project& project, const Line& line, const ModeSolution& here) {
     const auto& order = line.network().order();
     const auto next = std::find_if(order.begin(), order.end(), [&](std::size_t i) {
-        const StageFlow& f = here.plain.stages[i];
+        const StageFlow& f = here.steady.stages[i];
         return f.state != StageState::off && opens(project.stages[i].part, f, here.seconds);
     });
-    return next == order.end() ? kNowhere : *next;
+    return next == order.end() ? kNotFound : *next;
 }
 
 OperatingPoint pointOf(const Project& project, const Line& line, Celsius ambient,
-                       const Moment& moment, const ModeMoment& here) {
+                       const LineSolution& moment, const ModeSolution& here) {
     OperatingPoint point;
-    point.flows = here.plain;
+    point.flows = here.steady;
     judge(project, line.network(), Celsius{ambient.value() + boxKelvin(project, line, moment)},
           point);
     return point;
@@ -128,13 +129,13 @@ OperatingPoint operate(const Project& project, Line& line, Celsius ambient, doub
     const std::size_t setting = line.schedule().settingOf(project, mode);
     const Wells wells = line.pack().level(charge);
     std::vector<std::size_t> opened;
-    Moment moment;
-    const ModeMoment* here = nullptr;
+    LineSolution moment;
+    const ModeSolution* here = nullptr;
     for (std::size_t round = 0; round <= project.stages.size(); ++round) {
         line.solve(setting, wells, moment);
         here = moment.collapsed ? nullptr : find(moment, mode);
-        const std::size_t next = here ? opening(project, line, *here) : kNowhere;
-        if (next == kNowhere)
+        const std::size_t next = here ? opening(project, line, *here) : kNotFound;
+        if (next == kNotFound)
             break;
         line.setOpen(next, true);
         opened.push_back(next);
@@ -151,14 +152,14 @@ OperatingPoint operate(const Project& project, Line& line, Celsius ambient, doub
 std::vector<OperatingPoint> operateEach(const Project& project, Line& line, Celsius ambient,
                                         double charge) {
     std::vector<OperatingPoint> points;
-    std::vector<std::optional<Moment>> moments(line.schedule().settings.size());
+    std::vector<std::optional<LineSolution>> moments(line.schedule().settings.size());
     for (std::size_t mode = 0; mode < project.modes.size(); ++mode) {
         const std::size_t setting = line.schedule().settingOf(project, mode);
         auto& moment = moments[setting];
         if (!moment)
             line.solve(setting, line.pack().level(charge), moment.emplace());
-        const ModeMoment* here = moment->collapsed ? nullptr : find(*moment, mode);
-        points.push_back(here && opening(project, line, *here) == kNowhere
+        const ModeSolution* here = moment->collapsed ? nullptr : find(*moment, mode);
+        points.push_back(here && opening(project, line, *here) == kNotFound
                              ? pointOf(project, line, ambient, *moment, *here)
                              : operate(project, line, ambient, charge, mode));
     }
@@ -180,10 +181,10 @@ OperatingPoint operate(const Project& project, const Conditions& conditions, dou
         point.inside.assign(project.loads.size(), false);
     }
     const std::size_t others = present.size();
-    for (const std::string& id : conditions.present)
-        if (const std::size_t at = stageIndex(project, id); at != kNowhere)
+    for (const std::string& id : conditions.pluggedIn)
+        if (const std::size_t at = stageIndex(project, id); at != kNotFound)
             present.push_back(at);
-    point.present = present;
+    point.pluggedIn = present;
     if (others == present.size() || point.collapse)
         return point;
     const Schedule schedule(project);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One operating point: every voltage and current at one charge in one mode.
 #pragma once
 
@@ -17,9 +18,9 @@ namespace sipper {
 struct OperatingPoint {
     bool collapse = false;
     Flows flows;
-    std::vector<double> partC;        ///< temperature of every stage, degC
-    std::vector<bool> inside;         ///< is each load inside its window
-    std::vector<std::size_t> present; ///< the sources that are there, the pack among them
+    std::vector<double> partC;          ///< temperature of every stage, degC
+    std::vector<bool> inside;           ///< is each load inside its window
+    std::vector<std::size_t> pluggedIn; ///< the sources that are there, the pack among them
 };
 
 /// Solves the line with the pack's wells level at `charge` (0–1), relaxation settled for the mode,

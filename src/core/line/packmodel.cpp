@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "line/packmodel.hpp"
 
 #include "parts/figures.hpp"
@@ -30,41 +31,41 @@ PackModel::PackModel(const Pack& pack, Celsius ambient, PackScale scale) {
     usable = group * factorAt(cell.capacityByC, t) * scale.capacity / parallel;
     resistance =
         warmth * ageing *
-        (pack.measuredResistance ? pack.measuredResistance->value() : plain(cell.resistance));
-    relaxation = warmth * plain(cell.relaxation) * ageing;
+        (pack.measuredResistance ? pack.measuredResistance->value() : orZero(cell.resistance));
+    relaxation = warmth * orZero(cell.relaxation) * ageing;
     // What a salvaged cell has lost, it has lost in both.
-    if (pack.measuredResistance && pack.origin == Origin::salvaged && plain(cell.resistance) > 0)
-        relaxation *= pack.measuredResistance->value() / plain(cell.resistance);
-    tau = plain(cell.relaxationTime);
-    available = cell.availableFraction.value_or(1.0);
-    wellRate = plain(cell.wellRate);
+    if (pack.measuredResistance && pack.origin == Origin::salvaged && orZero(cell.resistance) > 0)
+        relaxation *= pack.measuredResistance->value() / orZero(cell.resistance);
+    tau = orZero(cell.relaxationTime);
+    availableFraction = cell.availableFraction.value_or(1.0);
+    wellRate = orZero(cell.wellRate);
     selfAmps = usable * cell.selfDischargeShare.value_or(0) / kHoursPerMonth;
-    connection = plain(pack.connection);
-    maxDischarge = plain(cell.maxDischarge);
+    connection = orZero(pack.connection);
+    maxDischarge = orZero(cell.maxDischarge);
     openCircuit = Curve(cell.openCircuit);
     resistanceByCharge = cell.resistanceByCharge;
 }
 
 Wells PackModel::level(double share) const {
     const double all = share * usable;
-    return {all * available, all * (1 - available)};
+    return {all * availableFraction, all * (1 - availableFraction)};
 }
 
 Wells PackModel::drained(const Wells& w, double amps, double hours) const {
     const double before = w.total();
     const double after = before - amps * hours;
-    if (available >= 1)
+    if (availableFraction >= 1)
         return {after, 0};
     if (wellRate <= 0)
-        return {w.atHand - amps * hours, w.bound};
+        return {w.available - amps * hours, w.bound};
     const double x = wellRate * hours;
     const double fade = std::exp(-x);
     const double gone = -std::expm1(-x); // 1 - e
-    const double c = available;
+    const double c = availableFraction;
     // (x - gone)/k' loses digits for small x; its series does not.
     const double lag = x < 1e-4 ? hours * x / 2 * (1 - x / 3) : (x - gone) / wellRate;
     const double atHand =
-        w.atHand * fade + before * c * gone - amps * gone / wellRate - amps * c * lag;
+        w.available * fade + before * c * gone - amps * gone / wellRate - amps * c * lag;
     return {atHand, after - atHand};
 }
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A pack at one temperature: capacity, resistances and the two wells of charge.
 #pragma once
 
@@ -10,9 +11,9 @@ inline constexpr double kHoursPerMonth = 730.5;
 /// Charge of one cell in its two wells, in Ah: at hand and bound (kinetic battery model, Manwell
 /// and McGowan 1993).
 struct Wells {
-    double atHand = 0;
+    double available = 0;
     double bound = 0;
-    [[nodiscard]] double total() const { return atHand + bound; }
+    [[nodiscard]] double total() const { return available + bound; }
 };
 
 /// Scale factors on the figures of a pack, for ranges and what-if curves. 1 leaves them alone.
@@ -27,27 +28,29 @@ struct PackModel {
     double parallel = 1;
     double rated = 0;  ///< Ah of one cell on its label
     double usable = 0; ///< Ah of one cell here: Q = Q_r H f_cap(T), or the weakest group's share
-    double resistance = 0; ///< R0 of one cell, before the factor by charge
-    double relaxation = 0; ///< R1 of one cell
-    double tau = 0;        ///< s
-    double available = 1;  ///< c
-    double wellRate = 0;   ///< k' per hour
-    double selfAmps = 0;   ///< self-discharge of one cell
+    double resistance = 0;        ///< R0 of one cell, before the factor by charge
+    double relaxation = 0;        ///< R1 of one cell
+    double tau = 0;               ///< s
+    double availableFraction = 1; ///< c
+    double wellRate = 0;          ///< k' per hour
+    double selfAmps = 0;          ///< self-discharge of one cell
     double connection = 0;
     double maxDischarge = 0; ///< A of one cell; 0 when unknown
     Curve openCircuit;
     Table resistanceByCharge;
 
-    /// Usable capacity and resistances follow `design: cells and packs`: R0 and R1 times f_res(T)
-    /// and 1 + 1.5 (1 - H), or a calibrated factor in its place; a measured resistance replaces R0
-    /// and the health factor of both.
+    /// Usable capacity and resistances follow (docs/model.md: Cells and packs): R0 and R1 times
+    /// f_res(T) and 1 + 1.5 (1 - H), or a calibrated factor in its place; a measured resistance
+    /// replaces R0 and the health factor of both.
     PackModel(const Pack& pack, Celsius ambient, PackScale scale = {});
 
     [[nodiscard]] Wells level(double charge) const;
     /// Charge 0–1 of both wells.
     [[nodiscard]] double charge(const Wells& w) const { return w.total() / usable; }
     /// Height of the first well, at which the open-circuit voltage is read.
-    [[nodiscard]] double height(const Wells& w) const { return w.atHand / available / usable; }
+    [[nodiscard]] double height(const Wells& w) const {
+        return w.available / availableFraction / usable;
+    }
     /// Volts of one cell at rest.
     [[nodiscard]] double openCircuitAt(double height) const { return openCircuit.at(height); }
     [[nodiscard]] double resistanceAt(double height) const {

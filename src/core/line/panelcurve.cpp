@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "line/panelcurve.hpp"
 
 #include <algorithm>
@@ -8,9 +9,8 @@
 namespace sipper {
 
 PanelShape::PanelShape(const PanelLabel& l)
-    : label(l),
-      c2((l.maxPower / l.openCircuit - 1) / std::log(1 - l.maxPowerCurrent / l.shortCircuit)) {
-    c1 = (1 - l.maxPowerCurrent / l.shortCircuit) * std::exp(-l.maxPower / (c2 * l.openCircuit));
+    : label(l), c2((l.vmp / l.openCircuit - 1) / std::log(1 - l.maxPowerCurrent / l.shortCircuit)) {
+    c1 = (1 - l.maxPowerCurrent / l.shortCircuit) * std::exp(-l.vmp / (c2 * l.openCircuit));
     topBend = boost::math::lambert_w0(std::numbers::e * (1 + c1) / c1) - 1;
     topShare = 1 - c1 * std::expm1(topBend);
 }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A solar panel's current over voltage, from its label.
 #pragma once
 
@@ -8,7 +9,7 @@ namespace sipper {
 struct PanelLabel {
     double openCircuit;     ///< V at 25 °C and 1000 W/m2
     double shortCircuit;    ///< A
-    double maxPower;        ///< V
+    double vmp;             ///< V
     double maxPowerCurrent; ///< A
     double perKelvin;       ///< V per K of the open-circuit voltage, negative
 };
@@ -26,9 +27,9 @@ struct PanelShape {
     double topShare = 0; ///< I/Isc' there
 };
 
-/// `I = Isc' (1 - C1 (exp(V/(C2 Voc')) - 1))` (design: sun), C1 and C2 of the label; Isc' scales
-/// with light, `Voc' = Voc + beta (T - 25) + C2 Voc ln(G/1000)`. A negative current reads 0; no
-/// light gives 0.
+/// `I = Isc' (1 - C1 (exp(V/(C2 Voc')) - 1))` (docs/model.md: Sun), C1 and C2 of the label; Isc'
+/// scales with light, `Voc' = Voc + beta (T - 25) + C2 Voc ln(G/1000)`. A negative current reads 0;
+/// no light gives 0.
 class PanelCurve {
   public:
     PanelCurve() = default;
@@ -43,10 +44,10 @@ class PanelCurve {
     /// dI/dV, negative.
     [[nodiscard]] double slope(double volts) const;
     /// Volts and watts of the curve's own top.
-    [[nodiscard]] std::pair<double, double> top() const {
+    [[nodiscard]] std::pair<double, double> mpp() const {
         return {m_topVolts, m_topVolts * m_topAmps};
     }
-    [[nodiscard]] double topAmps() const { return m_topAmps; }
+    [[nodiscard]] double mppAmps() const { return m_topAmps; }
     /// Voc' by the label's formula; the curve's own zero lies close by.
     [[nodiscard]] double openCircuit() const { return m_open; }
     [[nodiscard]] double shortCircuit() const { return m_short; }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "line/partcurves.hpp"
 
 #include "base/tolerance.hpp"
@@ -23,7 +24,7 @@ template <class Good>
 double largest(double most, Good good) {
     if (good(most))
         return most;
-    return lastGood(0, most, kRounds, good);
+    return bisect(0, most, kRounds, good);
 }
 
 } // namespace
@@ -66,7 +67,7 @@ LossSplit lossAt(const Part& part, double vIn, double vOut, double out, double i
         break;
     case LossRule::series:
     case LossRule::dropped:
-        s.quiescent = vIn * ownUseOf(part);
+        s.quiescent = vIn * quiescentOf(part);
         s.drop = (vIn - vOut) * out;
         break;
     case LossRule::converter:
@@ -90,7 +91,7 @@ LossSplit lossSplit(const Stage& stage, const StageFlow& f) {
 }
 
 double mostOutput(const Stage& stage, double volts, double searchUpTo) {
-    const double set = plain(setPointOf(stage.part));
+    const double set = orZero(setPointOf(stage.part));
     const OutputLimits limits = limitsOf(stage.part);
     return largest(searchUpTo, [&](double amps) {
         if ((limits.amps > 0 && amps > limits.amps) || (limits.rated > 0 && amps > limits.rated))
@@ -146,7 +147,7 @@ Outcome<Label> readLabel(std::string_view text) {
 }
 
 std::string labelMeans(const Stage& stage, const Label& label, double volts) {
-    const double set = plain(setPointOf(stage.part));
+    const double set = orZero(setPointOf(stage.part));
     const auto* s = std::get_if<Switcher>(&stage.part);
     std::string text;
     const auto say = [&](std::string sentence) { text += (text.empty() ? "" : " ") + sentence; };

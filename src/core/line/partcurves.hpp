@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One regulator looked at by itself: efficiency, heat and what it can give, over current and input.
 #pragma once
 
@@ -16,7 +17,7 @@ struct PartPoint {
 };
 [[nodiscard]] PartPoint partAt(const Stage& stage, double volts, double amps);
 
-/// Where a regulator's losses go at one moment, in watts (design: stages).
+/// Where a regulator's losses go at one moment, in watts (docs/model.md: Stages).
 struct LossSplit {
     double quiescent = 0; ///< own use, or ground current
     double fixed = 0;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "line/physics.hpp"
 
 #include "parts/figures.hpp"
@@ -27,68 +28,72 @@ struct Compiler {
     Physics operator()(const Charger&) const { return {}; }
     Physics operator()(const Guard& p) const {
         Physics n;
-        n.kind = Way::guard;
-        n.quiescent = plain(p.quiescent);
-        n.resistance = plain(p.resistance);
-        n.trip = plain(p.maxCurrent);
+        n.kind = TransferKind::guard;
+        n.quiescent = orZero(p.quiescent);
+        n.resistance = orZero(p.resistance);
+        n.trip = orZero(p.maxCurrent);
         n.shunt = acrossOf(p);
         return n;
     }
     Physics operator()(const Fuse& p) const {
         Physics n;
-        n.kind = Way::fuse;
-        n.resistance = plain(p.resistance);
+        n.kind = TransferKind::fuse;
+        n.resistance = orZero(p.resistance);
         n.trip = p.rating.value();
         return n;
     }
-    Physics operator()(const Switch& p) const { return series(plain(p.resistance)); }
+    Physics operator()(const Switch& p) const { return series(orZero(p.resistance)); }
     Physics operator()(const Wire& p) const { return series(wireOhms(p, ambient)); }
-    Physics operator()(const Diode& p) const { return series(plain(p.resistance), plain(p.drop)); }
-    Physics operator()(const IdealDiode& p) const { return series(plain(p.resistance)); }
-    Physics operator()(const Filter& p) const { return series(plain(p.resistance)); }
+    Physics operator()(const Diode& p) const {
+        return series(orZero(p.resistance), orZero(p.drop));
+    }
+    Physics operator()(const IdealDiode& p) const { return series(orZero(p.resistance)); }
+    Physics operator()(const Filter& p) const { return series(orZero(p.resistance)); }
     /// Nothing in the way; its leakage is drawn always.
-    Physics operator()(const Capacitor& p) const { return drawing(plain(p.leakage)); }
+    Physics operator()(const Capacitor& p) const { return drawing(orZero(p.leakage)); }
     /// At rest: what they do in a fault is protect/faults.
-    Physics operator()(const Crowbar& p) const { return drawing(plain(p.leakage)); }
-    Physics operator()(const Clamp& p) const { return drawing(plain(p.leakage)); }
+    Physics operator()(const Crowbar& p) const { return drawing(orZero(p.leakage)); }
+    Physics operator()(const Clamp& p) const { return drawing(orZero(p.leakage)); }
     Physics operator()(const Watch& p) const {
         Physics n = drawing(0);
         n.shunt = 1 / (p.upper.value() + p.lower.value());
         return n;
     }
-    Physics operator()(const Select& p) const { return series(plain(p.resistance), plain(p.drop)); }
+    Physics operator()(const Select& p) const {
+        return series(orZero(p.resistance), orZero(p.drop));
+    }
     Physics operator()(const Linear& p) const {
         Physics n;
-        n.kind = Way::linear;
+        n.kind = TransferKind::linear;
         n.set = p.set.value();
-        n.quiescent = plain(p.ground);
+        n.quiescent = orZero(p.ground);
         n.fet = p.dropoutKind == DropoutKind::fet && p.ratedCurrent;
         if (n.fet)
-            n.dropoutPerAmp = plain(p.dropout) / p.ratedCurrent->value();
+            n.dropoutPerAmp = orZero(p.dropout) / p.ratedCurrent->value();
         else
-            n.dropout = plain(p.dropout);
-        n.outputLimit = plain(p.outputLimit);
-        n.powerLimit = plain(p.powerLimit);
+            n.dropout = orZero(p.dropout);
+        n.outputLimit = orZero(p.outputLimit);
+        n.powerLimit = orZero(p.powerLimit);
         n.outShunt = acrossOf(p);
         current(p, n);
         return n;
     }
     Physics operator()(const Switcher& p) const {
         Physics n;
-        n.kind = p.topology == Topology::buck    ? Way::buck
-                 : p.topology == Topology::boost ? Way::boost
-                                                 : Way::buckBoost;
+        n.kind = p.topology == Topology::buck    ? TransferKind::buck
+                 : p.topology == Topology::boost ? TransferKind::boost
+                                                 : TransferKind::buckBoost;
         n.set = p.set.value();
-        n.fixed = plain(p.fixed) * lossScale;
-        n.switching = plain(p.switching) * lossScale;
-        n.drop = plain(p.drop) * lossScale;
-        n.resistance = plain(p.resistance) * lossScale;
-        n.quiescent = plain(p.quiescent) * lossScale;
-        n.skipBelow = plain(p.skipBelow);
+        n.fixed = orZero(p.fixed) * lossScale;
+        n.switching = orZero(p.switching) * lossScale;
+        n.drop = orZero(p.drop) * lossScale;
+        n.resistance = orZero(p.resistance) * lossScale;
+        n.quiescent = orZero(p.quiescent) * lossScale;
+        n.skipBelow = orZero(p.skipBelow);
         n.duty = p.maxDuty.value_or(1.0);
-        n.outputLimit = plain(p.outputLimit);
-        n.powerLimit = plain(p.powerLimit);
-        n.switchLimit = plain(p.switchLimit);
+        n.outputLimit = orZero(p.outputLimit);
+        n.powerLimit = orZero(p.powerLimit);
+        n.switchLimit = orZero(p.switchLimit);
         n.holds = p.holdsWhenAbove.value_or(false);
         n.outShunt = acrossOf(p);
         current(p, n);
@@ -99,14 +104,14 @@ struct Compiler {
     static void current(const ActivePart& p, Physics& n) {
         if (p.regulates != Regulates::current)
             return;
-        n.setAmps = plain(p.setAmps);
-        n.outputMax = plain(p.outputMax);
+        n.setAmps = orZero(p.setAmps);
+        n.outputMax = orZero(p.outputMax);
         n.outShunt = 0;
     }
     /// A way with a draw of its own.
     static Physics drawing(double amps) {
         Physics n;
-        n.kind = Way::guard;
+        n.kind = TransferKind::guard;
         n.quiescent = amps;
         return n;
     }
@@ -123,7 +128,7 @@ struct Compiler {
 double wireOhms(const Wire& w, Celsius ambient) {
     const double area = (w.area ? w.area->value() : areaOfAwg(*w.awg).value()) * 1e-6;
     const double rho = kCopper20 * (1 + kCopperPerK * (ambient.value() - 20));
-    return 2 * w.length.value() * rho / area + plain(w.contacts);
+    return 2 * w.length.value() * rho / area + orZero(w.contacts);
 }
 
 Physics physicsOf(const Part& part, Celsius ambient, double lossScale) {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What each kind of part does to volts and amps, as the numbers that the network is solved with.
 #pragma once
 
@@ -7,15 +8,16 @@
 
 namespace sipper {
 
-/// Resistance of a lead: both conductors of copper at the ambient, and its contacts (design: wire).
+/// Resistance of a lead: both conductors of copper at the ambient, and its contacts (docs/model.md:
+/// Stages).
 [[nodiscard]] double wireOhms(const Wire& wire, Celsius ambient);
 
 /// How a part turns its input into its output.
-enum class Way : std::uint8_t { series, guard, fuse, linear, buck, boost, buckBoost };
+enum class TransferKind : std::uint8_t { series, guard, fuse, linear, buck, boost, buckBoost };
 
 /// A part in SI numbers; 0 leaves a limit out. Which figure means what: design, stages.
 struct Physics {
-    Way kind = Way::series;
+    TransferKind kind = TransferKind::series;
     bool holds = false;
     bool fet = false;
     double resistance = 0;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The capacitors of a network: which of them help in bursts, and what they give and take back.
 #include "line/network.hpp"
 #include "parts/figures.hpp"
@@ -13,13 +14,14 @@ namespace {
 constexpr double kHeldSlack = 1e-10; ///< relative slack under a set-point that is held
 constexpr int kLimitRounds = 40;     ///< of the volts that a capacitor at a limit falls
 
-bool regulates(Way way) {
-    return way == Way::linear || way == Way::buck || way == Way::boost || way == Way::buckBoost;
+bool regulates(TransferKind way) {
+    return way == TransferKind::linear || way == TransferKind::buck || way == TransferKind::boost ||
+           way == TransferKind::buckBoost;
 }
 
 } // namespace
 
-/// Which capacitors help, and what stands before each (design: capacitor).
+/// Which capacitors help, and what stands before each (docs/model.md: Stages).
 void Network::findReservoirs(const Project& project) {
     const auto isCapacitor = [&](std::size_t i) {
         return std::holds_alternative<Capacitor>(project.stages[i].part);
@@ -35,7 +37,7 @@ void Network::findReservoirs(const Project& project) {
         if (shadowed[*at])
             continue;
         const auto& part = std::get<Capacitor>(project.stages[*at].part);
-        Reservoir c{*at, part.farad.value(), plain(part.esr), 0, false, kNoBurst, {}};
+        Reservoir c{*at, part.farad.value(), orZero(part.esr), 0, false, kNoBurst, {}};
         bool alone = true;
         std::size_t up = m_nodes[*at].parent;
         for (; up != m_pack && !regulates(m_nodes[up].kind); up = m_nodes[up].parent) {
@@ -88,7 +90,7 @@ Demand Network::assisted(const Demand& demand, const Flows& plain, std::size_t m
     return d;
 }
 
-/// Amps at its set-point that a regulator's tightest limit leaves (design: capacitor, at a limit).
+/// Amps at its set-point that a regulator's tightest limit leaves (docs/model.md: Stages).
 double Network::limitAmps(const Node& n, const StageFlow& f) const {
     double amps = std::numeric_limits<double>::infinity();
     if (n.outputLimit > 0)
@@ -97,7 +99,8 @@ double Network::limitAmps(const Node& n, const StageFlow& f) const {
         amps = std::min(amps, n.powerLimit / n.set);
     if (n.switchLimit > 0) {
         const double x = n.switchLimit;
-        const bool up = n.kind == Way::boost || (n.kind == Way::buckBoost && f.vIn < n.set);
+        const bool up =
+            n.kind == TransferKind::boost || (n.kind == TransferKind::buckBoost && f.vIn < n.set);
         const double scale = n.skipBelow > 0 ? std::min(1.0, x / n.skipBelow) : 1.0;
         const double lost =
             (n.fixed + n.switching * f.vIn) * scale + n.drop * x + n.resistance * x * x;
@@ -141,7 +144,7 @@ bool Network::limitAssisted(Demand& d, const Flows& plain, const Flows& burst, s
             if (settled)
                 break;
         }
-        Demand::Assist& a = d.assists[c.stage];
+        Demand::CapacitorSupport& a = d.assists[c.stage];
         a = {};
         a.fixed = true;
         a.input = cap.iIn + spare;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "line/schedule.hpp"
 
 #include <algorithm>
@@ -12,19 +13,19 @@ constexpr double kDay = 1440;
 constexpr double kForEver = std::numeric_limits<double>::infinity();
 
 /// Longest unbroken stretch of a windowed mode, in minutes, over midnight too.
-double longestWindow(const std::vector<Span>& day, std::size_t setting) {
+double longestWindow(const std::vector<DayInterval>& day, std::size_t setting) {
     double best = 0;
     double run = 0;
     for (int lap = 0; lap < 2; ++lap)
-        for (const Span& span : day) {
+        for (const DayInterval& span : day) {
             run = span.setting == setting ? run + span.to - span.from : 0;
             best = std::max(best, run);
         }
     return best >= kDay ? kForEver : best;
 }
 
-DaySetting makeSetting(const Project& p, const std::string& window, double fillSeconds) {
-    DaySetting s;
+ModeMix makeSetting(const Project& p, const std::string& window, double fillSeconds) {
+    ModeMix s;
     s.name = window;
     double left = 1;
     std::size_t filler = p.baseMode();
@@ -48,7 +49,7 @@ DaySetting makeSetting(const Project& p, const std::string& window, double fillS
 
 } // namespace
 
-const Share& DaySetting::filler() const {
+const Share& ModeMix::filler() const {
     const auto at =
         std::find_if(shares.begin(), shares.end(), [](const Share& s) { return s.fills; });
     assert(at != shares.end());
@@ -98,7 +99,7 @@ Schedule::Schedule(const Project& project) {
 
 std::vector<double> Schedule::hoursBySetting() const {
     std::vector<double> hours(settings.size(), 0);
-    for (const Span& span : day)
+    for (const DayInterval& span : day)
         hours[span.setting] += (span.to - span.from) / 60;
     return hours;
 }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Which modes share which hours of the day.
 #pragma once
 
@@ -14,22 +15,22 @@ struct Share {
 };
 
 /// A kind of time: no window open, or the windows of one mode. Modes in file order.
-struct DaySetting {
+struct ModeMix {
     std::string name; ///< id of the windowed mode, empty where none is open
     std::vector<Share> shares;
     [[nodiscard]] const Share& filler() const;
 };
 
 /// A span of the day, minutes after midnight, in one setting.
-struct Span {
+struct DayInterval {
     double from = 0;
     double to = 0;
     std::size_t setting = 0;
 };
 
 struct Schedule {
-    std::vector<DaySetting> settings; ///< the first one is: no window open
-    std::vector<Span> day;            ///< covers 0 to 1440 without gaps
+    std::vector<ModeMix> settings; ///< the first one is: no window open
+    std::vector<DayInterval> day;  ///< covers 0 to 1440 without gaps
 
     explicit Schedule(const Project& project);
 

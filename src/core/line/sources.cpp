@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "line/sources.hpp"
 
 #include "base/tolerance.hpp"
@@ -70,8 +71,8 @@ SourceModel modelOf(const Vehicle&) {
 
 SourceModel modelOf(const Panel& panel) {
     SourceModel m;
-    m.volts = m.low = m.high = plain(panel.openCircuit) * panel.countSeries.value_or(1);
-    m.limit = plain(panel.shortCircuit) * panel.countParallel.value_or(1);
+    m.volts = m.low = m.high = orZero(panel.openCircuit) * panel.countSeries.value_or(1);
+    m.limit = orZero(panel.shortCircuit) * panel.countParallel.value_or(1);
     return m;
 }
 
@@ -107,17 +108,17 @@ std::string socketText(const Usb& usb) {
     return "no class of socket says that: 0.5, 0.9, 1.5 or 3 A";
 }
 
-std::vector<std::size_t> mainsSources(const Project& p) {
+std::vector<std::size_t> externalSources(const Project& p) {
     std::vector<std::size_t> list;
     for (std::size_t i = 0; i < p.stages.size(); ++i)
-        if (isMains(p.stages[i].part))
+        if (isExternalSource(p.stages[i].part))
             list.push_back(i);
     return list;
 }
 
 std::vector<std::size_t> leadingFeeds(const Project& p, const std::vector<std::size_t>& present) {
     const std::size_t n = p.stages.size();
-    std::vector<std::size_t> lead(n, kNowhere);
+    std::vector<std::size_t> lead(n, kNotFound);
     std::vector<char> live(n, 0);
     for (const std::size_t i : present)
         live[i] = 1;
@@ -129,7 +130,7 @@ std::vector<std::size_t> leadingFeeds(const Project& p, const std::vector<std::s
                 continue;
             for (const std::string& feed : p.stages[i].fedBy) {
                 const std::size_t at = stageIndex(p, feed);
-                if (at == kNowhere || !live[at])
+                if (at == kNotFound || !live[at])
                     continue;
                 moved = moved || lead[i] != at || !live[i];
                 lead[i] = at;
@@ -168,7 +169,7 @@ void SourceLine::limit(Answer& a, const Demand& demand, double openCircuit) cons
     // The highest voltage at which the line takes no more than the limit.
     const auto fits = [&](double v) {
         const double i = m_network.current(demand, v, 0);
-        return std::isfinite(i) && !over(i, m_model.limit);
+        return std::isfinite(i) && !exceeds(i, m_model.limit);
     };
     double high = openCircuit - m_model.ohms * m_model.limit;
     for (int step = 1; step <= kHoldSteps; ++step) {
@@ -178,7 +179,7 @@ void SourceLine::limit(Answer& a, const Demand& demand, double openCircuit) cons
             high = low;
             continue;
         }
-        low = lastGood(low, high, kHoldRounds, fits);
+        low = bisect(low, high, kHoldRounds, fits);
         if (low > 0 && m_network.solve(demand, low, 0, a.flows))
             return;
         break;
@@ -201,7 +202,7 @@ SourceLine::Answer SourceLine::solve(std::size_t mode, std::size_t burst, double
         a.collapsed = !m_network.solve(demand, openCircuit, m_model.ohms, a.flows);
         a.limited = false;
         a.asked = a.collapsed ? 0 : a.flows.sourceAmps;
-        if (m_model.limit > 0 && (a.collapsed || over(a.asked, m_model.limit))) {
+        if (m_model.limit > 0 && (a.collapsed || exceeds(a.asked, m_model.limit))) {
             limit(a, demand, openCircuit);
             if (a.collapsed && !m_model.beyond)
                 darken(a.flows, openCircuit);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Sources other than the pack, and which source leads when several are there.
 #pragma once
 
@@ -35,12 +36,12 @@ inline constexpr double kPlainSocketAmps = 0.5; ///< of a socket that advertises
 [[nodiscard]] std::string socketText(const Usb& usb);
 
 /// The feed that leads at each stage when these sources are present: the first live one of its list
-/// (design: select). npos where none is live, and at sources.
+/// (docs/model.md: Stages). npos where none is live, and at sources.
 [[nodiscard]] std::vector<std::size_t> leadingFeeds(const Project& project,
                                                     const std::vector<std::size_t>& present);
 
 /// Every source but packs and panels that the project has, by index.
-[[nodiscard]] std::vector<std::size_t> mainsSources(const Project& project);
+[[nodiscard]] std::vector<std::size_t> externalSources(const Project& project);
 
 /// Solves what one source feeds at one moment.
 class SourceLine {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "line/tree.hpp"
 
 #include <algorithm>
@@ -122,28 +123,29 @@ Network::Tree::Slope Network::Tree::stageAt(std::size_t index, double u) {
     at.held = false;
     at.coupled = false;
     if (n.open)
-        return n.kind == Way::guard ? Slope{openCurrent(n, u, 0), u > 0 ? n.shunt : 0} : Slope{};
+        return n.kind == TransferKind::guard ? Slope{openCurrent(n, u, 0), u > 0 ? n.shunt : 0}
+                                             : Slope{};
     Slope in;
     if (n.setAmps > 0) {
         in = driverAt(index, u);
         return {in.amps + n.shunt * u, in.perVolt + n.shunt};
     }
     switch (n.kind) {
-    case Way::series:
-    case Way::fuse:
-    case Way::guard:
+    case TransferKind::series:
+    case TransferKind::fuse:
+    case TransferKind::guard:
         in = seriesAt(index, u);
         break;
-    case Way::linear:
+    case TransferKind::linear:
         in = linearAt(index, u);
         break;
-    case Way::buck:
+    case TransferKind::buck:
         in = buckAt(index, u);
         break;
-    case Way::boost:
+    case TransferKind::boost:
         in = boostAt(index, u);
         break;
-    case Way::buckBoost:
+    case TransferKind::buckBoost:
         in = buckBoostAt(index, u);
         break;
     }
@@ -176,7 +178,7 @@ Network::Tree::Slope Network::Tree::follow(std::size_t index, double u, double g
 Network::Tree::Slope Network::Tree::seriesAt(std::size_t index, double u) {
     const Node& n = m_network.m_nodes[index];
     if (!m_demand.assists.empty() && n.reservoir) {
-        const Demand::Assist& a = m_demand.assists[index];
+        const Demand::CapacitorSupport& a = m_demand.assists[index];
         if (a.fixed)
             return {a.input, 0};
         const Slope out = follow(index, u, 1, 0, 0);
@@ -196,7 +198,8 @@ Network::Tree::Slope Network::Tree::driverAt(std::size_t index, double u) {
         return gone();
     At& at = m_at[index];
     at.left = at.left || at.forced || !(u >= edgeOf(index));
-    at.held = !at.left && drive.amps > 0 && (n.kind == Way::linear || n.kind == Way::buck);
+    at.held = !at.left && drive.amps > 0 &&
+              (n.kind == TransferKind::linear || n.kind == TransferKind::buck);
     const double step = kSlopeStep * u;
     const double lower = drivenFrom(n, drive, u - step, 0).input;
     return {amps, std::isfinite(lower) && step > 0 ? (amps - lower) / step : 0};
@@ -209,8 +212,9 @@ double Network::Tree::edgeOf(std::size_t index) const {
     const double set = m_demand.atSetPoint[index];
     if (!std::isfinite(set))
         return std::numeric_limits<double>::infinity();
-    return n.kind == Way::linear ? (n.set + n.dropout) * (1 - kAtEdge) + set * n.dropoutPerAmp
-                                 : (n.set * (1 - kAtEdge) + n.drop + set * n.resistance) / n.duty;
+    return n.kind == TransferKind::linear
+               ? (n.set + n.dropout) * (1 - kAtEdge) + set * n.dropoutPerAmp
+               : (n.set * (1 - kAtEdge) + n.drop + set * n.resistance) / n.duty;
 }
 
 Network::Tree::Slope Network::Tree::linearAt(std::size_t index, double u) {
@@ -339,7 +343,7 @@ bool Network::Tree::turn(const Children& c, double u) {
     for (const std::uint32_t i : c.stages) {
         const Node& n = m_network.m_nodes[i];
         At& at = m_at[i];
-        const bool passing = at.coupled && n.kind == Way::boost && !(at.volts > n.set);
+        const bool passing = at.coupled && n.kind == TransferKind::boost && !(at.volts > n.set);
         const bool lost = at.held && u <= edgeOf(i) * (1 + kReached);
         if (passing || lost) {
             at.left = true;
@@ -355,7 +359,8 @@ bool Network::Tree::turn(const Children& c, double u) {
 bool Network::Tree::consistent() const {
     for (std::size_t i = 0; i < m_at.size(); ++i) {
         const Node& n = m_network.m_nodes[i];
-        if (m_at[i].visited && m_at[i].coupled && (n.kind == Way::linear || n.kind == Way::buck) &&
+        if (m_at[i].visited && m_at[i].coupled &&
+            (n.kind == TransferKind::linear || n.kind == TransferKind::buck) &&
             !(m_at[i].volts <= n.set * (1 + kOverSet)))
             return false;
     }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Every node voltage of a line at once, where forks stand behind forks.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "line/unloaded.hpp"
 
 #include "base/tolerance.hpp"
@@ -40,9 +41,9 @@ std::vector<Excess> idleExcesses(const Project& p, const Flows& idle) {
     for (std::size_t i = 0; i < p.loads.size() && i < idle.loads.size(); ++i) {
         const Window& w = p.loads[i].window;
         const double v = idle.loads[i].v;
-        if (overSet(v, plain(w.neverAbove)))
+        if (overSet(v, orZero(w.neverAbove)))
             list.push_back({p.loads[i].id, v, w.neverAbove->value(), true});
-        else if (over(v, w.max.value()))
+        else if (exceeds(v, w.max.value()))
             list.push_back({p.loads[i].id, v, w.max.value(), false});
     }
     return list;

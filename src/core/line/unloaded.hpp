@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The line with nothing drawn: where voltages are highest.
 #pragma once
 

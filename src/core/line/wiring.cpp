@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "line/wiring.hpp"
 
 #include "base/tolerance.hpp"
@@ -83,8 +84,8 @@ std::span<const double> fuseRatings(std::optional<FuseForm> form) {
 
 std::optional<double> chooseFuse(double least, double most, std::optional<FuseForm> form) {
     for (const double rating : fuseRatings(form))
-        if (!under(rating, least))
-            return !over(rating, most) ? std::optional(rating) : std::nullopt;
+        if (!fallsBelow(rating, least))
+            return !exceeds(rating, most) ? std::optional(rating) : std::nullopt;
     return std::nullopt;
 }
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Rules of thumb for leads and fuses.
 #pragma once
 
@@ -9,9 +10,9 @@
 
 namespace sipper {
 
-/// Amps that a lead may carry, a conservative rule of thumb for open chassis wiring (design: wire):
-/// 10 A/mm2 up to 1.5 mm2, then 2.5: 20, 4: 27, 6: 35, 10: 50 A, straight lines between; thicker
-/// goes on at the last slope; halved in a bundle.
+/// Amps that a lead may carry, a conservative rule of thumb for open chassis wiring (docs/model.md:
+/// Stages): 10 A/mm2 up to 1.5 mm2, then 2.5: 20, 4: 27, 6: 35, 10: 50 A, straight lines between;
+/// thicker goes on at the last slope; halved in a bundle.
 [[nodiscard]] double ampacity(double areaMm2, bool bundled);
 [[nodiscard]] double ampacity(const Wire& wire);
 [[nodiscard]] double areaOf(const Wire& wire); ///< mm2
@@ -33,7 +34,7 @@ namespace sipper {
                                                std::optional<FuseForm> form = std::nullopt);
 
 /// What a fuse must stand: the larger of the greatest lasting current over 0.75, and the burst
-/// peak, of which a slow fuse carries twice its rating (design: protection).
+/// peak, of which a slow fuse carries twice its rating (docs/model.md: Protection).
 [[nodiscard]] double leastFuse(double lastingAmps, double burstAmps, bool slow);
 
 } // namespace sipper

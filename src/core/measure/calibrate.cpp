@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "measure/calibrate.hpp"
 
 #include "line/packmodel.hpp"
@@ -36,10 +37,10 @@ double factorInForce(const Pack& pack) {
     return pack.measuredResistance ? 1 : 1 + kAgeing * (1 - pack.health.value_or(1));
 }
 
-/// A knob with what it does to a project.
-struct Lever {
-    Knob knob;
-    std::function<void(Project&, double factor)> turn; ///< empty for a nuisance
+/// A parameter with what it does to a project.
+struct TunableParameter {
+    FitParameter fit;
+    std::function<void(Project&, double factor)> apply; ///< empty for a nuisance
 };
 
 /// The project with its resistance factor written out, so that health moves the capacity alone.
@@ -52,26 +53,26 @@ Project written(const Project& p) {
     return out;
 }
 
-std::vector<Lever> packLevers(const Project& p) {
+std::vector<TunableParameter> packParameters(const Project& p) {
     const Pack& pack = *p.pack();
     const std::string id = p.packStage()->id;
     const bool salvaged = pack.origin == Origin::salvaged;
     const auto of = [id](Project& q) -> Pack& { return std::get<Pack>(q.stage(id)->part); };
-    Lever health;
+    TunableParameter health;
     const PackLimits limits = packLimits(pack);
-    health.knob = {"health", limits.health, salvaged ? Basis::guess : Basis::dataSheet,
-                   false,    false,         pack.health.value_or(1)};
-    health.turn = [of](Project& q, double f) { of(q).health = of(q).health.value_or(1) * f; };
-    Lever ohms;
-    ohms.knob = {"resistance",
-                 limits.resistance,
-                 pack.measuredResistance ? Basis::measured
-                 : salvaged              ? Basis::guess
-                                         : Basis::dataSheet,
-                 false,
-                 false,
-                 factorInForce(pack)};
-    ohms.turn = [of](Project& q, double f) {
+    health.fit = {"health", limits.health, salvaged ? Basis::guess : Basis::dataSheet,
+                  false,    false,         pack.health.value_or(1)};
+    health.apply = [of](Project& q, double f) { of(q).health = of(q).health.value_or(1) * f; };
+    TunableParameter ohms;
+    ohms.fit = {"resistance",
+                limits.resistance,
+                pack.measuredResistance ? Basis::measured
+                : salvaged              ? Basis::guess
+                                        : Basis::dataSheet,
+                false,
+                false,
+                factorInForce(pack)};
+    ohms.apply = [of](Project& q, double f) {
         of(q).resistanceFactor = of(q).resistanceFactor.value_or(1) * f;
     };
     return {health, ohms};
@@ -110,24 +111,24 @@ void turnLoss(Part& part, LossKind kind, double f) {
 /// Is there anything of this kind to scale?
 bool hasLoss(const Part& part, LossKind kind) {
     if (const auto* linear = std::get_if<Linear>(&part))
-        return kind == LossKind::quiescent && plain(linear->ground) > 0;
+        return kind == LossKind::quiescent && orZero(linear->ground) > 0;
     const auto* s = std::get_if<Switcher>(&part);
     if (!s)
         return false;
     switch (kind) {
     case LossKind::quiescent:
-        return plain(s->quiescent) > 0;
+        return orZero(s->quiescent) > 0;
     case LossKind::fixed:
-        return plain(s->fixed) > 0 || plain(s->switching) > 0;
+        return orZero(s->fixed) > 0 || orZero(s->switching) > 0;
     case LossKind::proportional:
-        return plain(s->drop) > 0 || plain(s->resistance) > 0;
+        return orZero(s->drop) > 0 || orZero(s->resistance) > 0;
     }
     return false;
 }
 
-std::vector<Lever> lossLevers(const Project& p) {
-    std::vector<Lever> list;
-    for (const std::size_t i : outwards(p, p.packStage()->id)) {
+std::vector<TunableParameter> lossParameters(const Project& p) {
+    std::vector<TunableParameter> list;
+    for (const std::size_t i : downstreamStages(p, p.packStage()->id)) {
         const Stage& stage = p.stages[i];
         const Basis basis = stage.basis.value_or(Basis::dataSheet);
         for (const auto& [name, kind] :
@@ -135,10 +136,14 @@ std::vector<Lever> lossLevers(const Project& p) {
               std::pair{"proportional", LossKind::proportional}}) {
             if (!hasLoss(stage.part, kind))
                 continue;
-            Lever lever;
-            lever.knob = {
-                fmt::format("{}/{}", name, stage.id), limitOfBasis(basis), basis, false, false, 1};
-            lever.turn = [i, kind = kind](Project& q, double f) {
+            TunableParameter lever;
+            lever.fit = {fmt::format("{}/{}", name, stage.id),
+                         toleranceOfBasis(basis),
+                         basis,
+                         false,
+                         false,
+                         1};
+            lever.apply = [i, kind = kind](Project& q, double f) {
                 turnLoss(q.stages[i].part, kind, f);
             };
             list.push_back(std::move(lever));
@@ -147,76 +152,78 @@ std::vector<Lever> lossLevers(const Project& p) {
     return list;
 }
 
-std::vector<Lever> drawLevers(const Project& p) {
-    std::vector<Lever> list;
+std::vector<TunableParameter> drawParameters(const Project& p) {
+    std::vector<TunableParameter> list;
     for (std::size_t l = 0; l < p.loads.size(); ++l)
         for (std::size_t d = 0; d < p.loads[l].draws.size(); ++d) {
             const Draw& draw = p.loads[l].draws[d];
             if (!drawsSomething(draw))
                 continue;
-            Lever lever;
-            lever.knob = {fmt::format("draw/{}/{}", p.loads[l].id, draw.mode),
-                          draw.spread(),
-                          draw.basis.value_or(Basis::guess),
-                          false,
-                          false,
-                          1};
-            lever.turn = [l, d](Project& q, double f) { scaleDraw(q.loads[l].draws[d], f); };
+            TunableParameter lever;
+            lever.fit = {fmt::format("draw/{}/{}", p.loads[l].id, draw.mode),
+                         draw.relativeTolerance(),
+                         draw.basis.value_or(Basis::guess),
+                         false,
+                         false,
+                         1};
+            lever.apply = [l, d](Project& q, double f) { scaleDraw(q.loads[l].draws[d], f); };
             list.push_back(std::move(lever));
         }
     return list;
 }
 
-Lever nuisance(const std::string& id, double limit, Basis basis, bool additive, double before) {
-    Lever lever;
-    lever.knob = {id, limit, basis, true, additive, before};
+TunableParameter nuisance(const std::string& id, double limit, Basis basis, bool additive,
+                          double before) {
+    TunableParameter lever;
+    lever.fit = {id, limit, basis, true, additive, before};
     return lever;
 }
 
-std::vector<Knob> knobsOf(const std::vector<Lever>& levers) {
-    std::vector<Knob> knobs;
+std::vector<FitParameter> fitParametersOf(const std::vector<TunableParameter>& levers) {
+    std::vector<FitParameter> knobs;
     knobs.reserve(levers.size());
-    for (const Lever& lever : levers)
-        knobs.push_back(lever.knob);
+    for (const TunableParameter& lever : levers)
+        knobs.push_back(lever.fit);
     return knobs;
 }
 
 /// The project with every lever turned.
-Project turned(const Project& p, const std::vector<Lever>& levers, const std::vector<double>& u) {
+Project turned(const Project& p, const std::vector<TunableParameter>& levers,
+               const std::vector<double>& u) {
     Project out = p;
     for (std::size_t i = 0; i < levers.size(); ++i)
-        if (levers[i].turn && u[i] != 0)
-            levers[i].turn(out, std::exp(u[i]));
+        if (levers[i].apply && u[i] != 0)
+            levers[i].apply(out, std::exp(u[i]));
     return out;
 }
 
 /// Fills everything that follows from the fit, and the project with what moved.
-void takeFit(Calibration& out, const Project& original, const std::vector<Lever>& levers,
-             const KnobFit& fit) {
+void takeFit(Calibration& out, const Project& original, const std::vector<TunableParameter>& levers,
+             const FitResult& fit) {
     out.chi2 = fit.chi2;
     out.observations = fit.observations;
     std::size_t moved = 0;
     for (std::size_t i = 0; i < levers.size(); ++i)
-        moved += fit.in[i] && !levers[i].knob.nuisance ? 1 : 0;
+        moved += fit.in[i] && !levers[i].fit.nuisance ? 1 : 0;
     const auto freedom = static_cast<double>(fit.observations) - static_cast<double>(moved);
     out.reduced = fit.chi2 / std::max(1.0, freedom);
     const double wide = std::sqrt(std::max(1.0, out.reduced));
     for (std::size_t i = 0; i < levers.size(); ++i) {
         if (!fit.in[i])
             continue;
-        const Knob& knob = levers[i].knob;
-        Tuned t;
+        const FitParameter& knob = levers[i].fit;
+        CalibratedParameter t;
         t.id = knob.id;
         t.before = knob.before;
         t.after = knob.additive ? knob.before + fit.u[i] : knob.before * std::exp(fit.u[i]);
         t.sigma = fit.sigma[i] * wide * (knob.additive ? 1 : t.after);
-        t.keeps = fit.keeps[i];
+        t.keeps = fit.sigmaRatio[i];
         t.basis = knob.basis;
         (knob.nuisance ? out.nuisance : out.parameters).push_back(std::move(t));
     }
     for (const auto& [i, why] : fit.out)
-        out.leftAlone.emplace_back(levers[i].knob.id, why);
-    out.project = withLearned(original, out.parameters);
+        out.notFitted.emplace_back(levers[i].fit.id, why);
+    out.project = withCalibration(original, out.parameters);
 }
 
 Error noPack() {
@@ -225,7 +232,7 @@ Error noPack() {
 
 /// Hours of the project at the brief's usual temperature.
 std::optional<double> hoursOf(const Project& p) {
-    Stepping quick;
+    StepControl quick;
     quick.record = false;
     const Runtime r = predictRuntime(p, typicalConditions(p), quick);
     return r.hours ? std::optional(r.hours->value()) : std::nullopt;
@@ -249,12 +256,12 @@ void meansOf(Calibration& out) {
 }
 
 Outcome<Calibration> atPack(const Project& original, const std::vector<DischargeLog>& logs,
-                            const std::vector<DischargeRun>& sums, const CalibrateAsk& ask) {
+                            const std::vector<DischargeRun>& sums, const CalibrateOptions& ask) {
     const Project base = written(original);
-    std::vector<PackRun> runs;
+    std::vector<LogReplay> runs;
     for (std::size_t i = 0; i < logs.size(); ++i)
         runs.emplace_back(logs[i], sums[i], ask.tester);
-    std::vector<Lever> levers = packLevers(original);
+    std::vector<TunableParameter> levers = packParameters(original);
     const std::size_t meter = levers.size();
     levers.push_back(nuisance("meter", kMeterOfVolts, Basis::dataSheet, false, 1));
     std::vector<std::size_t> starts;
@@ -267,7 +274,8 @@ Outcome<Calibration> atPack(const Project& original, const std::vector<Discharge
         if (runs[i].bridged()) {
             gaps.back() = levers.size();
             levers.push_back(nuisance(fmt::format("gap/{}", i + 1),
-                                      std::max(0.01, runs[i].unrest()), Basis::guess, true, 1));
+                                      std::max(0.01, runs[i].currentVariation()), Basis::guess,
+                                      true, 1));
         }
     }
     const auto modelOf = [&](const Project& p) { return PackModel(*p.pack(), ask.ambient); };
@@ -279,12 +287,12 @@ Outcome<Calibration> atPack(const Project& original, const std::vector<Discharge
                               gaps[i] ? 1 + u[*gaps[i]] : 1, out);
         return out;
     };
-    const KnobFit fit = fitKnobs(knobsOf(levers), residuals);
+    const FitResult fit = fitParameters(fitParametersOf(levers), residuals);
     Calibration out;
     takeFit(out, original, levers, fit);
     const PackModel before = modelOf(base);
     const PackModel after = modelOf(turned(base, levers, fit.u));
-    for (const PackRun& run : runs) {
+    for (const LogReplay& run : runs) {
         const double target = ask.tester.cutVolts.value_or(run.sums().endVolts);
         out.runs.push_back({run.sums().file, run.hours(before, ask.from, target), run.sums().hours,
                             run.hours(after, ask.from, target)});
@@ -294,16 +302,16 @@ Outcome<Calibration> atPack(const Project& original, const std::vector<Discharge
 }
 
 Outcome<Calibration> atStage(const Project& original, const std::vector<DischargeRun>& sums,
-                             const CalibrateAsk& ask) {
+                             const CalibrateOptions& ask) {
     const Project base = written(original);
-    std::vector<Lever> levers = packLevers(original);
-    for (Lever& lever : lossLevers(original))
+    std::vector<TunableParameter> levers = packParameters(original);
+    for (TunableParameter& lever : lossParameters(original))
         levers.push_back(std::move(lever));
     const std::size_t meter = levers.size();
     levers.push_back(nuisance("meter", kMeterOfHours, Basis::dataSheet, false, 1));
     Conditions conditions;
     conditions.ambient = ask.ambient;
-    Stepping quick;
+    StepControl quick;
     quick.record = false;
     const auto hours = [&](const Project& p, const DischargeRun& run) {
         const Project q = testerAt(p, ask.at, run.meanWatts, ask);
@@ -318,7 +326,7 @@ Outcome<Calibration> atStage(const Project& original, const std::vector<Discharg
             out.push_back((std::log(run.hours) + u[meter] - std::log(hours(p, run))) / kRunSigma);
         return out;
     };
-    const KnobFit fit = fitKnobs(knobsOf(levers), residuals);
+    const FitResult fit = fitParameters(fitParametersOf(levers), residuals);
     Calibration out;
     takeFit(out, original, levers, fit);
     const Project after = turned(base, levers, fit.u);
@@ -340,9 +348,9 @@ PackLimits packLimits(const Pack& pack) {
                                     : kOhmLimit};
 }
 
-Project withLearned(const Project& project, const std::vector<Tuned>& learned) {
+Project withCalibration(const Project& project, const std::vector<CalibratedParameter>& learned) {
     Project out = project;
-    for (const Tuned& t : learned) {
+    for (const CalibratedParameter& t : learned) {
         const auto slash = t.id.find('/');
         const std::string what = t.id.substr(0, slash);
         const double factor = t.after / t.before;
@@ -382,7 +390,7 @@ Project withLearned(const Project& project, const std::vector<Tuned>& learned) {
 }
 
 Project testerAt(const Project& project, const std::string& at, double watts,
-                 const CalibrateAsk& ask) {
+                 const CalibrateOptions& ask) {
     Draw draw;
     draw.power = Watts{watts};
     Project out = withTester(project, at, draw);
@@ -392,11 +400,11 @@ Project testerAt(const Project& project, const std::string& at, double watts,
     return out;
 }
 
-Outcome<Calibration> calibrateByReadings(const Project& original, const BenchAsk& ask) {
+Outcome<Calibration> calibrateByReadings(const Project& original, const BenchOptions& ask) {
     if (!original.pack())
         return noPack();
     Project base = written(original);
-    const BenchLook look = lookAtBench(original, ask);
+    const BenchAnalysis look = analyseBench(original, ask);
     std::vector<BenchCheck> seen;
     std::vector<double> sigmas;
     for (const BenchCheck& c : look.checks) {
@@ -415,14 +423,14 @@ Outcome<Calibration> calibrateByReadings(const Project& original, const BenchAsk
                 accuracy = r.accuracy;
         seen.push_back(c);
         sigmas.push_back(
-            sigmaOfLimit(meterLimit(*c.value, unitRead(c.kind, c.quantity), accuracy)));
+            standardUncertainty(meterLimit(*c.value, unitRead(c.kind, c.quantity), accuracy)));
     }
     if (seen.empty())
         return Error{"no_readings", "/readings", "none of idle, draw, sag or point",
                      "at least one that counts", ""};
-    std::vector<Lever> levers = packLevers(original);
-    for (auto* more : {lossLevers, drawLevers})
-        for (Lever& lever : more(original))
+    std::vector<TunableParameter> levers = packParameters(original);
+    for (auto* more : {lossParameters, drawParameters})
+        for (TunableParameter& lever : more(original))
             levers.push_back(std::move(lever));
     const std::size_t charge = levers.size();
     levers.push_back(nuisance("charge",
@@ -437,7 +445,7 @@ Outcome<Calibration> calibrateByReadings(const Project& original, const BenchAsk
             out.push_back((*seen[i].value - model[i].value_or(0)) / sigmas[i]);
         return out;
     };
-    const KnobFit fit = fitKnobs(knobsOf(levers), residuals);
+    const FitResult fit = fitParameters(fitParametersOf(levers), residuals);
     Calibration out;
     takeFit(out, original, levers, fit);
     // A set-point that was read is known.
@@ -451,7 +459,7 @@ Outcome<Calibration> calibrateByReadings(const Project& original, const BenchAsk
 
 Outcome<Calibration> calibrateByDischarge(const Project& project,
                                           const std::vector<DischargeLog>& logs,
-                                          const CalibrateAsk& ask) {
+                                          const CalibrateOptions& ask) {
     if (!project.pack())
         return noPack();
     std::vector<DischargeRun> sums;
@@ -462,7 +470,7 @@ Outcome<Calibration> calibrateByDischarge(const Project& project,
     }
     if (ask.at.empty() || ask.at == project.packStage()->id)
         return atPack(project, logs, sums, ask);
-    const auto reached = outwards(project, project.packStage()->id);
+    const auto reached = downstreamStages(project, project.packStage()->id);
     const std::size_t at = stageIndex(project, ask.at);
     if (std::find(reached.begin(), reached.end(), at) == reached.end())
         return Error{"dangling_id", "--at", ask.at, "the id of a stage behind the pack", ""};

@@ -1,5 +1,6 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What measurements teach the model: factors on what is uncertain, no more of them than the data
-// tell apart (design: bench, calibration).
+// tell apart (docs/model.md: Bench: calibration).
 #pragma once
 
 #include "measure/checks.hpp"
@@ -10,7 +11,7 @@
 namespace sipper {
 
 /// A factor that may move, or a nuisance that may explain a part without being learned.
-struct Tuned {
+struct CalibratedParameter {
     std::string id; ///< `health`, `fixed/rail5`, `draw/motor/turn`, `start/2`
     double before = 1;
     double after = 1;
@@ -27,9 +28,9 @@ struct CalibratedRun {
 };
 
 struct Calibration {
-    std::vector<Tuned> parameters;
-    std::vector<Tuned> nuisance;
-    std::vector<std::pair<std::string, std::string>> leftAlone; ///< id, not_seen | weak | tied
+    std::vector<CalibratedParameter> parameters;
+    std::vector<CalibratedParameter> nuisance;
+    std::vector<std::pair<std::string, std::string>> notFitted; ///< id, not_seen | weak | tied
     std::vector<CalibratedRun> runs;
     std::optional<double> predicted; ///< hours, means of the runs
     std::optional<double> measured;
@@ -43,7 +44,7 @@ struct Calibration {
 /// From the standing readings of idle, draw, sag and point. Errors: "no_readings" where there are
 /// none, "no_pack".
 [[nodiscard]] Outcome<Calibration> calibrateByReadings(const Project& project,
-                                                       const BenchAsk& ask = {});
+                                                       const BenchOptions& ask = {});
 
 /// How far the cells may be off before anything was measured: shares of the label's capacity and
 /// of the resistance.
@@ -55,23 +56,24 @@ struct PackLimits {
 
 /// The project with what was learned taken over: the keys scaled by after over before, basis
 /// measured. Ids of nothing in the project are not expected.
-[[nodiscard]] Project withLearned(const Project& project, const std::vector<Tuned>& learned);
+[[nodiscard]] Project withCalibration(const Project& project,
+                                      const std::vector<CalibratedParameter>& learned);
 
-struct CalibrateAsk {
+struct CalibrateOptions {
     std::string at;  ///< id of a stage that was drawn from; empty: the pack
     double from = 1; ///< charge at the start
     Celsius ambient{20};
-    DischargeAsk tester;
+    DischargeOptions tester;
 };
 /// From discharge logs at the pack or behind a stage. Errors: "no_pack", "dangling_id", "no_runs"
 /// where a log never has the load on.
 [[nodiscard]] Outcome<Calibration> calibrateByDischarge(const Project& project,
                                                         const std::vector<DischargeLog>& logs,
-                                                        const CalibrateAsk& ask = {});
+                                                        const CalibrateOptions& ask = {});
 
 /// The project with a tester of constant watts behind stage `at` as its only, critical load: open
 /// down to the tester's cut-off, the pack at the charge that the run began with.
 [[nodiscard]] Project testerAt(const Project& project, const std::string& at, double watts,
-                               const CalibrateAsk& ask);
+                               const CalibrateOptions& ask);
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "measure/checks.hpp"
 
 #include "charge/operating.hpp"
@@ -28,7 +29,7 @@ constexpr std::size_t kMovers = 3;
 /// asked for; that needs a pack.
 class Probe {
   public:
-    Probe(const OnBench& bench, Celsius ambient) : m_bench(bench), m_ambient(ambient) {}
+    Probe(const TestSetup& bench, Celsius ambient) : m_bench(bench), m_ambient(ambient) {}
 
     /// Nothing on a collapse, and where the part is not there.
     std::optional<double> read(const BenchCheck& c) {
@@ -79,8 +80,8 @@ class Probe {
     [[nodiscard]] Conditions plugged() const {
         Conditions c = conditions();
         if (!m_bench.project.pack())
-            for (const std::size_t i : mainsSources(m_bench.project))
-                c.present.push_back(m_bench.project.stages[i].id);
+            for (const std::size_t i : externalSources(m_bench.project))
+                c.pluggedIn.push_back(m_bench.project.stages[i].id);
         return c;
     }
     [[nodiscard]] double openVolts(const Stage& stage) const {
@@ -122,7 +123,7 @@ class Probe {
         const OperatingPoint& point = mode(modeIndex(p, c.mode));
         if (point.collapse)
             return std::nullopt;
-        if (const std::size_t l = loadIndex(p, c.at); l != kNowhere)
+        if (const std::size_t l = loadIndex(p, c.at); l != kNotFound)
             return c.quantity == PointQuantity::i ? point.flows.loads[l].i : point.flows.loads[l].v;
         const std::size_t i = stageIndex(p, c.at);
         const StageFlow& f = point.flows.stages[i];
@@ -153,15 +154,15 @@ class Probe {
         const auto sources = sourcesOf(p, *p.stage(id));
         if (sources.empty())
             return std::nullopt;
-        c.present = {sources.front()};
-        c.light = light.value_or(0) * m_bench.light;
-        const OperatingPoint point = operateLive(p, c, kChargeAt, p.baseMode());
+        c.pluggedIn = {sources.front()};
+        c.irradiance = light.value_or(0) * m_bench.light;
+        const OperatingPoint point = operateWithChargers(p, c, kChargeAt, p.baseMode());
         if (point.collapse)
             return std::nullopt;
         return point.flows.stages[stageIndex(p, id)].iOut;
     }
 
-    const OnBench& m_bench;
+    const TestSetup& m_bench;
     Celsius m_ambient;
     std::vector<OperatingPoint> m_modes;
     std::optional<OperatingPoint> m_unloaded;
@@ -173,9 +174,9 @@ class Order {
     Order(const Project& project, Probe& probe) : m_project(project) {
         if (project.packStage())
             m_pack = project.packStage()->id;
-        else if (const auto mains = mainsSources(project); !mains.empty())
+        else if (const auto mains = externalSources(project); !mains.empty())
             m_pack = project.stages[mains.front()].id;
-        for (const std::size_t i : outwards(project, m_pack))
+        for (const std::size_t i : downstreamStages(project, m_pack))
             m_behind.push_back(i);
         if (!m_pack.empty())
             m_worst = worstMode(probe);
@@ -304,7 +305,7 @@ class Order {
     }
     void points() {
         std::set<std::string> there;
-        for (const Reading* r : standingReadings(m_project)) {
+        for (const Reading* r : activeReadings(m_project)) {
             if (r->checks != CheckKind::point || !r->quantity)
                 continue;
             const bool ofLoad =
@@ -356,8 +357,8 @@ bool isOf(const Reading& r, const BenchCheck& c, const std::string& base) {
 }
 
 /// The reading of a check that counts: the latest, of equal ones the last in the file.
-const Reading* countingReading(const std::vector<const Reading*>& standing, const BenchCheck& c,
-                               const std::string& base) {
+const Reading* effectiveReading(const std::vector<const Reading*>& standing, const BenchCheck& c,
+                                const std::string& base) {
     const Reading* last = nullptr;
     for (const Reading* r : standing)
         if (isOf(*r, c, base) && (!last || r->when >= last->when))
@@ -383,14 +384,14 @@ std::string BenchCheck::id() const {
     return mode.empty() ? out : out + "/" + mode;
 }
 
-int BenchLook::count(CheckVerdict verdict) const {
+int BenchAnalysis::count(CheckVerdict verdict) const {
     return static_cast<int>(std::count_if(
         checks.begin(), checks.end(), [&](const BenchCheck& c) { return c.verdict == verdict; }));
 }
 
 std::vector<std::optional<double>> readAt(const Project& project, double charge, Celsius ambient,
                                           const std::vector<BenchCheck>& checks) {
-    OnBench here;
+    TestSetup here;
     here.project = project;
     here.stated = here.charge = charge;
     Probe probe(here, ambient);
@@ -428,7 +429,7 @@ double leastChargeAt(const Pack& pack, double volts) {
     return at;
 }
 
-std::vector<const Reading*> standingReadings(const Project& project) {
+std::vector<const Reading*> activeReadings(const Project& project) {
     std::set<std::string> gone;
     for (const Reading& r : project.readings.all())
         if (!r.supersedes.empty())
@@ -440,15 +441,15 @@ std::vector<const Reading*> standingReadings(const Project& project) {
     return list;
 }
 
-BenchLook lookAtBench(const Project& project, const BenchAsk& ask) {
-    BenchLook look;
-    const std::vector<const Reading*> standing = standingReadings(project);
+BenchAnalysis analyseBench(const Project& project, const BenchOptions& ask) {
+    BenchAnalysis look;
+    const std::vector<const Reading*> standing = activeReadings(project);
     for (const Reading& r : project.readings.all())
         if (std::find(standing.begin(), standing.end(), &r) == standing.end())
             look.superseded.push_back(r.id);
     const std::string base = project.modes.empty() ? "" : project.modes[project.baseMode()].id;
 
-    OnBench here;
+    TestSetup here;
     here.project = project;
     double statedLow = 1;
     double statedHigh = 1;
@@ -462,7 +463,7 @@ BenchLook lookAtBench(const Project& project, const BenchAsk& ask) {
         BenchCheck rests;
         rests.kind = CheckKind::openCircuit;
         rests.at = project.packStage()->id;
-        const Reading* read = countingReading(standing, rests, base);
+        const Reading* read = effectiveReading(standing, rests, base);
         const PackModel model(*pack, ask.ambient);
         if (read && read->value() >= model.series * model.openCircuitAt(0)) {
             const double v = read->value();
@@ -482,25 +483,25 @@ BenchLook lookAtBench(const Project& project, const BenchAsk& ask) {
     std::vector<double> down(look.checks.size(), 0);
     for (BenchCheck& c : look.checks) {
         // A charge by the sun is judged in the light that there was.
-        if (const Reading* read = c.light ? countingReading(standing, c, base) : nullptr;
+        if (const Reading* read = c.light ? effectiveReading(standing, c, base) : nullptr;
             read && read->light)
             c.light = read->light;
         c.expect = probe.read(c);
     }
 
-    std::vector<Doubt> doubts = doubtsOf(project);
-    doubts.push_back({"charge", [&](OnBench& b, double end) {
+    std::vector<UncertaintySource> doubts = uncertaintySourcesOf(project);
+    doubts.push_back({"charge", [&](TestSetup& b, double end) {
                           b.charge = end < 0 ? look.chargeLow : look.chargeHigh;
                           b.stated = end < 0 ? statedLow : statedHigh;
                       }});
-    for (const Doubt& doubt : doubts) {
+    for (const UncertaintySource& doubt : doubts) {
         std::vector<double> rise(look.checks.size(), 0);
         std::vector<double> fall(look.checks.size(), 0);
         for (const double end : {-1.0, 1.0}) {
             // The rest as usual: the pack as full as it has been read.
-            OnBench bent = here;
+            TestSetup bent = here;
             bent.stated = here.charge;
-            doubt.bend(bent, end);
+            doubt.perturb(bent, end);
             Probe there(bent, ask.ambient);
             for (std::size_t i = 0; i < look.checks.size(); ++i) {
                 if (!look.checks[i].expect)
@@ -517,16 +518,16 @@ BenchLook lookAtBench(const Project& project, const BenchAsk& ask) {
             up[i] += rise[i] * rise[i];
             down[i] += fall[i] * fall[i];
             if (rise[i] > 0 || fall[i] > 0)
-                look.checks[i].movers.push_back({doubt.id, -fall[i], rise[i]});
+                look.checks[i].contributions.push_back({doubt.id, -fall[i], rise[i]});
         }
     }
     for (BenchCheck& c : look.checks) {
-        std::stable_sort(c.movers.begin(), c.movers.end(),
-                         [](const BenchCheck::Mover& a, const BenchCheck::Mover& b) {
+        std::stable_sort(c.contributions.begin(), c.contributions.end(),
+                         [](const BenchCheck::Contribution& a, const BenchCheck::Contribution& b) {
                              return std::max(-a.down, a.up) > std::max(-b.down, b.up);
                          });
-        if (c.movers.size() > kMovers)
-            c.movers.resize(kMovers);
+        if (c.contributions.size() > kMovers)
+            c.contributions.resize(kMovers);
     }
 
     std::set<const Reading*> matched;
@@ -537,21 +538,22 @@ BenchLook lookAtBench(const Project& project, const BenchAsk& ask) {
                 matched.insert(r);
         if (!c.expect)
             continue;
-        const Reading* counts = countingReading(standing, c, base);
+        const Reading* counts = effectiveReading(standing, c, base);
         const double m = meterLimit(*c.expect, unitOfCheck(c),
                                     counts ? counts->accuracy : std::optional<double>());
-        c.high = *c.expect + kTwoSigma * std::sqrt((up[i] + m * m) / 3);
-        c.low = *c.expect - kTwoSigma * std::sqrt((down[i] + m * m) / 3);
+        c.coverageHigh = *c.expect + kTwoSigma * std::sqrt((up[i] + m * m) / 3);
+        c.coverageLow = *c.expect - kTwoSigma * std::sqrt((down[i] + m * m) / 3);
         if (unitOfCheck(c) == Unit::ampere)
-            c.low = std::max(0.0, c.low);
+            c.coverageLow = std::max(0.0, c.coverageLow);
         if (!counts)
             continue;
         c.reading = counts->id;
         c.value = counts->value();
         const bool reversed =
             *c.value < 0 && project.packStage() && c.at == project.packStage()->id;
-        c.verdict = !reversed && *c.value >= c.low && *c.value <= c.high ? CheckVerdict::inside
-                                                                         : CheckVerdict::outside;
+        c.verdict = !reversed && *c.value >= c.coverageLow && *c.value <= c.coverageHigh
+                        ? CheckVerdict::inside
+                        : CheckVerdict::outside;
     }
     for (const Reading* r : standing)
         if (!matched.contains(r))

@@ -1,5 +1,6 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a meter should say on the bench, in the order in which it is safe to ask, and what it did
-// say (design: bench, readings and checks).
+// say (docs/model.md: Bench: readings and checks).
 #pragma once
 
 #include "parts/reading.hpp"
@@ -8,7 +9,7 @@
 namespace sipper {
 
 /// Where the bench stands and how full the pack is said to be.
-struct BenchAsk {
+struct BenchOptions {
     std::optional<double> charge; ///< 0-1; nothing: as the pack says
     Celsius ambient{20};
 };
@@ -25,25 +26,25 @@ struct BenchCheck {
     std::string mode;             ///< id; empty where the check has none
     std::optional<double> light;  ///< W/m2 on the panel, of a charge by one: as read, else usual
     std::optional<double> expect; ///< nothing on a collapse
-    double low = 0;
-    double high = 0;
+    double coverageLow = 0;
+    double coverageHigh = 0;
     CheckVerdict verdict = CheckVerdict::untested;
     std::optional<double> value;
     std::string reading; ///< id of the reading that counts
-    /// What moves it, the strongest first, at most three: the id of a doubt (bench/doubt) and how
-    /// far its limits move the figure down and up.
-    struct Mover {
-        std::string doubt;
+    /// What moves it, the strongest first, at most three: the id of an uncertainty source
+    /// (measure/uncertainty) and how far its limits move the figure down and up.
+    struct Contribution {
+        std::string source;
         double down = 0; ///< at most 0
         double up = 0;
     };
-    std::vector<Mover> movers;
+    std::vector<Contribution> contributions;
 
     /// `check/at`, `check/at/mode`, `point/at/quantity/mode`.
     [[nodiscard]] std::string id() const;
 };
 
-struct BenchLook {
+struct BenchAnalysis {
     std::vector<BenchCheck> checks;
     double charge = 1; ///< of the pack on the bench: as read, else as said
     double chargeLow = 1;
@@ -55,7 +56,7 @@ struct BenchLook {
 
 /// Orders the checks, expects, and judges. The cells alone feed the line; a limit L is rectangular
 /// (JCGM 100:2008, 4.3.7), so that the band is two roots of a third of the sum of squares.
-[[nodiscard]] BenchLook lookAtBench(const Project& project, const BenchAsk& ask = {});
+[[nodiscard]] BenchAnalysis analyseBench(const Project& project, const BenchOptions& ask = {});
 
 /// What the model says to each check with the pack at this charge; nothing on a collapse.
 [[nodiscard]] std::vector<std::optional<double>> readAt(const Project& project, double charge,
@@ -71,6 +72,6 @@ struct BenchLook {
 [[nodiscard]] double leastChargeAt(const Pack& pack, double volts);
 
 /// The standing readings in file order: those that no later one supersedes.
-[[nodiscard]] std::vector<const Reading*> standingReadings(const Project& project);
+[[nodiscard]] std::vector<const Reading*> activeReadings(const Project& project);
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "measure/comparison.hpp"
 
 #include "line/operating.hpp"
@@ -21,18 +22,18 @@ constexpr std::uint32_t kBuildSeed = 40961;
 constexpr std::size_t kStageLooks = 60;
 
 /// One build: the project bent within its limits, and the charge that it begins with.
-struct Bent {
+struct SampledBuild {
     Project project;
     double start = 1;
 };
 
 /// Builds in a hypercube: on every axis each has a stratum of its own.
-std::vector<Bent> buildsOf(const Project& p, const CalibrateAsk& ask, bool losses) {
+std::vector<SampledBuild> buildsOf(const Project& p, const CalibrateOptions& ask, bool losses) {
     const PackLimits limits = packLimits(*p.pack());
     const auto count = static_cast<std::size_t>(kComparedBuilds);
-    std::vector<Bent> builds(count, {p, ask.from});
+    std::vector<SampledBuild> builds(count, {p, ask.from});
     std::mt19937 random(kBuildSeed);
-    const auto axis = [&](const std::function<void(Bent&, double)>& bend) {
+    const auto axis = [&](const std::function<void(SampledBuild&, double)>& bend) {
         std::vector<std::size_t> strata(count);
         for (std::size_t i = 0; i < count; ++i)
             strata[i] = i;
@@ -45,27 +46,28 @@ std::vector<Bent> buildsOf(const Project& p, const CalibrateAsk& ask, bool losse
         }
     };
     const std::string id = p.packStage()->id;
-    const auto packOf = [&id](Bent& b) -> Pack& {
+    const auto packOf = [&id](SampledBuild& b) -> Pack& {
         return std::get<Pack>(b.project.stage(id)->part);
     };
     // The resistance is written out first: health moves the capacity alone.
-    for (Bent& b : builds)
-        b.project = withLearned(b.project, {{.id = "resistance"}});
-    axis([&](Bent& b, double end) {
+    for (SampledBuild& b : builds)
+        b.project = withCalibration(b.project, {{.id = "resistance"}});
+    axis([&](SampledBuild& b, double end) {
         Pack& pack = packOf(b);
         pack.health = pack.health.value_or(1) * (1 + end * limits.health);
     });
-    axis([&](Bent& b, double end) {
+    axis([&](SampledBuild& b, double end) {
         Pack& pack = packOf(b);
         pack.resistanceFactor = pack.resistanceFactor.value_or(1) * (1 + end * limits.resistance);
     });
-    axis([&](Bent& b, double end) { b.start = std::min(1.0, ask.from + end * kStart); });
+    axis([&](SampledBuild& b, double end) { b.start = std::min(1.0, ask.from + end * kStart); });
     if (losses)
         for (std::size_t i = 0; i < p.stages.size(); ++i)
             if (isRegulator(p.stages[i].part))
-                axis([&](Bent& b, double end) {
+                axis([&](SampledBuild& b, double end) {
                     Stage& s = b.project.stages[i];
-                    scaleLosses(s.part, 1 + end * limitOfBasis(s.basis.value_or(Basis::dataSheet)));
+                    scaleLosses(s.part,
+                                1 + end * toleranceOfBasis(s.basis.value_or(Basis::dataSheet)));
                 });
     return builds;
 }
@@ -112,7 +114,7 @@ struct Replay {
 /// How a log runs on a project; `curve` false: the hours will do.
 using Runner = std::function<Replay(const Project&, double start, bool curve)>;
 
-void fillBand(Compared& out, const std::vector<Replay>& builds, double floor) {
+void fillBand(RunComparison& out, const std::vector<Replay>& builds, double floor) {
     std::vector<double> ends;
     ends.reserve(builds.size());
     for (const Replay& r : builds)
@@ -129,10 +131,10 @@ void fillBand(Compared& out, const std::vector<Replay>& builds, double floor) {
     }
 }
 
-Compared compareOne(const Project& project, const PackRun& run, const CalibrateAsk& ask,
-                    const Calibration* learned, bool losses, const Runner& runner,
-                    const std::stop_token& stop) {
-    Compared out;
+RunComparison compareOne(const Project& project, const LogReplay& run, const CalibrateOptions& ask,
+                         const Calibration* learned, bool losses, const Runner& runner,
+                         const std::stop_token& stop) {
+    RunComparison out;
     const DischargeRun& sums = run.sums();
     out.file = sums.file;
     out.measured = thinned(run.measured());
@@ -144,7 +146,7 @@ Compared compareOne(const Project& project, const PackRun& run, const CalibrateA
     out.predictedHours = predicted.hours;
     out.predicted = thinned(predicted.curve);
     const double floor = predicted.curve.empty() ? 0 : predicted.curve.back().volts;
-    const std::vector<Bent> bent = buildsOf(project, ask, losses);
+    const std::vector<SampledBuild> bent = buildsOf(project, ask, losses);
     std::vector<Replay> builds(bent.size());
     for (std::size_t i = 0; i < bent.size(); ++i) {
         if (stop.stop_requested())
@@ -164,11 +166,12 @@ Compared compareOne(const Project& project, const PackRun& run, const CalibrateA
         return out;
     double before = predicted.hours;
     for (std::size_t k = 1; k <= learned->parameters.size(); ++k) {
-        const std::vector<Tuned> some(learned->parameters.begin(),
-                                      learned->parameters.begin() + static_cast<std::ptrdiff_t>(k));
+        const std::vector<CalibratedParameter> some(learned->parameters.begin(),
+                                                    learned->parameters.begin() +
+                                                        static_cast<std::ptrdiff_t>(k));
         const bool all = k == learned->parameters.size();
-        Replay r = runner(withLearned(project, some), ask.from, all);
-        out.because.emplace_back(some.back().id, r.hours - before);
+        Replay r = runner(withCalibration(project, some), ask.from, all);
+        out.attribution.emplace_back(some.back().id, r.hours - before);
         before = r.hours;
         if (all) {
             out.calibratedHours = r.hours;
@@ -195,24 +198,23 @@ std::vector<RunPoint> stageCurve(const Project& p, std::size_t at, const Conditi
 
 } // namespace
 
-Outcome<std::vector<Compared>> compareRuns(const Project& project,
-                                           const std::vector<DischargeLog>& logs,
-                                           const CalibrateAsk& ask, const Calibration* learned,
-                                           const std::stop_token& stop) {
+Outcome<std::vector<RunComparison>>
+compareRuns(const Project& project, const std::vector<DischargeLog>& logs,
+            const CalibrateOptions& ask, const Calibration* learned, const std::stop_token& stop) {
     if (!project.pack())
         return Error{"no_pack", "/stages", "no pack", "one to compare with", ""};
     const bool behind = !ask.at.empty() && ask.at != project.packStage()->id;
     const std::size_t at = behind ? stageIndex(project, ask.at) : packIndex(project);
-    if (at == kNowhere)
+    if (at == kNotFound)
         return Error{"dangling_id", "--at", ask.at, "the id of a stage behind the pack", ""};
     Conditions conditions;
     conditions.ambient = ask.ambient;
-    std::vector<Compared> list;
+    std::vector<RunComparison> list;
     for (const DischargeLog& log : logs) {
         const DischargeRun sums = sumUp(log, ask.tester);
         if (!(sums.ah > 0) || !(sums.hours > 0))
             return Error{"no_runs", log.file, "no row with the load on", "a discharge", log.file};
-        const PackRun run(log, sums, ask.tester);
+        const LogReplay run(log, sums, ask.tester);
         const double target = ask.tester.cutVolts.value_or(sums.endVolts);
         Runner runner = [&](const Project& p, double start, bool curve) {
             Replay r;
@@ -222,10 +224,10 @@ Outcome<std::vector<Compared>> compareRuns(const Project& project,
         };
         if (behind)
             runner = [&](const Project& p, double start, bool curve) {
-                CalibrateAsk from = ask;
+                CalibrateOptions from = ask;
                 from.from = start;
                 const Project q = testerAt(p, ask.at, sums.meanWatts, from);
-                Stepping stepping;
+                StepControl stepping;
                 stepping.record = curve;
                 const Runtime r = predictRuntime(q, conditions, stepping);
                 Replay out;
@@ -241,15 +243,16 @@ Outcome<std::vector<Compared>> compareRuns(const Project& project,
     return list;
 }
 
-std::vector<Gives> givesOf(const Project& project, const CalibrateAsk& ask, double labelWh,
-                           double fromWatts, double toWatts, std::size_t count) {
-    std::vector<Gives> list;
+std::vector<DeliveredShare> givesOf(const Project& project, const CalibrateOptions& ask,
+                                    double labelWh, double fromWatts, double toWatts,
+                                    std::size_t count) {
+    std::vector<DeliveredShare> list;
     if (!project.pack() || labelWh <= 0 || fromWatts <= 0 || count < 2)
         return list;
     const std::string at = ask.at.empty() ? project.packStage()->id : ask.at;
     Conditions conditions;
     conditions.ambient = ask.ambient;
-    Stepping quick;
+    StepControl quick;
     quick.record = false;
     for (std::size_t i = 0; i < count; ++i) {
         const double watts =
@@ -265,8 +268,8 @@ double labelWhOf(const Pack& pack) {
     return pack.series * pack.parallel * pack.cell.capacity.value() * nominalOf(pack.cell);
 }
 
-RestsOn restsOn(const Project& project) {
-    RestsOn sum;
+Evidence restsOn(const Project& project) {
+    Evidence sum;
     const auto count = [&sum](bool measured) {
         ++sum.all;
         sum.measured += measured ? 1 : 0;

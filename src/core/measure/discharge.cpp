@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "measure/discharge.hpp"
 
 #include <Eigen/Dense>
@@ -31,7 +32,7 @@ double middleOf(std::vector<double> list) {
 
 class Summing {
   public:
-    Summing(const DischargeLog& log, const DischargeAsk& ask) : m_log(log), m_ask(ask) {}
+    Summing(const DischargeLog& log, const DischargeOptions& ask) : m_log(log), m_ask(ask) {}
 
     DischargeRun sum() {
         DischargeRun& r = m_run;
@@ -151,7 +152,7 @@ class Summing {
     }
 
     const DischargeLog& m_log;
-    const DischargeAsk& m_ask;
+    const DischargeOptions& m_ask;
     DischargeRun m_run;
     double m_usual = 0;
     double m_most = 0;
@@ -248,13 +249,13 @@ class WellFit {
             most = std::max(most, g.ah);
             amps = std::max(amps, g.meanAmps);
         }
-        // From several places, for the valley is long: the lowest counts.
+        // Multi-start: the problem is ill-conditioned. The lowest sum counts.
         std::optional<Eigen::Vector3d> found;
         double lowest = 0;
         for (const double c : {0.3, 0.6, 0.9})
             for (const double k : {0.2, 1.0, 5.0}) {
                 Eigen::Vector3d p(std::log(most * 1.03), std::log(c / (1 - c)), std::log(k));
-                const double sum = walk(p);
+                const double sum = levenbergMarquardt(p);
                 if (!found || sum < lowest) {
                     found = p;
                     lowest = sum;
@@ -265,8 +266,8 @@ class WellFit {
         fit.availableFraction = logistic((*found)[1]);
         fit.wellRate = std::exp((*found)[2]);
         const Eigen::MatrixXd j = slope(*found);
-        const Eigen::Matrix3d normal = j.transpose() * j;
-        const Eigen::FullPivLU<Eigen::Matrix3d> lu(normal);
+        const Eigen::Matrix3d dampedHessian = j.transpose() * j;
+        const Eigen::FullPivLU<Eigen::Matrix3d> lu(dampedHessian);
         if (!lu.isInvertible())
             return std::nullopt;
         const Eigen::Matrix3d spread = lu.inverse();
@@ -299,16 +300,16 @@ class WellFit {
         }
         return j;
     }
-    double walk(Eigen::Vector3d& p) const {
+    double levenbergMarquardt(Eigen::Vector3d& p) const {
         double damping = 1e-3;
         double sum = residuals(p).squaredNorm();
         for (int round = 0; round < 200; ++round) {
             const Eigen::MatrixXd j = slope(p);
-            Eigen::Matrix3d normal = j.transpose() * j;
-            const Eigen::Vector3d pull = j.transpose() * residuals(p);
+            Eigen::Matrix3d dampedHessian = j.transpose() * j;
+            const Eigen::Vector3d gradient = j.transpose() * residuals(p);
             for (int k = 0; k < 3; ++k)
-                normal(k, k) += damping * std::max(normal(k, k), 1e-9);
-            const Eigen::Vector3d move = normal.ldlt().solve(pull);
+                dampedHessian(k, k) += damping * std::max(dampedHessian(k, k), 1e-9);
+            const Eigen::Vector3d move = dampedHessian.ldlt().solve(gradient);
             Eigen::Vector3d next = p - move;
             next[1] = std::clamp(next[1], -8.0, 8.0);
             next[2] = std::clamp(next[2], -9.0, 9.0);
@@ -357,7 +358,7 @@ double usualStep(const std::vector<double>& seconds) {
 }
 
 double twoWellAh(double capacity, double c, double k, double amps) {
-    // y1 at hours t under a constant current; it falls steadily (design: cells, two wells).
+    // y1 at hours t under a constant current; it falls steadily (docs/model.md: Cells and packs).
     const auto first = [&](double t) {
         const double fade = std::exp(-k * t);
         const double gone = -std::expm1(-k * t);
@@ -373,11 +374,11 @@ double twoWellAh(double capacity, double c, double k, double amps) {
     return low * amps;
 }
 
-DischargeRun sumUp(const DischargeLog& log, const DischargeAsk& ask) {
+DischargeRun sumUp(const DischargeLog& log, const DischargeOptions& ask) {
     return Summing(log, ask).sum();
 }
 
-Discharges dischargesOf(const std::vector<DischargeLog>& logs, const DischargeAsk& ask) {
+Discharges dischargesOf(const std::vector<DischargeLog>& logs, const DischargeOptions& ask) {
     DischargeTable table;
     for (const DischargeLog& log : logs)
         table.runs.push_back(sumUp(log, ask));

@@ -1,5 +1,6 @@
-// Logs of packs run down: what they gave, at what rate, and what that says of the cells (design:
-// bench, discharge logs).
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Logs of packs run down: what they gave, at what rate, and what that says of the cells
+// (docs/model.md: Bench: discharge logs).
 #pragma once
 
 #include "base/outcome.hpp"
@@ -30,7 +31,7 @@ struct DischargeLog {
 [[nodiscard]] Outcome<DischargeLog> readDischarge(std::string_view text, const std::string& file);
 
 /// What is known of the tester and the pack.
-struct DischargeAsk {
+struct DischargeOptions {
     double ownWatts = 0; ///< that the tester takes besides what it shows
     std::optional<double> labelWh;
     std::optional<double> cutVolts;
@@ -104,9 +105,9 @@ struct Discharges {
     std::vector<std::pair<std::string, std::string>> leftAlone; ///< what, and why
 };
 
-[[nodiscard]] DischargeRun sumUp(const DischargeLog& log, const DischargeAsk& ask = {});
+[[nodiscard]] DischargeRun sumUp(const DischargeLog& log, const DischargeOptions& ask = {});
 [[nodiscard]] Discharges dischargesOf(const std::vector<DischargeLog>& logs,
-                                      const DischargeAsk& ask = {});
+                                      const DischargeOptions& ask = {});
 [[nodiscard]] Discharges dischargesOf(const DischargeTable& table);
 
 /// Ah that two wells of `capacity` give at a constant current until the first is empty (Manwell and

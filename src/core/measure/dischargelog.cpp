@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Reading a log of a discharge.
 #include "measure/discharge.hpp"
 #include "measure/totals.hpp"

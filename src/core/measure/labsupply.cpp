@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "measure/labsupply.hpp"
 
 #include "base/tolerance.hpp"
@@ -14,7 +15,7 @@ namespace {
 constexpr double kSupplyOver =
     1.25; ///< a limit that a working line does not meet, and a short does
 constexpr double kSupplyLeast = 0.05;  ///< A under which few supplies can limit
-constexpr double kSupplyStepV = 0.01;  ///< what the knob can set
+constexpr double kSupplyStepV = 0.01;  ///< resolution of its setting
 constexpr double kSupplyStepA = 0.001; ///< likewise
 
 /// Whether the volts at its input stand at its output.
@@ -24,18 +25,18 @@ bool handsOn(const Part& part) {
 
 } // namespace
 
-std::optional<BenchSupply> benchSupplyFor(const Project& project, const BenchLook& look) {
+std::optional<LabSupplySetting> benchSupplyFor(const Project& project, const BenchAnalysis& look) {
     const Stage* pack = project.packStage();
     if (!pack)
         return {};
-    BenchSupply s;
+    LabSupplySetting s;
     for (const BenchCheck& c : look.checks) {
         if (c.at != pack->id || !c.expect)
             continue;
         if (c.kind == CheckKind::openCircuit)
             s.volts = *c.expect;
         if (c.kind == CheckKind::idle || c.kind == CheckKind::draw)
-            s.amps = std::max(s.amps, c.high);
+            s.amps = std::max(s.amps, c.coverageHigh);
     }
     if (s.volts <= 0)
         return {};
@@ -44,12 +45,12 @@ std::optional<BenchSupply> benchSupplyFor(const Project& project, const BenchLoo
     return s;
 }
 
-std::optional<Excess> killedBy(const Project& project, double volts) {
+std::optional<Excess> firstDamagedBy(const Project& project, double volts) {
     const Stage* pack = project.packStage();
     if (!pack)
         return {};
     std::set<std::string> open{pack->id};
-    for (const std::size_t i : outwards(project, pack->id)) {
+    for (const std::size_t i : downstreamStages(project, pack->id)) {
         const Stage& stage = project.stages[i];
         if (std::none_of(stage.fedBy.begin(), stage.fedBy.end(),
                          [&](const std::string& id) { return open.contains(id); }))
@@ -60,7 +61,7 @@ std::optional<Excess> killedBy(const Project& project, double volts) {
             open.insert(stage.id);
     }
     for (const Load& load : project.loads)
-        if (const double most = plain(load.window.neverAbove);
+        if (const double most = orZero(load.window.neverAbove);
             open.contains(load.fedBy) && overSet(volts, most))
             return Excess{load.id, volts, most, true};
     return {};

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "measure/logbook.hpp"
 
 #include "measure/text.hpp"
@@ -72,7 +73,7 @@ LogLine lineOf(const Project& p, const LogEntry& e) {
 
 std::vector<LogEntry> logEntries(const Project& project) {
     std::vector<LogEntry> list;
-    for (const Json& json : keptList(project, kBookKey)) {
+    for (const Json& json : extraList(project, kBookKey)) {
         LogEntry e;
         e.when = keptText(json, "when");
         e.what = keptText(json, "what");
@@ -92,7 +93,7 @@ std::vector<LogEntry> logEntries(const Project& project) {
 }
 
 Project withLogEntry(const Project& project, const LogEntry& e) {
-    Json book = keptList(project, kBookKey);
+    Json book = extraList(project, kBookKey);
     Json json = Json::object();
     for (const auto& [key, text] : {std::pair{"when", e.when}, std::pair{"what", e.what},
                                     std::pair{"file", e.file}, std::pair{"at", e.at}})
@@ -105,7 +106,7 @@ Project withLogEntry(const Project& project, const LogEntry& e) {
         if (figure)
             json[key] = number(*figure);
     book.push_back(std::move(json));
-    return withKept(project, kBookKey, book);
+    return withExtraList(project, kBookKey, book);
 }
 
 LogEntry entryOfRun(const DischargeRun& run, const std::string& at, const std::string& when) {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a project has been through: readings, runs and calibrations in time, and what they say of
 // the pack's age.
 #pragma once

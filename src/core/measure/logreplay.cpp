@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "measure/logreplay.hpp"
 
 #include <algorithm>
@@ -43,11 +44,12 @@ double atWatts(const PackModel& m, const Wells& wells, double v1, double watts) 
 
 } // namespace
 
-double sigmaOfLimit(double limit) {
+double standardUncertainty(double limit) {
     return limit / std::sqrt(3.0);
 }
 
-PackRun::PackRun(const DischargeLog& log, const DischargeRun& sums, const DischargeAsk& tester)
+LogReplay::LogReplay(const DischargeLog& log, const DischargeRun& sums,
+                     const DischargeOptions& tester)
     : m_log(log), m_sums(sums) {
     double most = 0;
     for (const double a : log.amps)
@@ -64,8 +66,8 @@ PackRun::PackRun(const DischargeLog& log, const DischargeRun& sums, const Discha
     part();
 }
 
-void PackRun::residuals(const PackModel& model, double start, double meter, double gapFactor,
-                        std::vector<double>& out) const {
+void LogReplay::residuals(const PackModel& model, double start, double meter, double gapFactor,
+                          std::vector<double>& out) const {
     std::vector<double> sums(m_count.size(), 0);
     Wells wells = model.level(start);
     double v1 = 0;
@@ -78,13 +80,13 @@ void PackRun::residuals(const PackModel& model, double start, double meter, doub
         const double v = volts(model, wells, v1, m_amps[i]);
         sums[static_cast<std::size_t>(m_part[i])] += m_log.volts[i] - meter * v;
     }
-    const double sigma = std::hypot(sigmaOfLimit(kVoltLimit), model.series * kCellSigma);
+    const double sigma = std::hypot(standardUncertainty(kVoltLimit), model.series * kCellSigma);
     for (std::size_t k = 0; k < sums.size(); ++k)
         out.push_back(sums[k] / static_cast<double>(m_count[k]) / sigma);
 }
 
-double PackRun::hours(const PackModel& model, double start, double target,
-                      std::vector<RunPoint>* curve) const {
+double LogReplay::hours(const PackModel& model, double start, double target,
+                        std::vector<RunPoint>* curve) const {
     const bool byWatts = unrestOf(true) < unrestOf(false);
     const std::size_t a = m_sums.firstOn;
     const std::size_t b = m_sums.lastOn;
@@ -118,7 +120,7 @@ double PackRun::hours(const PackModel& model, double start, double target,
             if (!std::isfinite(amps))
                 return t / kHourSecs;
             step(model, wells, v1, amps, dt);
-            if (wells.atHand <= 0)
+            if (wells.available <= 0)
                 return (t + dt) / kHourSecs;
             const double now = volts(model, wells, v1, byWatts ? amps : m_amps[i]);
             if (load && now <= target) {
@@ -138,7 +140,7 @@ double PackRun::hours(const PackModel& model, double start, double target,
     return t / kHourSecs;
 }
 
-std::vector<RunPoint> PackRun::measured() const {
+std::vector<RunPoint> LogReplay::measured() const {
     std::vector<RunPoint> points;
     for (std::size_t i = m_sums.firstOn; i <= m_sums.lastOn; ++i)
         if (m_on[i])
@@ -147,14 +149,14 @@ std::vector<RunPoint> PackRun::measured() const {
     return points;
 }
 
-double PackRun::interval(std::size_t i) const {
+double LogReplay::interval(std::size_t i) const {
     // A gap that is not bridged is taken as rest.
     if (m_gap[i] && !(m_on[i - 1] && m_on[i]))
         return 0;
     return (m_amps[i - 1] + m_amps[i]) / 2;
 }
 
-double PackRun::unrestOf(bool watts) const {
+double LogReplay::unrestOf(bool watts) const {
     double sum = 0;
     double square = 0;
     double count = 0;
@@ -173,7 +175,7 @@ double PackRun::unrestOf(bool watts) const {
 }
 
 /// Rows on in forty bins of equal charge, a bin of two states parted between them.
-void PackRun::part() {
+void LogReplay::part() {
     const std::size_t a = m_sums.firstOn;
     const std::size_t b = m_sums.lastOn;
     m_part.assign(m_amps.size(), -1);

@@ -1,4 +1,6 @@
-// One log against the model of the pack that gave it, row by row (design: bench, calibration).
+// SPDX-License-Identifier: GPL-3.0-or-later
+// One log against the model of the pack that gave it, row by row (docs/model.md: Bench:
+// calibration).
 #pragma once
 
 #include "line/packmodel.hpp"
@@ -13,17 +15,17 @@ struct RunPoint {
 };
 
 /// A limit, taken as rectangular, as a standard deviation (JCGM 100:2008, 4.3.7).
-[[nodiscard]] double sigmaOfLimit(double limit);
+[[nodiscard]] double standardUncertainty(double limit);
 
 /// Keeps references to log and sums: they outlive it.
-class PackRun {
+class LogReplay {
   public:
-    PackRun(const DischargeLog& log, const DischargeRun& sums, const DischargeAsk& tester);
+    LogReplay(const DischargeLog& log, const DischargeRun& sums, const DischargeOptions& tester);
 
     /// Has it a gap over which it is taken to have gone on?
     [[nodiscard]] bool bridged() const { return m_sums.gapAh > 0; }
     /// Standard deviation over mean of the amps on.
-    [[nodiscard]] double unrest() const { return unrestOf(false); }
+    [[nodiscard]] double currentVariation() const { return unrestOf(false); }
     [[nodiscard]] const DischargeRun& sums() const { return m_sums; }
 
     /// Mean residual of every part of the run over its sigma, put behind `out`. `start`: charge at

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "measure/pairs.hpp"
 
 #include "project/extralist.hpp"
@@ -80,7 +81,7 @@ PairVerdict judge(const ReadingPair& pair) {
 
 std::vector<ReadingPair> pairsOf(const Project& project) {
     std::vector<ReadingPair> list;
-    for (const Json& json : keptList(project, kPairsKey)) {
+    for (const Json& json : extraList(project, kPairsKey)) {
         ReadingPair p;
         p.what = keptText(json, "what");
         p.unit = keptText(json, "unit");
@@ -100,7 +101,7 @@ Project withPairs(const Project& project, const std::vector<ReadingPair>& pairs)
                         {"cells", listOf(p.cells)},
                         {"supply", listOf(p.supply)},
                         {"resolution", number(p.resolution)}});
-    return withKept(project, kPairsKey, list);
+    return withExtraList(project, kPairsKey, list);
 }
 
 Outcome<std::vector<double>> figuresIn(std::string_view text) {

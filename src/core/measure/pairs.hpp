@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The same thing read several times on the cells and on the new supply: is there a difference that
 // this meter can see?
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "measure/pins.hpp"
 
 #include "parts/chemistry.hpp"
@@ -26,8 +27,8 @@ std::string volts(double v) {
 
 } // namespace
 
-PinLook lookAtPins(const PinSurvey& survey) {
-    PinLook look;
+PinAnalysis analysePins(const PinSurvey& survey) {
+    PinAnalysis look;
     struct At {
         std::string id;
         std::optional<double> volts;
@@ -124,7 +125,7 @@ PinLook lookAtPins(const PinSurvey& survey) {
 
 std::vector<PinSurvey> pinSurveysOf(const Project& project) {
     std::vector<PinSurvey> list;
-    for (const Json& json : keptList(project, kPinsKey)) {
+    for (const Json& json : extraList(project, kPinsKey)) {
         PinSurvey s;
         s.connector = keptText(json, "connector");
         s.against = keptText(json, "against");
@@ -159,7 +160,7 @@ Project withPinSurveys(const Project& project, const std::vector<PinSurvey>& sur
                         {"chemistry", std::string(nameOf(s.chemistry))},
                         {"pins", std::move(pins)}});
     }
-    return withKept(project, kPinsKey, list);
+    return withExtraList(project, kPinsKey, list);
 }
 
 } // namespace sipper

@@ -1,5 +1,6 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A connector whose pins nobody knows: from a voltage and a resistance of each against one of them,
-// what each must be (design: bench, pin survey).
+// what each must be (docs/model.md: Bench: pins of a connector).
 #pragma once
 
 #include "parts/cell.hpp"
@@ -32,7 +33,7 @@ struct PinFound {
     int cells = 0;    ///< of a tap: cells under it
     std::string says;
 };
-struct PinLook {
+struct PinAnalysis {
     std::vector<PinFound> pins;                      ///< `against` first, then as read
     std::vector<std::vector<std::string>> joined;    ///< pins of one node, two at least
     std::optional<double> volts;                     ///< from minus to plus
@@ -44,7 +45,7 @@ struct PinLook {
 /// Pins within 20 mV of each other and joined belong together; the lowest is the minus, the highest
 /// the plus; what lies within a fifth of a cell of a whole number of cells is a tap; what has no
 /// volts and 100 ohm to 2 megohm to the minus is a resistor that something reads.
-[[nodiscard]] PinLook lookAtPins(const PinSurvey& survey);
+[[nodiscard]] PinAnalysis analysePins(const PinSurvey& survey);
 
 [[nodiscard]] std::vector<PinSurvey> pinSurveysOf(const Project& project);
 [[nodiscard]] Project withPinSurveys(const Project& project, const std::vector<PinSurvey>& list);

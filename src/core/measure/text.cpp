@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "measure/text.hpp"
 
 #include "parts/kinds.hpp"
@@ -133,7 +134,7 @@ std::string causeName(const Project& p, const std::string& id) {
 
 } // namespace
 
-std::string comparedText(const Compared& run) {
+std::string comparedText(const RunComparison& run) {
     return fmt::format("It ran {} where {} ({} – {}) was predicted: {}.",
                        writeHours(run.measuredHours), writeHours(run.predictedHours),
                        writeHours(run.lowHours), writeHours(run.highHours),
@@ -142,7 +143,7 @@ std::string comparedText(const Compared& run) {
                                                           : "longer than nine builds in ten");
 }
 
-std::string becauseText(const Project& project, const Compared& run) {
+std::string becauseText(const Project& project, const RunComparison& run) {
     constexpr double kWorthSaying = 1.0 / 120; ///< h
     const double off = run.measuredHours - run.predictedHours;
     if (std::abs(off) < kWorthSaying)
@@ -150,7 +151,7 @@ std::string becauseText(const Project& project, const Compared& run) {
     std::string text = writeHours(std::abs(off)) + (off < 0 ? " short" : " more");
     std::string why;
     double told = 0;
-    for (const auto& [id, hours] : run.because) {
+    for (const auto& [id, hours] : run.attribution) {
         told += hours;
         if (std::abs(hours) < kWorthSaying)
             continue;
@@ -183,7 +184,7 @@ std::string writeSpan(double low, double high, Unit unit) {
                        unitSymbol(unit));
 }
 
-std::string doubtText(const Project& p, const std::string& id) {
+std::string sourceText(const Project& p, const std::string& id) {
     const auto slash = id.find('/');
     const std::string what = id.substr(0, slash);
     const std::string rest = slash == std::string::npos ? std::string() : id.substr(slash + 1);
@@ -226,7 +227,7 @@ std::string tunedName(const Project& p, const std::string& id) {
                                : "Loss by amps of " + name;
 }
 
-std::string tunedFigure(const Tuned& t) {
+std::string tunedFigure(const CalibratedParameter& t) {
     const double whole = t.id == "health" ? 1 : t.before;
     return fmt::format("{:.0f} % ± {:.2g}", t.after / whole * 100, t.sigma / whole * 100);
 }
@@ -237,7 +238,7 @@ std::string leftAloneText(const Project& p, const Calibration& c) {
                                      std::pair{"weak", "the readings hardly tell"},
                                      std::pair{"tied", "not told apart from another"}}) {
         std::vector<std::string> names;
-        for (const auto& [id, reason] : c.leftAlone)
+        for (const auto& [id, reason] : c.notFitted)
             if (reason == why)
                 names.push_back(tunedName(p, id));
         if (!names.empty())
@@ -247,17 +248,17 @@ std::string leftAloneText(const Project& p, const Calibration& c) {
     return out.empty() ? out : out + ".";
 }
 
-std::string moverText(const Project& p, const BenchCheck& c) {
+std::string contributionText(const Project& p, const BenchCheck& c) {
     if (c.verdict != CheckVerdict::outside || !c.value || !c.expect)
         return {};
     const Unit unit = unitRead(c.kind, c.quantity);
     const double off = *c.value - *c.expect;
     std::string out;
-    for (const BenchCheck::Mover& m : c.movers) {
+    for (const BenchCheck::Contribution& m : c.contributions) {
         const double moves = off > 0 ? m.up : m.down;
         if (moves == 0)
             continue;
-        out += fmt::format("{}{} ({}{})", out.empty() ? "" : ", ", doubtText(p, m.doubt),
+        out += fmt::format("{}{} ({}{})", out.empty() ? "" : ", ", sourceText(p, m.source),
                            moves > 0 ? "+" : "−", writeQuantity(std::abs(moves), unit));
     }
     const std::string gap = fmt::format("{} {} than expected. ", writeQuantity(std::abs(off), unit),
@@ -269,7 +270,7 @@ std::string moverText(const Project& p, const BenchCheck& c) {
 }
 
 std::string checkBand(const BenchCheck& c) {
-    return c.expect ? writeSpan(c.low, c.high, unitRead(c.kind, c.quantity))
+    return c.expect ? writeSpan(c.coverageLow, c.coverageHigh, unitRead(c.kind, c.quantity))
                     : "the supply collapses";
 }
 

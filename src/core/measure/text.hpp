@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The checks of the bench in words: what to do, where to touch, what to expect.
 #pragma once
 
@@ -20,22 +21,22 @@ namespace sipper {
 /// nothing is expected.
 [[nodiscard]] std::string checkBand(const BenchCheck& check);
 /// An uncertain thing by its id: `the losses of Buck 12`, `what Recorder draws in “Listening”`.
-[[nodiscard]] std::string doubtText(const Project& project, const std::string& id);
+[[nodiscard]] std::string sourceText(const Project& project, const std::string& id);
 /// What would move a check to its reading: `It would take the losses of Buck 12 (down to −0.12 V)`;
 /// empty where it is not outside.
-[[nodiscard]] std::string moverText(const Project& project, const BenchCheck& check);
+[[nodiscard]] std::string contributionText(const Project& project, const BenchCheck& check);
 /// A factor that was learned: `Cells hold`, `Own use of Buck 12`.
 [[nodiscard]] std::string tunedName(const Project& project, const std::string& id);
 /// `94 % ± 3`, of what it was for all but health, which is a share by itself.
-[[nodiscard]] std::string tunedFigure(const Tuned& tuned);
+[[nodiscard]] std::string tunedFigure(const CalibratedParameter& tuned);
 /// What was left alone and why, in one sentence; empty where nothing was.
 [[nodiscard]] std::string leftAloneText(const Project& project, const Calibration& calibration);
 /// A run against what was predicted: `It ran 4 h 05 where 4 h 20 (3 h 50 – 4 h 40) was predicted:
 /// inside.`
-[[nodiscard]] std::string comparedText(const Compared& run);
+[[nodiscard]] std::string comparedText(const RunComparison& run);
 /// Where the difference comes from, by what was learned: `38 min short: 29 min cells hold, 9 min
 /// resistance of the cells`; empty where nothing was.
-[[nodiscard]] std::string becauseText(const Project& project, const Compared& run);
+[[nodiscard]] std::string becauseText(const Project& project, const RunComparison& run);
 /// Two figures in one unit, with as many digits as tell them apart: `110 – 150 mA`.
 [[nodiscard]] std::string writeSpan(double low, double high, Unit unit);
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "measure/totals.hpp"
 
 #include "trace/csvtext.hpp"
@@ -157,7 +158,7 @@ Worked workOut(Row& row) {
     return worst;
 }
 
-DischargeRun runOf(const Row& row, const std::string& file, const DischargeAsk& ask) {
+DischargeRun runOf(const Row& row, const std::string& file, const DischargeOptions& ask) {
     DischargeRun r;
     r.file = file;
     r.fromTotals = true;
@@ -189,7 +190,7 @@ bool namesTotals(std::string_view text) {
 }
 
 Outcome<DischargeTable> readTotals(std::string_view text, const std::string& file,
-                                   const DischargeAsk& ask) {
+                                   const DischargeOptions& ask) {
     constexpr const char* kExpected =
         "a header with at least two of watts, volts, amps, duration, Wh and Ah, such as \"power "
         "(W),duration (h)\"";

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Tables of totals: what runs gave in all, a row a run, where no log was kept.
 #pragma once
 
@@ -11,7 +12,7 @@ namespace sipper {
 /// left alone, and so are those that contradict themselves by over 5 %. Errors: "log_format",
 /// "log_empty".
 [[nodiscard]] Outcome<DischargeTable> readTotals(std::string_view text, const std::string& file,
-                                                 const DischargeAsk& ask = {});
+                                                 const DischargeOptions& ask = {});
 /// Does the header name an energy or a capacity?
 [[nodiscard]] bool namesTotals(std::string_view text);
 

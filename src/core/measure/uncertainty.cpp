@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "measure/uncertainty.hpp"
 
 #include "charge/limits.hpp"
@@ -35,17 +36,17 @@ class Doubts {
   public:
     explicit Doubts(const Project& project) : m_project(project) {}
 
-    std::vector<Doubt> all() {
+    std::vector<UncertaintySource> all() {
         for (const Stage& stage : m_project.stages)
             of(stage);
         for (std::size_t l = 0; l < m_project.loads.size(); ++l)
             for (std::size_t d = 0; d < m_project.loads[l].draws.size(); ++d) {
                 const Draw& draw = m_project.loads[l].draws[d];
                 if (!drawsSomething(draw))
-                    continue; // nothing is not in doubt
-                const double limit = draw.spread();
+                    continue; // a zero draw is certain
+                const double limit = draw.relativeTolerance();
                 m_list.push_back({"draw/" + m_project.loads[l].id + "/" + draw.mode,
-                                  [l, d, limit](OnBench& b, double end) {
+                                  [l, d, limit](TestSetup& b, double end) {
                                       scaleDraw(b.project.loads[l].draws[d], 1 + end * limit);
                                   }});
             }
@@ -53,12 +54,12 @@ class Doubts {
     }
 
   private:
-    /// A doubt that bends one part by a share.
+    /// An uncertainty source that perturbs one part by a share.
     template <class Bend>
     void add(const Stage& stage, const char* what, double limit, Bend bend) {
         m_list.push_back(
             {std::string(what) + "/" + stage.id,
-             [i = stageIndex(m_project, stage.id), limit, bend](OnBench& b, double end) {
+             [i = stageIndex(m_project, stage.id), limit, bend](TestSetup& b, double end) {
                  bend(b.project.stages[i].part, 1 + end * limit);
              }});
     }
@@ -70,11 +71,11 @@ class Doubts {
         } else if (const auto* adapter = std::get_if<Adapter>(&stage.part)) {
             ofAdapter(stage, *adapter);
         } else if (std::holds_alternative<Panel>(stage.part)) {
-            m_list.push_back(
-                {"light/" + stage.id, [](OnBench& b, double end) { b.light = 1 + end * kLight; }});
+            m_list.push_back({"light/" + stage.id,
+                              [](TestSetup& b, double end) { b.light = 1 + end * kLight; }});
         } else if (std::holds_alternative<Usb>(stage.part) ||
                    std::holds_alternative<Vehicle>(stage.part)) {
-            m_list.push_back({"volts/" + stage.id, [id = stage.id](OnBench& b, double end) {
+            m_list.push_back({"volts/" + stage.id, [id = stage.id](TestSetup& b, double end) {
                                   b.volts[id] = 1 + end * kSource;
                               }});
         } else if (const auto* guard = std::get_if<Guard>(&stage.part)) {
@@ -107,7 +108,7 @@ class Doubts {
                 [](Part& p, double f) { scale(std::get<Adapter>(p).limit, f); });
     }
     void ofActive(const Stage& stage) {
-        add(stage, "losses", limitOfBasis(stage.basis.value_or(Basis::dataSheet)), scaleLosses);
+        add(stage, "losses", toleranceOfBasis(stage.basis.value_or(Basis::dataSheet)), scaleLosses);
         const ActivePart& own = *active(stage.part);
         if (own.thermal)
             add(stage, "thermal", kThermal,
@@ -146,7 +147,7 @@ class Doubts {
             // Measured by itself, into a load that asks for more, it is told less closely.
             const double limit = stage.setTolerance.value_or(kChargerLimit);
             m_list.push_back(
-                {"set_limit/" + stage.id, [id = stage.id, limit](OnBench& b, double end) {
+                {"set_limit/" + stage.id, [id = stage.id, limit](TestSetup& b, double end) {
                      b.limits[id] = 1 + end * limit;
                  }});
             add(stage, "end", kChargeEnd,
@@ -159,7 +160,7 @@ class Doubts {
     }
 
     const Project& m_project;
-    std::vector<Doubt> m_list;
+    std::vector<UncertaintySource> m_list;
 };
 
 } // namespace
@@ -183,14 +184,14 @@ Project withTester(const Project& project, const std::string& at, Draw draw) {
 }
 
 bool drawsSomething(const Draw& draw) {
-    return plain(draw.current) > 0 || plain(draw.power) > 0 || draw.resistance ||
-           plain(draw.light) > 0 || draw.hasBurst();
+    return orZero(draw.current) > 0 || orZero(draw.power) > 0 || draw.resistance ||
+           orZero(draw.led) > 0 || draw.hasBurst();
 }
 
 void scaleDraw(Draw& draw, double factor) {
     scale(draw.current, factor);
     scale(draw.power, factor);
-    scale(draw.light, factor);
+    scale(draw.led, factor);
     scale(draw.burst, factor);
     scale(draw.resistance, 1 / factor);
     scale(draw.burstOhms, 1 / factor);
@@ -218,7 +219,7 @@ void scaleResistance(Pack& pack, double factor) {
     scale(pack.measuredResistance, factor);
 }
 
-std::vector<Doubt> doubtsOf(const Project& project) {
+std::vector<UncertaintySource> uncertaintySourcesOf(const Project& project) {
     return Doubts(project).all();
 }
 

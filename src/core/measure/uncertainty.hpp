@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is uncertain about a project on the bench, each thing by its own limit.
 #pragma once
 
@@ -11,7 +12,7 @@
 namespace sipper {
 
 /// A project as it stands on the bench.
-struct OnBench {
+struct TestSetup {
     Project project;
     double stated = 1;                    ///< charge as said
     double charge = 1;                    ///< as it is on the bench
@@ -21,13 +22,13 @@ struct OnBench {
 };
 
 /// One uncertain thing: bends a project to its lower (-1) or upper (+1) end.
-struct Doubt {
+struct UncertaintySource {
     std::string id; ///< `losses/rail5`
-    std::function<void(OnBench&, double end)> bend;
+    std::function<void(TestSetup&, double end)> perturb;
 };
 
 /// Limits by the contract: design, bench, 1. The charge is the caller's.
-[[nodiscard]] std::vector<Doubt> doubtsOf(const Project& project);
+[[nodiscard]] std::vector<UncertaintySource> uncertaintySourcesOf(const Project& project);
 
 /// The project with one mode, `on`, and as its only load one that takes `draw` behind stage `at`,
 /// whatever its volts.

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A cell and a pack of equal cells.
 #pragma once
 
@@ -15,8 +16,9 @@ namespace sipper {
 /// Straight lines or a curve through points (x rising strictly).
 using Table = std::vector<std::pair<double, double>>;
 
-/// One cell as its data sheet tells it (design: cells and packs). Tables: open-circuit volts over
-/// charge 0–1; factors over degrees Celsius; `resistanceByCharge` a factor over charge at hand.
+/// One cell as its data sheet tells it (docs/model.md: Cells and packs). Tables: open-circuit volts
+/// over charge 0–1; factors over degrees Celsius; `resistanceByCharge` a factor over charge at
+/// hand.
 struct Cell {
     std::string id;
     std::string label;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Field tables of cells and packs.
 #include "parts/fieldmaker.hpp"
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the name of a cell's size says of its body.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "parts/chemistry.hpp"
 
 #include "parts/cell.hpp"
@@ -119,7 +120,7 @@ double usualReconnect(Chemistry chemistry, double cutoff) {
     return isRechargeableLithium(chemistry) ? cutoff + kLithium : cutoff * kOther;
 }
 
-double schoolCutoff(Chemistry chemistry, CellCare care) {
+double policyCutoff(Chemistry chemistry, CellCare care) {
     const ChemistryVolts& v = voltsOf(chemistry);
     return care == CellCare::squeeze    ? v.squeeze
            : care == CellCare::balanced ? v.balanced

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What every chemistry has in common, per cell: voltages that people know it by.
 #pragma once
 
@@ -63,6 +64,6 @@ struct CalendarLife {
 [[nodiscard]] double usualReconnect(Chemistry chemistry, double cutoff);
 
 /// The cut-off of a school, in volts a cell; 0 where the chemistry has none.
-[[nodiscard]] double schoolCutoff(Chemistry chemistry, CellCare care);
+[[nodiscard]] double policyCutoff(Chemistry chemistry, CellCare care);
 
 } // namespace sipper

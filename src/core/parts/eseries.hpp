@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Preferred values of resistors (IEC 60063).
 #pragma once
 

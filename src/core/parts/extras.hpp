@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Keys of a file that this program does not know, kept as they were.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How the field tables are built from pointers to members.
 #pragma once
 
@@ -144,7 +145,7 @@ Field<T> off(Field<T> f) {
     return preset(std::move(f), false);
 }
 
-/// When a part goes to sleep (design: stages).
+/// When a part goes to sleep (docs/model.md: Stages).
 template <class P>
 std::vector<Field<P>> sleepFields() {
     return {

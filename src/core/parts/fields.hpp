@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One table per type says which figures it has: key in files, unit, range, words for people.
 // Reading, writing, the JSON Schema, the inspector and its tooltips are all driven by these tables.
 #pragma once

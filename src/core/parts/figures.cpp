@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "parts/figures.hpp"
 
 #include "parts/kinds.hpp"
@@ -84,14 +85,14 @@ bool setPointTo(Part& part, Volts volts) {
         part);
 }
 
-double ownUseOf(const Part& part) {
+double quiescentOf(const Part& part) {
     return std::visit(
         []<class P>(const P& p) {
             double amps = 0;
             if constexpr (requires { p.quiescent; })
-                amps = plain(p.quiescent);
+                amps = orZero(p.quiescent);
             if constexpr (requires { p.ground; })
-                amps = std::max(amps, plain(p.ground));
+                amps = std::max(amps, orZero(p.ground));
             return amps;
         },
         part);
@@ -99,29 +100,29 @@ double ownUseOf(const Part& part) {
 
 double neverAboveOf(const Part& part) {
     if (const auto* capacitor = std::get_if<Capacitor>(&part))
-        return plain(capacitor->ratedVoltage);
+        return orZero(capacitor->ratedVoltage);
     const ActivePart* a = active(part);
-    return a ? plain(a->inputNeverAbove) : 0;
+    return a ? orZero(a->inputNeverAbove) : 0;
 }
 
 double inputMinOf(const Part& part) {
     const ActivePart* a = active(part);
-    return a ? plain(a->inputMin) : 0;
+    return a ? orZero(a->inputMin) : 0;
 }
 
 double startMinOf(const Part& part) {
     const ActivePart* a = active(part);
-    return a ? plain(a->startMin) : 0;
+    return a ? orZero(a->startMin) : 0;
 }
 
 double maxPartOf(const Part& part) {
     const ActivePart* a = active(part);
-    return a ? plain(a->maxPart) : 0;
+    return a ? orZero(a->maxPart) : 0;
 }
 
 double endStopOf(const Part& part) {
     const ActivePart* a = active(part);
-    return !a ? 0 : a->setMax ? a->setMax->value() : plain(a->adjustMax);
+    return !a ? 0 : a->setMax ? a->setMax->value() : orZero(a->adjustMax);
 }
 
 bool hasFan(const Part& part) {
@@ -131,7 +132,7 @@ bool hasFan(const Part& part) {
 
 double thetaOf(const Part& part) {
     const ActivePart* a = active(part);
-    return a ? plain(a->thermal) * (hasFan(part) ? kFanFactor : 1.0) : 0;
+    return a ? orZero(a->thermal) * (hasFan(part) ? kFanFactor : 1.0) : 0;
 }
 
 OutputLimits limitsOf(const Part& part) {
@@ -139,12 +140,12 @@ OutputLimits limitsOf(const Part& part) {
         []<class P>(const P& p) {
             OutputLimits limits;
             if constexpr (Active<P>) {
-                limits.amps = plain(p.outputLimit);
-                limits.watts = plain(p.powerLimit);
+                limits.amps = orZero(p.outputLimit);
+                limits.watts = orZero(p.powerLimit);
                 if constexpr (requires { p.switchLimit; })
-                    limits.inductor = plain(p.switchLimit);
+                    limits.inductor = orZero(p.switchLimit);
                 if constexpr (requires { p.ratedCurrent; })
-                    limits.rated = plain(p.ratedCurrent);
+                    limits.rated = orZero(p.ratedCurrent);
             }
             return limits;
         },
@@ -156,13 +157,13 @@ LossTerms lossTermsOf(const Part& part) {
         []<class P>(const P& p) {
             LossTerms t;
             if constexpr (requires { p.fixed; })
-                t = {plain(p.quiescent), plain(p.fixed), plain(p.drop), plain(p.resistance),
-                     plain(p.switching)};
+                t = {orZero(p.quiescent), orZero(p.fixed), orZero(p.drop), orZero(p.resistance),
+                     orZero(p.switching)};
             if constexpr (requires {
                               p.fixed;
                               p.ground;
                           }) // a charger may be a linear one
-                t.quiescent = std::max(t.quiescent, plain(p.ground));
+                t.quiescent = std::max(t.quiescent, orZero(p.ground));
             return t;
         },
         part);
@@ -175,9 +176,9 @@ SeriesTerms seriesTermsOf(const Part& part) {
     std::visit(
         [&]<class P>(const P& p) {
             if constexpr (requires { p.drop; })
-                t.drop = plain(p.drop);
+                t.drop = orZero(p.drop);
             if constexpr (requires { p.resistance; })
-                t.resistance = plain(p.resistance);
+                t.resistance = orZero(p.resistance);
         },
         part);
     return t;
@@ -190,17 +191,17 @@ std::optional<double> labelVolts(const Part& part) {
     if (const auto* guard = std::get_if<Guard>(&part))
         own = guard->cutoff.value();
     else if (const auto* fuse = std::get_if<Fuse>(&part))
-        own = plain(fuse->ratedVoltage);
+        own = orZero(fuse->ratedVoltage);
     else if (const auto* adapter = std::get_if<Adapter>(&part))
-        own = adapter->set ? adapter->set->value() : plain(adapter->rated);
-    return firstAbove0({neverAboveOf(part), own, plain(setPointOf(part))});
+        own = adapter->set ? adapter->set->value() : orZero(adapter->rated);
+    return firstAbove0({neverAboveOf(part), own, orZero(setPointOf(part))});
 }
 
 double sleepsBelowOf(const Part& part) {
     return std::visit(
         []<class P>(const P& p) {
             if constexpr (requires { p.sleepsBelow; })
-                return plain(p.sleepsBelow);
+                return orZero(p.sleepsBelow);
             else
                 return 0.0;
         },
@@ -212,11 +213,11 @@ std::optional<double> labelAmps(const Part& part) {
         return pack->cell.maxDischarge ? std::optional(pack->cell.maxDischarge->value())
                                        : std::nullopt;
     if (const auto* adapter = std::get_if<Adapter>(&part))
-        return firstAbove0({plain(adapter->limit), plain(adapter->ratedCurrent)});
+        return firstAbove0({orZero(adapter->limit), orZero(adapter->ratedCurrent)});
     if (const auto* usb = std::get_if<Usb>(&part))
-        return firstAbove0({plain(usb->advertises)});
+        return firstAbove0({orZero(usb->advertises)});
     if (const auto* guard = std::get_if<Guard>(&part))
-        return firstAbove0({plain(guard->maxCurrent)});
+        return firstAbove0({orZero(guard->maxCurrent)});
     if (const auto* fuse = std::get_if<Fuse>(&part))
         return firstAbove0({fuse->rating.value()});
     const OutputLimits limits = limitsOf(part);

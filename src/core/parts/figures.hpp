@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Figures that several kinds have, by type: what a part that lacks one answers is said here once,
 // and a slip of the name does not compile.
 #pragma once
@@ -8,10 +9,10 @@ namespace sipper {
 
 /// The plain number of a figure, or 0 where it is left out.
 template <class Q>
-[[nodiscard]] double plain(const std::optional<Q>& figure) {
+[[nodiscard]] double orZero(const std::optional<Q>& figure) {
     return figure ? figure->value() : 0;
 }
-[[nodiscard]] inline double plain(const std::optional<double>& figure) {
+[[nodiscard]] inline double orZero(const std::optional<double>& figure) {
     return figure.value_or(0);
 }
 
@@ -34,7 +35,7 @@ void countCells(Pack& pack, double series, double parallel);
 [[nodiscard]] bool setPointTo(Part& part, Volts volts);
 
 /// A that the part takes itself while it works: own use, or ground current; 0 where it has none.
-[[nodiscard]] double ownUseOf(const Part& part);
+[[nodiscard]] double quiescentOf(const Part& part);
 /// V at the input that damages it; 0 where nothing is said.
 [[nodiscard]] double neverAboveOf(const Part& part);
 /// V at the input under which it stops; 0 where nothing is said.
@@ -59,7 +60,7 @@ struct OutputLimits {
 };
 [[nodiscard]] OutputLimits limitsOf(const Part& part);
 
-/// The loss terms of a converter (design: stages): own use in A, then W, V and ohms on the
+/// The loss terms of a converter (docs/model.md: Stages): own use in A, then W, V and ohms on the
 /// inductor current. All 0 for what is none.
 struct LossTerms {
     double quiescent = 0;

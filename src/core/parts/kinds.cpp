@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "parts/kinds.hpp"
 
 #include <array>
@@ -133,8 +134,8 @@ Part freshPanel() {
     Panel p; // of two watts and 6 V
     p.openCircuit = Volts{7.2};
     p.shortCircuit = Amps{0.36};
-    p.bestVoltage = Volts{6};
-    p.bestCurrent = Amps{0.333};
+    p.vmp = Volts{6};
+    p.imp = Amps{0.333};
     p.perKelvin = VoltsPerKelvin{-0.0223};
     return p;
 }
@@ -154,63 +155,72 @@ Part plain() {
 using enum Glyph;
 
 constexpr std::array kTable{
-    KindFacts{Kind::pack, "pack", "cells", "Cells", "Cells", cells, Section::cells, Trade::cells,
-              LossRule::none, Offer::source, true, false, false, freshPack},
+    KindFacts{Kind::pack, "pack", "cells", "Cells", "Cells", cells, Section::cells,
+              InterchangeClass::cells, LossRule::none, Offer::source, true, false, false,
+              freshPack},
     KindFacts{Kind::adapter, "adapter", "wall adapter", "Sources", "Adapter", card,
-              Section::sources, Trade::mains, LossRule::none, Offer::source, true, false, false,
-              freshAdapter},
+              Section::sources, InterchangeClass::mains, LossRule::none, Offer::source, true, false,
+              false, freshAdapter},
     KindFacts{Kind::usb, "usb", "5 V socket", "Sources", "5 V socket", card, Section::sources,
-              Trade::mains, LossRule::none, Offer::source, true, false, false, freshUsb},
+              InterchangeClass::mains, LossRule::none, Offer::source, true, false, false, freshUsb},
     KindFacts{Kind::vehicle, "vehicle", "vehicle supply", "Sources", "Vehicle supply", card,
-              Section::sources, Trade::mains, LossRule::none, Offer::source, true, false, false,
-              plain<Vehicle>},
+              Section::sources, InterchangeClass::mains, LossRule::none, Offer::source, true, false,
+              false, plain<Vehicle>},
     KindFacts{Kind::panel, "panel", "solar panel", "Sources", "Solar panel", card, Section::sources,
-              Trade::panel, LossRule::none, Offer::source, true, false, false, freshPanel},
+              InterchangeClass::panel, LossRule::none, Offer::source, true, false, false,
+              freshPanel},
     KindFacts{Kind::guard, "guard", "cut-off guard", "Guard", "Guard (cut-off)", threshold,
-              Section::guards, Trade::guard, LossRule::series, Offer::inLine, false, false, false,
-              freshGuard},
-    KindFacts{Kind::fuse, "fuse", "fuse", "Fuse", "Fuse", pill, Section::wiring, Trade::fuse,
-              LossRule::series, Offer::inLine, false, false, false, freshFuse},
+              Section::guards, InterchangeClass::guard, LossRule::series, Offer::inLine, false,
+              false, false, freshGuard},
+    KindFacts{Kind::fuse, "fuse", "fuse", "Fuse", "Fuse", pill, Section::wiring,
+              InterchangeClass::fuse, LossRule::series, Offer::inLine, false, false, false,
+              freshFuse},
     KindFacts{Kind::switchgear, "switch", "switch", "Switch", "Switch", pill, Section::wiring,
-              Trade::switchgear, LossRule::series, Offer::inLine, false, false, false, freshSwitch},
-    KindFacts{Kind::wire, "wire", "lead", "Wiring", "Lead", pill, Section::wiring, Trade::lead,
-              LossRule::series, Offer::inLine, false, false, false, freshWire},
-    KindFacts{Kind::diode, "diode", "diode", "Path", "Diode", pill, Section::paths, Trade::oneWay,
-              LossRule::series, Offer::inLine, false, false, false, freshDiode},
+              InterchangeClass::switchgear, LossRule::series, Offer::inLine, false, false, false,
+              freshSwitch},
+    KindFacts{Kind::wire, "wire", "lead", "Wiring", "Lead", pill, Section::wiring,
+              InterchangeClass::lead, LossRule::series, Offer::inLine, false, false, false,
+              freshWire},
+    KindFacts{Kind::diode, "diode", "diode", "Path", "Diode", pill, Section::paths,
+              InterchangeClass::oneWay, LossRule::series, Offer::inLine, false, false, false,
+              freshDiode},
     KindFacts{Kind::idealDiode, "ideal_diode", "ideal diode", "Path", "FET diode", pill,
-              Section::paths, Trade::oneWay, LossRule::series, Offer::inLine, false, false, false,
-              freshIdealDiode},
+              Section::paths, InterchangeClass::oneWay, LossRule::series, Offer::inLine, false,
+              false, false, freshIdealDiode},
     KindFacts{Kind::filter, "filter", "filter", "Path", "Filter", pill, Section::paths,
-              Trade::filter, LossRule::series, Offer::inLine, false, false, false, freshFilter},
+              InterchangeClass::filter, LossRule::series, Offer::inLine, false, false, false,
+              freshFilter},
     KindFacts{Kind::capacitor, "capacitor", "capacitor", "Path", "Capacitor", pill, Section::paths,
-              Trade::capacitor, LossRule::series, Offer::inLine, false, false, false,
+              InterchangeClass::capacitor, LossRule::series, Offer::inLine, false, false, false,
               freshCapacitor},
     KindFacts{Kind::crowbar, "crowbar", "crowbar", "Path", "Crowbar (fires over a voltage)", pill,
-              Section::guards, Trade::shunt, LossRule::series, Offer::inLine, false, false, false,
-              freshCrowbar},
+              Section::guards, InterchangeClass::shunt, LossRule::series, Offer::inLine, false,
+              false, false, freshCrowbar},
     KindFacts{Kind::clamp, "clamp", "clamp", "Path", "Clamp (holds a voltage)", pill,
-              Section::guards, Trade::shunt, LossRule::series, Offer::inLine, false, false, false,
-              freshClamp},
+              Section::guards, InterchangeClass::shunt, LossRule::series, Offer::inLine, false,
+              false, false, freshClamp},
     KindFacts{Kind::watch, "watch", "battery watch", "Path", "Battery watch (divider)", pill,
-              Section::paths, Trade::watch, LossRule::series, Offer::inLine, false, false, false,
-              freshWatch},
+              Section::paths, InterchangeClass::watch, LossRule::series, Offer::inLine, false,
+              false, false, freshWatch},
     KindFacts{Kind::select, "select", "source selector", "Path", "Selector", pill, Section::paths,
-              Trade::select, LossRule::series, Offer::none, false, false, true, freshSelect},
+              InterchangeClass::select, LossRule::series, Offer::none, false, false, true,
+              freshSelect},
     KindFacts{Kind::linear, "linear", "linear regulator", "Regulators", "Linear regulator", card,
-              Section::regulators, Trade::regulator, LossRule::dropped, Offer::inLine, false, true,
-              false, freshLinear},
+              Section::regulators, InterchangeClass::regulator, LossRule::dropped, Offer::inLine,
+              false, true, false, freshLinear},
     KindFacts{Kind::buck, "buck", "buck regulator", "Regulators", "Buck (steps down)", card,
-              Section::regulators, Trade::regulator, LossRule::converter, Offer::inLine, false,
-              true, false, freshSwitcher<Topology::buck>},
+              Section::regulators, InterchangeClass::regulator, LossRule::converter, Offer::inLine,
+              false, true, false, freshSwitcher<Topology::buck>},
     KindFacts{Kind::boost, "boost", "boost regulator", "Regulators", "Boost (steps up)", card,
-              Section::regulators, Trade::regulator, LossRule::converter, Offer::inLine, false,
-              true, false, freshSwitcher<Topology::boost>},
+              Section::regulators, InterchangeClass::regulator, LossRule::converter, Offer::inLine,
+              false, true, false, freshSwitcher<Topology::boost>},
     KindFacts{Kind::buckBoost, "buck_boost", "buck-boost regulator", "Regulators",
-              "Buck-boost (both ways)", card, Section::regulators, Trade::regulator,
+              "Buck-boost (both ways)", card, Section::regulators, InterchangeClass::regulator,
               LossRule::converter, Offer::inLine, false, true, false,
               freshSwitcher<Topology::buckBoost>},
     KindFacts{Kind::charger, "charger", "charger", "Charger", "Charger", card, Section::sources,
-              Trade::charger, LossRule::converter, Offer::none, false, false, true, plain<Charger>},
+              InterchangeClass::charger, LossRule::converter, Offer::none, false, false, true,
+              plain<Charger>},
 };
 
 constexpr bool inOrder() {
@@ -313,8 +323,8 @@ bool isSource(const Part& part) {
 bool isRegulator(const Part& part) {
     return kindFacts(part).setPoint;
 }
-bool isMains(const Part& part) {
-    return kindFacts(part).trade == Trade::mains;
+bool isExternalSource(const Part& part) {
+    return kindFacts(part).trade == InterchangeClass::mains;
 }
 bool isPack(const Part& part) {
     return std::holds_alternative<Pack>(part);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The one table of kinds of stages: what a kind is called, how it is drawn, what it may stand in
 // for, and what is true of every part of it. A new kind is a row here, its figures in
 // parts/stage.hpp with their field table, and its physics in line/physics.cpp.
@@ -43,7 +44,7 @@ enum class Glyph { cells, threshold, card, pill };
 enum class Section { cells, sources, regulators, guards, wiring, paths };
 
 /// Which kinds may stand in for each other.
-enum class Trade {
+enum class InterchangeClass {
     cells,
     mains,
     panel,
@@ -62,7 +63,7 @@ enum class Trade {
 };
 
 /// How the watts that a part burns are worked out: not at all, as ohms and a drop in the way, as
-/// what a linear regulator drops, or by the loss terms of a converter (design: stages).
+/// what a linear regulator drops, or by the loss terms of a converter (docs/model.md: Stages).
 enum class LossRule { none, series, dropped, converter };
 
 /// Where the line can take a new one: at its beginning, between two, or only by swapping and files.
@@ -76,7 +77,7 @@ struct KindFacts {
     std::string_view choice;  ///< in a menu: `Buck (steps down)`
     Glyph glyph;
     Section section;
-    Trade trade;
+    InterchangeClass trade;
     LossRule losses;
     Offer offer;
     bool source;       ///< nothing feeds it
@@ -109,7 +110,7 @@ struct KindFacts {
 /// Linear and switching regulators.
 [[nodiscard]] bool isRegulator(const Part& part);
 /// Sources besides packs and panels: what hangs on the mains, a socket or a vehicle.
-[[nodiscard]] bool isMains(const Part& part);
+[[nodiscard]] bool isExternalSource(const Part& part);
 [[nodiscard]] bool isPack(const Part& part);
 [[nodiscard]] bool isCharger(const Part& part);
 [[nodiscard]] std::string_view nameOf(Section section);

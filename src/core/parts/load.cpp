@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "parts/load.hpp"
 
 #include <cmath>
@@ -24,7 +25,7 @@ std::string clockText(double minutes) {
     return fmt::format("{:02}:{:02}", day / 60, day % 60);
 }
 
-double limitOfBasis(Basis basis) {
+double toleranceOfBasis(Basis basis) {
     switch (basis) {
     case Basis::measured:
         return 0.05;
@@ -36,8 +37,8 @@ double limitOfBasis(Basis basis) {
     return 0.40;
 }
 
-double Draw::spread() const {
-    return tolerance ? *tolerance : limitOfBasis(basis.value_or(Basis::guess));
+double Draw::relativeTolerance() const {
+    return tolerance ? *tolerance : toleranceOfBasis(basis.value_or(Basis::guess));
 }
 
 std::string nameOf(const Load& load) {

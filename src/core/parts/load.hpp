@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Modes, loads and the brief.
 #pragma once
 
@@ -7,8 +8,8 @@
 
 namespace sipper {
 
-/// One state of the device (design: modes and loads). Exactly one of the three kinds: the base
-/// mode; a repeating one (`duration`, `every`); one in daily windows.
+/// One state of the device (docs/model.md: Modes and loads). Exactly one of the three kinds: the
+/// base mode; a repeating one (`duration`, `every`); one in daily windows.
 struct Mode {
     std::string id;
     std::string label;
@@ -31,7 +32,7 @@ struct Mode {
 [[nodiscard]] std::string clockText(double minutes);
 
 /// The share that a figure of a basis may be off: 5, 15, 40 %.
-[[nodiscard]] double limitOfBasis(Basis basis);
+[[nodiscard]] double toleranceOfBasis(Basis basis);
 
 /// What a load accepts.
 struct Window {
@@ -51,10 +52,10 @@ struct Draw {
     std::optional<Amps> current;
     std::optional<Watts> power;
     std::optional<Ohms> resistance;
-    std::optional<Amps> light;      ///< of a light string, at the window's nominal
-    std::optional<Volts> lightFrom; ///< where it goes dark
-    std::optional<Amps> burst;      ///< at the load, in place of the draw
-    std::optional<Ohms> burstOhms;  ///< or by its winding: the load's volts over this
+    std::optional<Amps> led;       ///< of a light string, at the window's nominal
+    std::optional<Volts> ledVolts; ///< where it goes dark
+    std::optional<Amps> burst;     ///< at the load, in place of the draw
+    std::optional<Ohms> burstOhms; ///< or by its winding: the load's volts over this
     std::optional<Seconds> burstTime;
     std::optional<PerSecond> burstsPerSecond;
     std::optional<Basis> basis;
@@ -64,7 +65,7 @@ struct Draw {
 
     /// The share by which the draw may be off: as given, or 5, 15, 40 % by basis (a guess where
     /// nothing is said).
-    [[nodiscard]] double spread() const;
+    [[nodiscard]] double relativeTolerance() const;
     [[nodiscard]] bool hasBurst() const { return burst || burstOhms; }
 };
 

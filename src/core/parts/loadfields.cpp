@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Field tables of stages as such, modes, loads and the brief.
 #include "parts/fieldmaker.hpp"
 
@@ -63,10 +64,9 @@ std::span<const Field<Draw>> fieldsOf<Draw>() {
         field<Draw, &Draw::power>("power_w", "Power", "Constant power, in W"),
         within(field<Draw, &Draw::resistance>("load_ohm", "Resistance", "Fixed resistance, in ohm"),
                {0, 1e9, true}),
-        field<Draw, &Draw::light>("led_a", "Light string",
-                                  "Of a light string at the window's nominal, in A"),
-        field<Draw, &Draw::lightFrom>("led_v", "Dark under",
-                                      "Where a light string goes dark, in V"),
+        field<Draw, &Draw::led>("led_a", "Light string",
+                                "Of a light string at the window's nominal, in A"),
+        field<Draw, &Draw::ledVolts>("led_v", "Dark under", "Where a light string goes dark, in V"),
         within(field<Draw, &Draw::burstOhms>("burst_ohm", "Burst by winding",
                                              "A motor's start: the load's volts over this, in ohm"),
                {0, 1e9, true}),

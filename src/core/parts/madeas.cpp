@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "parts/madeas.hpp"
 
 #include "base/tolerance.hpp"
@@ -40,10 +41,10 @@ double setVoltsOf(const Part& part) {
     if (const auto* guard = std::get_if<Guard>(&part))
         return guard->cutoff.value();
     if (const auto* adapter = std::get_if<Adapter>(&part))
-        return plain(adapter->set);
+        return orZero(adapter->set);
     if (const auto* charger = std::get_if<Charger>(&part))
-        return plain(charger->chargeVoltage);
-    return isRegulator(part) ? plain(setPointOf(part)) : 0;
+        return orZero(charger->chargeVoltage);
+    return isRegulator(part) ? orZero(setPointOf(part)) : 0;
 }
 
 bool regulatesCurrent(const Part& part) {
@@ -59,10 +60,10 @@ bool guardMadeFor(const Guard& g, const Pack& pack) {
     if (g.madeFor &&
         std::find(g.madeFor->begin(), g.madeFor->end(), pack.cell.chemistry) == g.madeFor->end())
         return false;
-    if ((g.seriesMin && under(pack.series, *g.seriesMin)) ||
-        (g.seriesMax && over(pack.series, *g.seriesMax)))
+    if ((g.seriesMin && fallsBelow(pack.series, *g.seriesMin)) ||
+        (g.seriesMax && exceeds(pack.series, *g.seriesMax)))
         return false;
-    return !g.inputNeverAbove || !over(fullPackVolts(pack), g.inputNeverAbove->value());
+    return !g.inputNeverAbove || !exceeds(fullPackVolts(pack), g.inputNeverAbove->value());
 }
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a part can be set to, and what a guard is made for: what limits proposals, and no solve.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "parts/madefor.hpp"
 
 #include "parts/chemistry.hpp"
@@ -37,7 +38,7 @@ std::string volts(double v) {
 
 } // namespace
 
-Outcome<DerivedWindow> windowFor(const MadeForAsked& asked) {
+Outcome<DerivedWindow> windowFor(const MadeForInput& asked) {
     const double v = asked.volts.value();
     const bool byVolts = asked.kind == MadeFor::regulatedAdapter ||
                          asked.kind == MadeFor::unregulatedAdapter || asked.kind == MadeFor::rail;
@@ -125,8 +126,8 @@ Load withKnownRun(Load load, const std::string& mode, const DrawFromRun& known, 
     draw->current.reset();
     draw->power.reset();
     draw->resistance.reset();
-    draw->light.reset();
-    draw->lightFrom.reset();
+    draw->led.reset();
+    draw->ledVolts.reset();
     if (byPower)
         draw->power = known.power;
     else

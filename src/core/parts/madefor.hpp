@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The window of a load of which people only know what it was made for.
 #pragma once
 
@@ -9,7 +10,7 @@ namespace sipper {
 /// What a device was made to run from.
 enum class MadeFor { regulatedAdapter, unregulatedAdapter, cells, socket, vehicle, rail };
 
-struct MadeForAsked {
+struct MadeForInput {
     MadeFor kind = MadeFor::regulatedAdapter;
     Volts volts{6};                            ///< of an adapter or a rail
     Chemistry chemistry = Chemistry::alkaline; ///< of cells
@@ -25,7 +26,7 @@ struct DerivedWindow {
 /// half as much again with nothing drawn; cells go from fresh to what such things still work at; a
 /// 5 V socket gives 4.75 to 5.25 V; a vehicle 9 to 16 V; logic takes 10 %. Code "range" for volts
 /// outside 0.5 to 400, a count outside 1 to 100, or a chemistry of which nothing is known.
-[[nodiscard]] Outcome<DerivedWindow> windowFor(const MadeForAsked& asked);
+[[nodiscard]] Outcome<DerivedWindow> windowFor(const MadeForInput& asked);
 
 /// A run that is remembered: the device's own battery of so much lasted so long.
 struct KnownRun {

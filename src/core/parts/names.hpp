@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The named values of a project file: enumerations whose spelling in files is fixed.
 #pragma once
 

@@ -1,4 +1,6 @@
-// Readings of the bench: what a meter said about one check (design: bench, readings and checks).
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Readings of the bench: what a meter said about one check (docs/model.md: Bench: readings and
+// checks).
 #pragma once
 
 #include "parts/extras.hpp"

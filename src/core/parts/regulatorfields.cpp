@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Field tables of regulators and chargers.
 #include "parts/fieldmaker.hpp"
 
@@ -26,7 +27,7 @@ std::vector<Field<P>> activeFields() {
     };
 }
 
-/// What a regulator holds: volts, or the current of light strings (design: current regulator).
+/// What a regulator holds: volts, or the current of light strings (docs/model.md: Stages).
 template <class P>
 std::vector<Field<P>> regulatesFields() {
     return {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Field tables of the other sources and of the passive stages.
 #include "parts/fieldmaker.hpp"
 
@@ -45,8 +46,8 @@ std::span<const Field<Panel>> fieldsOf<Panel>() {
     static const std::vector<Field<Panel>> fields{
         field<Panel, &Panel::openCircuit>("voc_v", "Open circuit", "Open-circuit voltage, in V"),
         field<Panel, &Panel::shortCircuit>("isc_a", "Short circuit", "Short-circuit current, in A"),
-        field<Panel, &Panel::bestVoltage>("vmp_v", "Best voltage", "Voltage of most power, in V"),
-        field<Panel, &Panel::bestCurrent>("imp_a", "Best current", "Current of most power, in A"),
+        field<Panel, &Panel::vmp>("vmp_v", "Best voltage", "Voltage of most power, in V"),
+        field<Panel, &Panel::imp>("imp_a", "Best current", "Current of most power, in A"),
         field<Panel, &Panel::perKelvin>("voc_per_c", "Voltage over heat",
                                         "Change of the open-circuit voltage, in V per K, negative"),
         field<Panel, &Panel::tilt>("tilt_deg", "Tilt", "Tilt from level, in degrees"),
@@ -104,8 +105,8 @@ std::span<const Field<Fuse>> fieldsOf<Fuse>() {
         zero(field<Fuse, &Fuse::resistance>("resistance_ohm", "Resistance", "When cold, in ohm")),
         field<Fuse, &Fuse::ratedVoltage>("rating_v", "Voltage rating", "Rated voltage, in V"),
         field<Fuse, &Fuse::form>("form", "Form", "Glass, blade, or one that resets itself"),
-        within(field<Fuse, &Fuse::melts>("i2t_a2s", "Melts at",
-                                         "Its I²t: what a burst may not reach, in A²s", Unit::none),
+        within(field<Fuse, &Fuse::i2t>("i2t_a2s", "Melts at",
+                                       "Its I²t: what a burst may not reach, in A²s", Unit::none),
                {0, 1e6, true}),
     };
     return fields;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The stages between source and load, and the sources. Every optional figure that a file leaves out
 // stays left out; its preset stands in the field tables (parts/fields.hpp).
 #pragma once
@@ -10,8 +11,8 @@
 
 namespace sipper {
 
-/// The resistors that set a threshold or a set-point (design: dividers): `reference` at the tap
-/// between `upper` and `lower`; `feedback` from the output back to the tap adds hysteresis.
+/// The resistors that set a threshold or a set-point (docs/model.md: Protection): `reference` at
+/// the tap between `upper` and `lower`; `feedback` from the output back to the tap adds hysteresis.
 struct SetByDivider {
     std::optional<Volts> reference;
     std::optional<Ohms> upper;
@@ -65,8 +66,8 @@ struct Vehicle {
 struct Panel {
     std::optional<Volts> openCircuit;
     std::optional<Amps> shortCircuit;
-    std::optional<Volts> bestVoltage;
-    std::optional<Amps> bestCurrent;
+    std::optional<Volts> vmp;
+    std::optional<Amps> imp;
     std::optional<VoltsPerKelvin> perKelvin;
     std::optional<Degrees> tilt;
     std::optional<Degrees> azimuth;
@@ -97,7 +98,7 @@ struct Fuse {
     std::optional<Ohms> resistance;
     std::optional<Volts> ratedVoltage;
     std::optional<FuseForm> form;
-    std::optional<double> melts; ///< A2s that melt it (its I2t)
+    std::optional<double> i2t; ///< A2s that melt it (its I2t)
     bool operator==(const Fuse&) const = default;
 };
 struct Switch {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "project/build.hpp"
 
 #include "parts/chemistry.hpp"
@@ -268,7 +269,7 @@ std::optional<std::string> whyNotBehind(const Project& p, std::string_view feed,
 
 std::vector<std::string> possibleFeeds(const Project& p, std::string_view id) {
     std::vector<std::string> list;
-    const auto own = behind(p, id);
+    const auto own = downstreamIds(p, id);
     for (const Stage& s : p.stages)
         if (!own.contains(s.id) && !whyNotAfter(p, s.id))
             list.push_back(s.id);
@@ -289,7 +290,7 @@ void suit(Guard& guard, const Project& p) {
     double cutoff = guard.cutoff.value();
     if (const Pack* pack = p.pack()) {
         const double cell =
-            schoolCutoff(pack->cell.chemistry, p.brief.cellCare.value_or(CellCare::balanced));
+            policyCutoff(pack->cell.chemistry, p.brief.cellCare.value_or(CellCare::balanced));
         cutoff = pack->series * (cell > 0 ? cell : voltsOf(pack->cell.chemistry).empty);
     }
     guard.cutoff = Volts{std::round(cutoff * 100) / 100};
@@ -343,7 +344,7 @@ double arrivesAt(const Project& p, std::string_view feed) {
         else if (const auto* adapter = std::get_if<Adapter>(&s->part))
             return adapter->rated.value_or(Volts{12}).value();
         else if (const auto* panel = std::get_if<Panel>(&s->part))
-            return panel->bestVoltage.value_or(Volts{6}).value();
+            return panel->vmp.value_or(Volts{6}).value();
     return 5;
 }
 
@@ -374,7 +375,7 @@ std::optional<std::string> whyNotCharger(const Project& p, std::string_view feed
         return p.load(feed) ? "A load feeds nothing." : "There is nothing chosen.";
     if (isCharger(stage->part))
         return "A charger feeds its pack only.";
-    if (behind(p, p.packStage()->id).contains(stage->id))
+    if (downstreamIds(p, p.packStage()->id).contains(stage->id))
         return "The pack itself feeds this: choose a source besides it.";
     return std::nullopt;
 }

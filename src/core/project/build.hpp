@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Building the line in place: edits that never leave an invalid tree.
 #pragma once
 

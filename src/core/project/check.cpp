@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "project/project.hpp"
 
 #include "parts/fields.hpp"
@@ -205,7 +206,7 @@ Trouble checkDrivers(const Project& p) {
     for (std::size_t i = 0; i < p.stages.size(); ++i)
         if (regulatesCurrent(p.stages[i].part)) {
             const ActivePart& a = *active(p.stages[i].part);
-            if (!(plain(a.setAmps) > 0))
+            if (!(orZero(a.setAmps) > 0))
                 return trouble("set_a", fmt::format("/stages/{}/set_a", i),
                                a.setAmps ? fmt::format("{} A", a.setAmps->value()) : "nothing",
                                "amps above 0, because it regulates current");
@@ -241,9 +242,9 @@ Trouble checkLoads(const Project& p) {
         std::set<std::string> modes;
         for (std::size_t k = 0; k < l.draws.size(); ++k) {
             const std::string here = fmt::format("{}/draws/{}", at, k);
-            if (l.draws[k].lightFrom && !(*l.draws[k].lightFrom < l.window.middle()))
+            if (l.draws[k].ledVolts && !(*l.draws[k].ledVolts < l.window.middle()))
                 return trouble(
-                    "draw", here + "/led_v", fmt::format("{} V", l.draws[k].lightFrom->value()),
+                    "draw", here + "/led_v", fmt::format("{} V", l.draws[k].ledVolts->value()),
                     fmt::format("less than the window's nominal, {} V", l.window.middle().value()));
             if (auto t = checkDraw(p, l.draws[k], here))
                 return t;

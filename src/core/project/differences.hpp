@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What tells the supplies of a document apart, in words.
 #pragma once
 

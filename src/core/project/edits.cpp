@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "project/edits.hpp"
 
 #include "parts/figures.hpp"
@@ -53,8 +54,8 @@ std::optional<Error> setDraw(Draw& draw, std::string_view text) {
         draw.current = current;
         draw.power = power;
         draw.resistance = resistance;
-        draw.light.reset();
-        draw.lightFrom.reset();
+        draw.led.reset();
+        draw.ledVolts.reset();
     };
     const std::optional<Amps> noAmps;
     const std::optional<Watts> noWatts;
@@ -69,8 +70,8 @@ std::optional<Error> setDraw(Draw& draw, std::string_view text) {
                          "20 mA over 2.8 V",
                          ""};
         put(noAmps, noWatts, noOhms);
-        draw.light = Amps{amps.value()};
-        draw.lightFrom = Volts{volts.value()};
+        draw.led = Amps{amps.value()};
+        draw.ledVolts = Volts{volts.value()};
         return std::nullopt;
     }
     if (const auto amps = readQuantity(text, Unit::ampere)) {
@@ -100,9 +101,9 @@ std::string drawText(const Draw& draw) {
         return writeExact(draw.current->value(), Unit::ampere);
     if (draw.power)
         return writeExact(draw.power->value(), Unit::watt);
-    if (draw.light && draw.lightFrom)
-        return writeExact(draw.light->value(), Unit::ampere) + " over " +
-               writeExact(draw.lightFrom->value(), Unit::volt);
+    if (draw.led && draw.ledVolts)
+        return writeExact(draw.led->value(), Unit::ampere) + " over " +
+               writeExact(draw.ledVolts->value(), Unit::volt);
     return draw.resistance ? writeExact(draw.resistance->value(), Unit::ohm) : std::string();
 }
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Edits of loads and modes: functions from a project to a project. None checks the whole; the
 // session does, and refuses what would not be a valid document.
 #pragma once

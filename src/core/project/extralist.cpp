@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "project/extralist.hpp"
 
 #include "project/json.hpp"
@@ -6,7 +7,7 @@
 
 namespace sipper {
 
-std::vector<Json> keptList(const Project& project, std::string_view key) {
+std::vector<Json> extraList(const Project& project, std::string_view key) {
     std::vector<Json> list;
     for (const auto& [name, text] : project.extras) {
         if (name != key)
@@ -20,7 +21,7 @@ std::vector<Json> keptList(const Project& project, std::string_view key) {
     return list;
 }
 
-Project withKept(const Project& project, std::string_view key, const Json& list) {
+Project withExtraList(const Project& project, std::string_view key, const Json& list) {
     Project out = project;
     const auto at = std::find_if(out.extras.begin(), out.extras.end(),
                                  [&](const auto& entry) { return entry.first == key; });

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Lists that the bench keeps with a project under `x-` keys.
 #pragma once
 
@@ -7,9 +8,9 @@
 namespace sipper {
 
 /// The objects of a kept list; empty where there is none, or none that reads.
-[[nodiscard]] std::vector<Json> keptList(const Project& project, std::string_view key);
+[[nodiscard]] std::vector<Json> extraList(const Project& project, std::string_view key);
 /// The project with the list in place of the one that was kept; an empty one takes the key out.
-[[nodiscard]] Project withKept(const Project& project, std::string_view key, const Json& list);
+[[nodiscard]] Project withExtraList(const Project& project, std::string_view key, const Json& list);
 
 /// A key of an entry as text or as a figure; empty, nothing, where it is anything else.
 [[nodiscard]] std::string keptText(const Json& entry, const char* key);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "project/file.hpp"
 
 #include "project/json.hpp"
@@ -93,7 +94,7 @@ Outcome<std::string> readFile(const std::filesystem::path& path) {
     return text;
 }
 
-Outcome<Read> loadProjectText(std::string_view text) {
+Outcome<LoadedProject> loadProjectText(std::string_view text) {
     auto document = parseJson(text);
     if (!document)
         return document.error();
@@ -105,7 +106,7 @@ Outcome<Read> loadProjectText(std::string_view text) {
     return read;
 }
 
-Outcome<Read> loadProject(const std::filesystem::path& path) {
+Outcome<LoadedProject> loadProject(const std::filesystem::path& path) {
     auto text = readFile(path);
     if (!text)
         return text.error();

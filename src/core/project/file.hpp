@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Project files on disk.
 #pragma once
 
@@ -9,10 +10,10 @@ namespace sipper {
 
 /// Loads, validates against the shipped schema and checks a project. Every error names the file.
 /// Codes besides those of `readProject`: "unreadable", "too_large", "schema".
-[[nodiscard]] Outcome<Read> loadProject(const std::filesystem::path& path);
+[[nodiscard]] Outcome<LoadedProject> loadProject(const std::filesystem::path& path);
 
 /// The same from a text already in hand.
-[[nodiscard]] Outcome<Read> loadProjectText(std::string_view text);
+[[nodiscard]] Outcome<LoadedProject> loadProjectText(std::string_view text);
 
 /// The bytes of a file of at most 64 MiB.
 [[nodiscard]] Outcome<std::string> readFile(const std::filesystem::path& path);
@@ -23,8 +24,8 @@ namespace sipper {
                                              std::string_view text);
 
 /// As `writeFile`, after what is to be written has been read back and found to open again: code
-/// "unsaved" where it would not, and nothing is touched. `keepOld`: what is there is of an older version of the format and is kept beside
-/// it as `.bak`.
+/// "unsaved" where it would not, and nothing is touched. `keepOld`: what is there is of an older
+/// version of the format and is kept beside it as `.bak`.
 [[nodiscard]] std::optional<Error> saveProject(const std::filesystem::path& path,
                                                const Project& project, bool keepOld = false);
 

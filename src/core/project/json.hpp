@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Strict JSON: one document, no key twice, bounded depth, errors that say where.
 #pragma once
 

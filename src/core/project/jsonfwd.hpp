@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The JSON value that project/ and the command line speak, declared only.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The parts that ship with Sipper (data/parts), read when asked for.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The whole document, a value.
 #pragma once
 
@@ -54,8 +55,8 @@ struct Project {
 /// trouble with its JSON pointer. Variants and readings are not looked at.
 [[nodiscard]] std::optional<Error> checkSupply(const Project& project);
 
-/// What the readings of a document must keep (design: bench): ids of their own, places and modes
-/// that one of its supplies has, corrections of what came before.
+/// What the readings of a document must keep (docs/model.md: Bench): ids of their own, places and
+/// modes that one of its supplies has, corrections of what came before.
 [[nodiscard]] std::optional<Error> checkReadings(const Project& document);
 
 /// The whole document: `checkSupply` of the one at the top and of every variant, their names, and

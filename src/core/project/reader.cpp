@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "project/reader.hpp"
 
 #include "parts/fields.hpp"
@@ -296,13 +297,13 @@ Draw readDraw(const Json& value, const std::string& at, Warnings& warnings) {
     draw.mode = in.id("mode");
     in.fields(draw);
     const int named = (draw.current ? 1 : 0) + (draw.power ? 1 : 0) + (draw.resistance ? 1 : 0) +
-                      (draw.light ? 1 : 0);
+                      (draw.led ? 1 : 0);
     if (named != 1)
         refuse("draw", at, named == 0 ? "none of them" : "several of them",
                "exactly one of current_a, power_w, load_ohm and led_a");
-    if (draw.light.has_value() != draw.lightFrom.has_value())
-        refuse("draw", at + (draw.light ? "/led_v" : "/led_a"), "nothing",
-               draw.light ? "led_v, because led_a is given" : "led_a, because led_v is given");
+    if (draw.led.has_value() != draw.ledVolts.has_value())
+        refuse("draw", at + (draw.led ? "/led_v" : "/led_a"), "nothing",
+               draw.led ? "led_v, because led_a is given" : "led_a, because led_v is given");
     if (draw.burst && draw.burstOhms)
         refuse("burst", at, "both", "burst_a or burst_ohm, not both");
     draw.extras = in.rest();
@@ -470,9 +471,9 @@ Outcome<T> guarded(F read) {
 
 } // namespace
 
-Outcome<Read> readProject(const Json& document) {
-    return guarded<Read>([&]() -> Outcome<Read> {
-        Read read;
+Outcome<LoadedProject> readProject(const Json& document) {
+    return guarded<LoadedProject>([&]() -> Outcome<LoadedProject> {
+        LoadedProject read;
         ObjectReader in(document, "", read.warnings, "a Sipper project");
         Project& p = read.project;
         readHeader(in);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // From JSON to a project: shape, types and ranges of every value, driven by the field tables.
 #pragma once
 
@@ -9,7 +10,7 @@ namespace sipper {
 /// The one version of the format that this program writes.
 inline constexpr int kFormatVersion = 1;
 
-struct Read {
+struct LoadedProject {
     Project project;
     int version = kFormatVersion; ///< of the file, before it was migrated
     std::vector<std::string>
@@ -19,7 +20,7 @@ struct Read {
 /// Reads a whole document and checks it. Errors carry the JSON pointer, what was found and what was
 /// expected; codes: "not_sipper", "newer_version", "missing", "type", "range", "name", "id", and
 /// those of `checkProject`.
-[[nodiscard]] Outcome<Read> readProject(const Json& document);
+[[nodiscard]] Outcome<LoadedProject> readProject(const Json& document);
 
 /// Reads one cell (an object of the format's `cell`), with `at` as its pointer in messages.
 [[nodiscard]] Outcome<Cell> readCell(const Json& value, const std::string& at);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What was not saved when a program ended: the whole document beside the file that it belongs to.
 #pragma once
 

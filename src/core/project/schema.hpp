@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The JSON Schema (draft-07) of a project file: made from the field tables, shipped as a file, and
 // used when a document is loaded.
 #pragma once

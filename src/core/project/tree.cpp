@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "project/tree.hpp"
 
 #include "parts/kinds.hpp"
@@ -11,7 +12,7 @@ template <class List>
 std::size_t indexIn(const List& list, std::string_view id) {
     const auto at =
         std::find_if(list.begin(), list.end(), [&](const auto& x) { return x.id == id; });
-    return at == list.end() ? kNowhere : static_cast<std::size_t>(at - list.begin());
+    return at == list.end() ? kNotFound : static_cast<std::size_t>(at - list.begin());
 }
 
 } // namespace
@@ -27,7 +28,7 @@ std::size_t modeIndex(const Project& p, std::string_view id) {
 }
 std::size_t packIndex(const Project& p) {
     const Stage* pack = p.packStage();
-    return pack ? stageIndex(p, pack->id) : kNowhere;
+    return pack ? stageIndex(p, pack->id) : kNotFound;
 }
 
 std::string nameAt(const Project& p, std::string_view id) {
@@ -48,7 +49,7 @@ std::string listText(const std::vector<std::string>& names) {
     return out;
 }
 
-std::vector<const Stage*> wayBack(const Project& p, std::string_view id) {
+std::vector<const Stage*> pathToSource(const Project& p, std::string_view id) {
     std::vector<const Stage*> way;
     std::string at;
     if (const Load* load = p.load(id))
@@ -65,15 +66,15 @@ std::vector<const Stage*> wayBack(const Project& p, std::string_view id) {
     return way;
 }
 
-const Stage* regulatorBefore(const Project& p, std::string_view id) {
-    for (const Stage* stage : wayBack(p, id))
+const Stage* upstreamRegulator(const Project& p, std::string_view id) {
+    for (const Stage* stage : pathToSource(p, id))
         if (isRegulator(stage->part))
             return stage;
     return nullptr;
 }
 
-std::vector<std::size_t> outwards(const Project& p, std::string_view id,
-                                  const std::function<bool(const Stage&)>& through) {
+std::vector<std::size_t> downstreamStages(const Project& p, std::string_view id,
+                                          const std::function<bool(const Stage&)>& through) {
     std::vector<std::size_t> list;
     std::vector<char> seen(p.stages.size(), 0);
     std::vector<std::string> front{std::string(id)};
@@ -95,9 +96,9 @@ std::vector<std::size_t> outwards(const Project& p, std::string_view id,
     return list;
 }
 
-std::set<std::string> behind(const Project& p, std::string_view id) {
+std::set<std::string> downstreamIds(const Project& p, std::string_view id) {
     std::set<std::string> all{std::string(id)};
-    for (const std::size_t i : outwards(p, id))
+    for (const std::size_t i : downstreamStages(p, id))
         all.insert(p.stages[i].id);
     return all;
 }
@@ -105,7 +106,7 @@ std::set<std::string> behind(const Project& p, std::string_view id) {
 const Load* firstLoadBehind(const Project& p, std::string_view id) {
     if (const Load* load = p.load(id))
         return load;
-    const auto all = behind(p, id);
+    const auto all = downstreamIds(p, id);
     for (const Load& l : p.loads)
         if (all.contains(l.fedBy))
             return &l;

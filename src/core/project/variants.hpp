@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Several supplies for one brief in one document: `A` at its top, the others in its variants.
 // Numbers count the one at the top as 0. In a file a variant leaves out the lists that are as at
 // the top.

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // From a project to JSON, in one order, so that a change of one value is a diff of one line.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "protect/backfeed.hpp"
 
 #include "line/sources.hpp"
@@ -19,21 +20,21 @@ constexpr double kDarkPanelOhms =
 bool blocks(const Stage& s) {
     const auto* select = std::get_if<Select>(&s.part);
     if (const auto* charger = std::get_if<Charger>(&s.part))
-        return charger->topology != Topology::direct || plain(charger->drop) > 0;
+        return charger->topology != Topology::direct || orZero(charger->drop) > 0;
     return std::holds_alternative<Diode>(s.part) || std::holds_alternative<IdealDiode>(s.part) ||
            isRegulator(s.part) || (select && select->blocksBack.value_or(true));
 }
 
 /// The way from a stage back to a source along one feed: the stages between, the nearest first.
-struct Way {
+struct SourcePath {
     const Stage* source = nullptr;
     std::vector<const Stage*> stages;
     bool blocked = false;
     double ohms = 0;
 };
 
-Way wayTo(const Project& p, const std::string& feed) {
-    Way way;
+SourcePath wayTo(const Project& p, const std::string& feed) {
+    SourcePath way;
     const Stage* at = p.stage(feed);
     while (at) {
         if (isSource(at->part)) {
@@ -58,22 +59,23 @@ double lowVolts(const Stage& s) {
     return sourceModel(s.part).low;
 }
 
-void meetAt(const Project& p, const Stage& meet, double ownOhms, std::vector<Push>& out) {
+void meetAt(const Project& p, const Stage& meet, double ownOhms, std::vector<BackfeedPath>& out) {
     for (const std::string& a : meet.fedBy)
         for (const std::string& b : meet.fedBy) {
             if (a == b)
                 continue;
-            const Way from = wayTo(p, a);
-            const Way into = wayTo(p, b);
+            const SourcePath from = wayTo(p, a);
+            const SourcePath into = wayTo(p, b);
             if (!from.source || !into.source || from.blocked || into.blocked ||
                 from.source == into.source)
                 continue;
             const double volts = highVolts(*from.source) - lowVolts(*into.source);
             if (volts <= 0)
                 continue;
-            Push push;
-            push.kind = isPack(from.source->part) && isPack(into.source->part) ? PushKind::packs
-                                                                               : PushKind::sources;
+            BackfeedPath push;
+            push.kind = isPack(from.source->part) && isPack(into.source->part)
+                            ? BackfeedKind::packs
+                            : BackfeedKind::sources;
             push.from = from.source->id;
             push.into = into.source->id;
             push.meet = meet.id;
@@ -84,30 +86,30 @@ void meetAt(const Project& p, const Stage& meet, double ownOhms, std::vector<Pus
                 push.way.push_back(s->id);
             push.volts = volts;
             const double ohms = from.ohms + into.ohms + ownOhms;
-            push.limitless = ohms <= 0;
+            push.unlimited = ohms <= 0;
             push.amps = ohms > 0 ? volts / ohms : 0;
             // A source that gives no more than its limit pushes no more.
             const double limit =
                 isPack(from.source->part) ? 0 : sourceModel(from.source->part).limit;
             if (limit > 0) {
-                push.amps = push.limitless ? limit : std::min(push.amps, limit);
-                push.limitless = false;
+                push.amps = push.unlimited ? limit : std::min(push.amps, limit);
+                push.unlimited = false;
             }
             out.push_back(std::move(push));
         }
 }
 
 /// The cells through a charger that does not block.
-void throughCharger(const Project& p, const Stage& stage, std::vector<Push>& out) {
+void throughCharger(const Project& p, const Stage& stage, std::vector<BackfeedPath>& out) {
     const auto& charger = std::get<Charger>(stage.part);
     const Stage* pack = p.stage(charger.charges);
     if (blocks(stage) || !pack)
         return;
     for (const std::string& feed : stage.fedBy) {
-        const Way way = wayTo(p, feed);
+        const SourcePath way = wayTo(p, feed);
         if (!way.source || way.blocked)
             continue;
-        Push push;
+        BackfeedPath push;
         push.from = pack->id;
         push.into = way.source->id;
         push.meet = stage.id;
@@ -116,34 +118,34 @@ void throughCharger(const Project& p, const Stage& stage, std::vector<Push>& out
             push.way.push_back(s->id);
         push.volts = highVolts(*pack);
         if (const auto* panel = std::get_if<Panel>(&way.source->part)) {
-            push.kind = PushKind::night;
+            push.kind = BackfeedKind::night;
             // In the dark a panel is a row of diodes: it takes what is over its own knee.
-            const double knee = plain(panel->bestVoltage) * panel->countSeries.value_or(1);
+            const double knee = orZero(panel->vmp) * panel->countSeries.value_or(1);
             push.volts = std::max(0.0, push.volts - knee * 0.85);
             if (push.volts <= 0)
                 push.volts = 0;
             push.amps =
-                std::min(plain(panel->shortCircuit) * panel->countParallel.value_or(1),
-                         push.volts / (kDarkPanelOhms + way.ohms + plain(charger.resistance)));
+                std::min(orZero(panel->shortCircuit) * panel->countParallel.value_or(1),
+                         push.volts / (kDarkPanelOhms + way.ohms + orZero(charger.resistance)));
         } else {
-            push.kind = PushKind::socket;
+            push.kind = BackfeedKind::socket;
         }
         out.push_back(std::move(push));
     }
 }
 
 /// The cells through a selector that lets them back onto an unplugged source's contacts.
-void ontoContacts(const Project& p, const Stage& select, std::vector<Push>& out) {
+void ontoContacts(const Project& p, const Stage& select, std::vector<BackfeedPath>& out) {
     for (const std::string& a : select.fedBy) {
-        const Way from = wayTo(p, a);
+        const SourcePath from = wayTo(p, a);
         if (!from.source || !isPack(from.source->part) || from.blocked)
             continue;
         for (const std::string& b : select.fedBy) {
-            const Way into = wayTo(p, b);
-            if (a == b || !into.source || into.blocked || !isMains(into.source->part))
+            const SourcePath into = wayTo(p, b);
+            if (a == b || !into.source || into.blocked || !isExternalSource(into.source->part))
                 continue;
-            Push push;
-            push.kind = PushKind::socket;
+            BackfeedPath push;
+            push.kind = BackfeedKind::socket;
             push.from = from.source->id;
             push.into = into.source->id;
             push.meet = select.id;
@@ -158,12 +160,12 @@ void ontoContacts(const Project& p, const Stage& select, std::vector<Push>& out)
 
 } // namespace
 
-std::vector<Push> pushesOf(const Project& p) {
-    std::vector<Push> out;
+std::vector<BackfeedPath> backfeedPaths(const Project& p) {
+    std::vector<BackfeedPath> out;
     for (const Stage& stage : p.stages) {
         if (const auto* select = std::get_if<Select>(&stage.part);
             select && !select->blocksBack.value_or(true)) {
-            meetAt(p, stage, 2 * plain(select->resistance), out);
+            meetAt(p, stage, 2 * orZero(select->resistance), out);
             ontoContacts(p, stage, out);
         } else if (isCharger(stage.part)) {
             meetAt(p, stage, 0, out);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "protect/currents.hpp"
 
 #include "base/tolerance.hpp"
@@ -53,20 +54,20 @@ constexpr std::array kForms{
 double limitOf(const Part& part) {
     const OutputLimits limits = limitsOf(part);
     double amps = kInfinite;
-    // Stepping down, what its inductor may carry is what it gives.
+    // StepControl down, what its inductor may carry is what it gives.
     const double inductor = kindOf(part) == Kind::boost ? 0 : limits.inductor;
     for (const double a : {limits.amps, limits.rated, inductor})
         if (a > 0)
             amps = std::min(amps, a);
-    const double set = plain(setPointOf(part));
+    const double set = orZero(setPointOf(part));
     if (limits.watts > 0 && set > 0)
         amps = std::min(amps, limits.watts / set);
     return amps;
 }
 
-/// What begins the stretch that a stage lies on: the nearest converter or source on the way back.
+/// What begins the stretch that a stage lies on: the nearest converter, or the source.
 const Stage* beginOf(const Project& p, const std::string& id) {
-    const auto way = wayBack(p, id);
+    const auto way = pathToSource(p, id);
     for (const Stage* s : way)
         if (converts(*s) || isSource(s->part))
             return s;
@@ -79,7 +80,7 @@ const Stage* fuseOn(const Project& p, const Stage& stage) {
     const auto stops = [](const Stage& s) { return converts(s) && kindOf(s.part) != Kind::boost; };
     if (stops(stage))
         return nullptr;
-    for (const Stage* s : wayBack(p, stage.id)) {
+    for (const Stage* s : pathToSource(p, stage.id)) {
         if (std::holds_alternative<Fuse>(s->part))
             return s;
         if (stops(*s))
@@ -90,7 +91,7 @@ const Stage* fuseOn(const Project& p, const Stage& stage) {
 
 /// What the stretch from `id` leads to: the next converter or load, by name.
 std::string endName(const Project& p, const std::string& id) {
-    const std::set<std::string> down = behind(p, id);
+    const std::set<std::string> down = downstreamIds(p, id);
     for (const Stage& s : p.stages)
         if (s.id != id && converts(s) && down.contains(s.id))
             return nameOf(s);
@@ -100,7 +101,7 @@ std::string endName(const Project& p, const std::string& id) {
     return "nothing";
 }
 
-void judge(const Project& p, const Stage& begin, Stretch& s) {
+void judge(const Project& p, const Stage& begin, WireSegment& s) {
     const bool converter = converts(begin);
     s.atSource = !converter;
     if (converter) {
@@ -109,34 +110,35 @@ void judge(const Project& p, const Stage& begin, Stretch& s) {
             s.source = limit;
         s.shortCircuit = limit;
         if (kindOf(begin.part) == Kind::boost)
-            if (const auto way = wayBack(p, begin.id); !way.empty())
-                s.shortCircuit = shortAmps(way.back()->part);
+            if (const auto way = pathToSource(p, begin.id); !way.empty())
+                s.shortCircuit = shortCircuitAmps(way.back()->part);
     } else {
         if (const auto* pack = std::get_if<Pack>(&begin.part))
             s.source = packLimit(*pack);
         else if (const double limit = sourceModel(begin.part).limit; limit > 0)
             s.source = limit;
-        s.shortCircuit = shortAmps(begin.part);
+        s.shortCircuit = shortCircuitAmps(begin.part);
     }
     const double may = s.lead.value_or(kInfinite);
     // A converter's load can't pass what its lead carries but by a short, which a boost passes on
     // to the fuse at the source.
     const bool clears = converter && s.fuse && s.shortCircuit >= kFuseClears * *s.fuse;
-    const bool fused = s.fuse && (clears || !over(*s.fuse, may));
+    const bool fused = s.fuse && (clears || !exceeds(*s.fuse, may));
     const bool fromPack = isPack(begin.part);
-    const bool limits = !fromPack && s.source && !over(*s.source, may);
+    const bool limits = !fromPack && s.source && !exceeds(*s.source, may);
     if (fused)
-        s.first =
-            fromPack && s.source && over(*s.fuse, *s.source) ? GivesWay::cells : GivesWay::fuse;
-    else if (limits || (s.lead && !over(s.shortCircuit, may)))
-        s.first = GivesWay::source;
+        s.first = fromPack && s.source && exceeds(*s.fuse, *s.source) ? WeakestElement::cells
+                                                                      : WeakestElement::fuse;
+    else if (limits || (s.lead && !exceeds(s.shortCircuit, may)))
+        s.first = WeakestElement::source;
     else if (s.lead && !fromPack && !std::isfinite(s.shortCircuit))
-        s.first = GivesWay::unknown;
+        s.first = WeakestElement::unknown;
     else if (s.lead)
-        s.first = GivesWay::lead;
+        s.first = WeakestElement::lead;
     else if (fromPack)
-        s.first = GivesWay::cells;
-    s.needsFuse = !s.fuse && s.atSource && over(s.shortCircuit, may) && s.first != GivesWay::source;
+        s.first = WeakestElement::cells;
+    s.needsFuse =
+        !s.fuse && s.atSource && exceeds(s.shortCircuit, may) && s.first != WeakestElement::source;
 }
 
 /// The pack that a stage of the leg, or the charger itself, leads to; null elsewhere.
@@ -148,7 +150,7 @@ const Stage* chargedBy(const Project& p, const Stage& stage) {
 
 } // namespace
 
-double legAmps(const Project& p, const Stage& stage, std::span<const ChargeLook> charges) {
+double legAmps(const Project& p, const Stage& stage, std::span<const ChargeAnalysis> charges) {
     const auto& charger = std::get<Charger>(stage.part);
     const Stage* packStage = chargedBy(p, stage);
     if (!packStage)
@@ -156,7 +158,7 @@ double legAmps(const Project& p, const Stage& stage, std::span<const ChargeLook>
     const auto& pack = std::get<Pack>(packStage->part);
     const ChargeSettings set(charger, pack);
     double most = std::max(set.current, set.outputLimit);
-    for (const ChargeLook& look : charges)
+    for (const ChargeAnalysis& look : charges)
         if (look.usual.charger == stage.id)
             for (const ChargePoint& point : look.usual.curve)
                 most = std::max(most, point.packAmps);
@@ -164,8 +166,8 @@ double legAmps(const Project& p, const Stage& stage, std::span<const ChargeLook>
         return most;
     for (const std::string& id : sourcesOf(p, stage))
         if (const auto* panel = std::get_if<Panel>(&p.stage(id)->part)) {
-            const double amps = plain(panel->shortCircuit) * panel->countParallel.value_or(1);
-            const double volts = plain(panel->openCircuit) * panel->countSeries.value_or(1);
+            const double amps = orZero(panel->shortCircuit) * panel->countParallel.value_or(1);
+            const double volts = orZero(panel->openCircuit) * panel->countSeries.value_or(1);
             // A converter gives fewer volts and more amps, at the same watts.
             const bool turns =
                 charger.topology != Topology::linear && charger.topology != Topology::direct;
@@ -177,12 +179,12 @@ double legAmps(const Project& p, const Stage& stage, std::span<const ChargeLook>
     return most;
 }
 
-double mostLegFuse(const Project& p, const Stage& charger) {
+double maxLegFuseRating(const Project& p, const Stage& charger) {
     const Stage* pack = chargedBy(p, charger);
     double most = kInfinite;
     if (pack) {
         const auto& cells = std::get<Pack>(pack->part);
-        most = packLimit(cells).value_or(shortAmps(pack->part));
+        most = packLimit(cells).value_or(shortCircuitAmps(pack->part));
     }
     for (const Stage* s : chargeLeg(p, charger.id))
         if (const auto* wire = std::get_if<Wire>(&s->part))
@@ -197,9 +199,9 @@ const LibraryPart* fuseOfShelf(const Library& library, double least, double most
     const LibraryPart* best = nullptr;
     for (const LibraryPart& part : library.parts) {
         const auto* fuse = std::get_if<Fuse>(&part.stage.part);
-        if (!fuse || fuse->form == FuseForm::resettable || under(fuse->rating.value(), least) ||
-            over(fuse->rating.value(), most) ||
-            (fuse->ratedVoltage && over(volts, fuse->ratedVoltage->value())))
+        if (!fuse || fuse->form == FuseForm::resettable ||
+            fallsBelow(fuse->rating.value(), least) || exceeds(fuse->rating.value(), most) ||
+            (fuse->ratedVoltage && exceeds(volts, fuse->ratedVoltage->value())))
             continue;
         if (!best || fuse->rating < std::get<Fuse>(best->stage.part).rating)
             best = &part;
@@ -214,11 +216,11 @@ Project withLegFuse(Project p, const std::string& id, const Library* library) {
     const Stage* pack = charger ? chargedBy(p, *charger) : nullptr;
     if (!pack || legFuse(p, id))
         return p;
-    const double gives = shortAmps(pack->part);
+    const double gives = shortCircuitAmps(pack->part);
     if (!std::isfinite(gives) || gives <= kFuseFrom)
         return p;
     const double least = leastFuse(legAmps(p, *charger, {}), 0, true);
-    const double most = std::min(mostLegFuse(p, *charger), gives);
+    const double most = std::min(maxLegFuseRating(p, *charger), gives);
     Stage fuse;
     if (const LibraryPart* part =
             library ? fuseOfShelf(*library, least, most, fullVolts(std::get<Pack>(pack->part)))
@@ -260,60 +262,60 @@ const Stage* legFuse(const Project& p, std::string_view id) {
     return nullptr;
 }
 
-Need needOf(const Project& p, std::size_t stage, const Seen& all) {
-    Need need;
+CurrentDemand currentDemandOf(const Project& p, std::size_t stage, const ObservedCurrents& all) {
+    CurrentDemand need;
     if (const Stage* charger = chargerBefore(p, p.stages[stage].id)) {
-        need.lasting = legAmps(p, *charger, all.charges);
+        need.continuous = legAmps(p, *charger, all.charges);
         return need;
     }
-    const auto sight = [&](const Sighting& most) {
-        double& figure = most.inBurst ? need.burst : need.lasting;
-        if (most.seen)
+    const auto sight = [&](const Occurrence& most) {
+        double& figure = most.inBurst ? need.burst : need.continuous;
+        if (most.valid)
             figure = std::max(figure, most.value);
     };
-    const auto take = [&](const Survey& seen) {
-        sight(seen.mostOut[stage]);
+    const auto take = [&](const OperatingSweep& seen) {
+        sight(seen.maxOut[stage]);
         // What it carries when it burns most is a lasting current in any case.
-        need.lasting = std::max(need.lasting, seen.atMostLoss[stage].iOut);
+        need.continuous = std::max(need.continuous, seen.atMaxLoss[stage].iOut);
     };
     // A source is not a stage on its own line: what it gives is kept beside it, and of a lasting
     // current what hangs on it tells.
-    const auto ofSource = [&](const Survey& seen, const Sighting& most) {
+    const auto ofSource = [&](const OperatingSweep& seen, const Occurrence& most) {
         sight(most);
         double sum = 0;
         for (std::size_t i = 0; i < p.stages.size(); ++i)
             if (!isCharger(p.stages[i].part) && !p.stages[i].fedBy.empty() &&
                 p.stages[i].fedBy.front() == p.stages[stage].id)
-                sum += seen.atMostLoss[i].iIn;
-        need.lasting = std::max(need.lasting, sum);
+                sum += seen.atMaxLoss[i].iIn;
+        need.continuous = std::max(need.continuous, sum);
     };
-    if (all.survey) {
-        take(*all.survey);
+    if (all.sweep) {
+        take(*all.sweep);
         if (stage == packIndex(p))
-            ofSource(*all.survey, all.survey->mostPack);
+            ofSource(*all.sweep, all.sweep->maxPack);
     }
-    for (const Tether& t : all.tethers) {
+    for (const ExternalLoad& t : all.externalLoads) {
         take(t.seen);
         if (t.source == stage)
             ofSource(t.seen, t.worst);
     }
-    const auto back = wayBack(p, p.stages[stage].id);
+    const auto back = pathToSource(p, p.stages[stage].id);
     const Part& source = back.empty() ? p.stages[stage].part : back.back()->part;
     if (const auto* panel = std::get_if<Panel>(&source)) // in full sun it gives all it has
-        need.lasting =
-            std::max(need.lasting, plain(panel->shortCircuit) * panel->countParallel.value_or(1));
-    for (const ChargeLook& look : all.charges) {
-        const auto way = wayBack(p, look.usual.charger);
+        need.continuous = std::max(need.continuous,
+                                   orZero(panel->shortCircuit) * panel->countParallel.value_or(1));
+    for (const ChargeAnalysis& look : all.charges) {
+        const auto way = pathToSource(p, look.usual.charger);
         if (std::find(way.begin(), way.end(), &p.stages[stage]) != way.end())
             for (const ChargePoint& point : look.usual.curve)
-                need.lasting = std::max(need.lasting, point.inputAmps);
+                need.continuous = std::max(need.continuous, point.inputAmps);
     }
-    const std::set<std::string> down = behind(p, p.stages[stage].id);
+    const std::set<std::string> down = downstreamIds(p, p.stages[stage].id);
     for (const Load& load : p.loads)
         if (down.contains(load.fedBy))
             for (const Draw& d : load.draws)
                 if (d.hasBurst())
-                    need.seconds = std::max(need.seconds, plain(d.burstTime));
+                    need.seconds = std::max(need.seconds, orZero(d.burstTime));
     return need;
 }
 
@@ -322,7 +324,7 @@ std::optional<double> packLimit(const Pack& pack) {
                                   : std::nullopt;
 }
 
-double shortAmps(const Part& source) {
+double shortCircuitAmps(const Part& source) {
     const SourceModel m = sourceModel(source);
     if (!isPack(source) && m.limit > 0)
         return m.limit;
@@ -334,45 +336,45 @@ bool converts(const Stage& stage) {
 }
 
 std::vector<std::size_t> sameVoltage(const Project& p, const std::string& id) {
-    return outwards(p, id, [](const Stage& s) { return !converts(s); });
+    return downstreamStages(p, id, [](const Stage& s) { return !converts(s); });
 }
 
-double mostFuse(const Project& p, const std::string& from, const Pack* pack) {
-    double most = pack ? packLimit(*pack).value_or(shortAmps(Part{*pack})) : kInfinite;
+double maxFuseRating(const Project& p, const std::string& from, const Pack* pack) {
+    double most = pack ? packLimit(*pack).value_or(shortCircuitAmps(Part{*pack})) : kInfinite;
     for (const std::size_t i : sameVoltage(p, from))
         if (const auto* wire = std::get_if<Wire>(&p.stages[i].part))
             most = std::min(most, ampacity(*wire));
     return most;
 }
 
-std::vector<FuseWindow> fuseWindows(const Project& p, const Seen& seen) {
+std::vector<FuseWindow> fuseWindows(const Project& p, const ObservedCurrents& seen) {
     std::vector<FuseWindow> windows;
     for (std::size_t i = 0; i < p.stages.size(); ++i) {
         const Stage& stage = p.stages[i];
         const auto* fuse = std::get_if<Fuse>(&stage.part);
         if (!fuse)
             continue;
-        const Need need = needOf(p, i, seen);
+        const CurrentDemand need = currentDemandOf(p, i, seen);
         if (const Stage* charger = chargerBefore(p, stage.id)) {
             FuseWindow w;
             w.id = stage.id;
-            w.least = leastFuse(need.lasting, need.burst, fuse->speed == FuseSpeed::slow);
-            const double most = mostLegFuse(p, *charger);
+            w.least = leastFuse(need.continuous, need.burst, fuse->speed == FuseSpeed::slow);
+            const double most = maxLegFuseRating(p, *charger);
             if (std::isfinite(most))
                 w.most = most;
             w.choose = chooseFuse(w.least, most);
             windows.push_back(std::move(w));
             continue;
         }
-        const auto way = wayBack(p, stage.id);
+        const auto way = pathToSource(p, stage.id);
         const bool atPack =
             !way.empty() && isPack(way.back()->part) &&
             std::none_of(way.begin(), way.end(), [](const Stage* w) { return converts(*w); });
         FuseWindow w;
         w.id = stage.id;
-        w.least = leastFuse(need.lasting, need.burst, fuse->speed == FuseSpeed::slow);
+        w.least = leastFuse(need.continuous, need.burst, fuse->speed == FuseSpeed::slow);
         const double most =
-            mostFuse(p, stage.id, atPack ? &std::get<Pack>(way.back()->part) : nullptr);
+            maxFuseRating(p, stage.id, atPack ? &std::get<Pack>(way.back()->part) : nullptr);
         if (std::isfinite(most))
             w.most = most;
         w.choose = chooseFuse(w.least, most);
@@ -381,14 +383,13 @@ std::vector<FuseWindow> fuseWindows(const Project& p, const Seen& seen) {
     return windows;
 }
 
-std::vector<Stretch> stretchesOf(const Project& p, const Seen& seen) {
-    std::vector<Stretch> list;
+std::vector<WireSegment> wireSegmentsOf(const Project& p, const ObservedCurrents& seen) {
+    std::vector<WireSegment> list;
     const auto highest = [&](std::size_t stage) {
-        double volts = seen.survey && seen.survey->stageOut[stage].seen
-                           ? seen.survey->stageOut[stage].high
-                           : 0;
-        for (const Tether& t : seen.tethers)
-            if (t.seen.stageOut[stage].seen)
+        double volts =
+            seen.sweep && seen.sweep->stageOut[stage].valid ? seen.sweep->stageOut[stage].high : 0;
+        for (const ExternalLoad& t : seen.externalLoads)
+            if (t.seen.stageOut[stage].valid)
                 volts = std::max(volts, t.seen.stageOut[stage].high);
         const Part& part = p.stages[stage].part;
         if (const auto* pack = std::get_if<Pack>(&part))
@@ -399,14 +400,14 @@ std::vector<Stretch> stretchesOf(const Project& p, const Seen& seen) {
     };
     const auto add = [&](std::size_t stage, const Stage& begin, std::string name,
                          const Wire* wire) {
-        Stretch s;
+        WireSegment s;
         s.id = p.stages[stage].id;
         s.from = begin.id;
         s.name = std::move(name);
-        s.need = needOf(p, stage, seen);
+        s.need = currentDemandOf(p, stage, seen);
         const bool leg = isPack(begin.part) && chargedBy(p, p.stages[stage]);
         if (leg) // what burns it comes from the pack
-            s.need.lasting = legAmps(
+            s.need.continuous = legAmps(
                 p, isCharger(p.stages[stage].part) ? p.stages[stage] : *chargerBefore(p, s.id),
                 seen.charges);
         const Stage* fuse = leg ? legFuse(p, s.id) : fuseOn(p, p.stages[stage]);
@@ -417,9 +418,10 @@ std::vector<Stretch> stretchesOf(const Project& p, const Seen& seen) {
         if (fuse) {
             s.fuse = std::get<Fuse>(fuse->part).rating.value();
             s.fuseId = fuse->id;
-            const Need through = needOf(p, stageIndex(p, fuse->id), seen);
-            s.fuseShared = !leg && (over(through.lasting, s.need.lasting) ||
-                                    over(through.burst, std::max(s.need.burst, s.need.lasting)));
+            const CurrentDemand through = currentDemandOf(p, stageIndex(p, fuse->id), seen);
+            s.fuseShared =
+                !leg && (exceeds(through.continuous, s.need.continuous) ||
+                         exceeds(through.burst, std::max(s.need.burst, s.need.continuous)));
         }
         if (wire)
             s.lead = ampacity(*wire);
@@ -444,7 +446,7 @@ std::vector<Stretch> stretchesOf(const Project& p, const Seen& seen) {
         const bool hasLead = std::any_of(there.begin(), there.end(), [&](std::size_t k) {
             return std::holds_alternative<Wire>(p.stages[k].part);
         });
-        const std::set<std::string> down = behind(p, stage.id);
+        const std::set<std::string> down = downstreamIds(p, stage.id);
         const bool feeds = std::any_of(p.loads.begin(), p.loads.end(),
                                        [&](const Load& l) { return down.contains(l.fedBy); });
         const Stage* pack = isCharger(stage.part) ? chargedBy(p, stage) : nullptr;
@@ -456,11 +458,11 @@ std::vector<Stretch> stretchesOf(const Project& p, const Seen& seen) {
     return list;
 }
 
-double burstHeat(const Need& need) {
+double burstHeat(const CurrentDemand& need) {
     return need.burst * need.burst * need.seconds;
 }
 
-std::vector<FuseChoice> fuseChoices(const Stretch& s, double volts) {
+std::vector<FuseChoice> fuseChoices(const WireSegment& s, double volts) {
     std::vector<FuseChoice> list;
     double most = s.lead.value_or(kInfinite);
     if (s.atSource && s.source)
@@ -472,26 +474,26 @@ std::vector<FuseChoice> fuseChoices(const Stretch& s, double volts) {
         const bool resets = form.form == FuseForm::resettable;
         // A resettable one holds less when it is warm, and rides through a burst.
         const double least =
-            resets ? s.need.lasting / kResetHoldsAt40
-                   : leastFuse(s.need.lasting, s.need.burst, form.speed == FuseSpeed::slow);
+            resets ? s.need.continuous / kResetHoldsAt40
+                   : leastFuse(s.need.continuous, s.need.burst, form.speed == FuseSpeed::slow);
         const auto rating =
             chooseFuse(std::max(least, form.least), std::min(most, form.most), form.form);
         c.ratedVolts = form.volts;
-        c.standsVolts = !over(volts, form.volts);
+        c.standsVolts = !exceeds(volts, form.volts);
         if (!rating) {
-            c.why = over(least, most) ? fmt::format("needs {} or more; lead or cells carry {}",
-                                                    writeQuantity(least, Unit::ampere),
-                                                    writeQuantity(most, Unit::ampere))
-                                      : "no rating of this form lies between";
+            c.why = exceeds(least, most) ? fmt::format("needs {} or more; lead or cells carry {}",
+                                                       writeQuantity(least, Unit::ampere),
+                                                       writeQuantity(most, Unit::ampere))
+                                         : "no rating of this form lies between";
             list.push_back(std::move(c));
             continue;
         }
         c.rating = *rating;
         c.ohms = form.dropAtRating / c.rating;
-        c.dropVolts = s.need.lasting * c.ohms;
-        c.heatWatts = s.need.lasting * c.dropVolts;
-        c.melts = form.melts * c.rating * c.rating;
-        c.standsBursts = c.melts == 0 || burstHeat(s.need) <= kPulseShare * c.melts;
+        c.dropVolts = s.need.continuous * c.ohms;
+        c.heatWatts = s.need.continuous * c.dropVolts;
+        c.i2t = form.melts * c.rating * c.rating;
+        c.standsBursts = c.i2t == 0 || burstHeat(s.need) <= kPulseShare * c.i2t;
         c.fits = c.standsBursts && c.standsVolts;
         c.why = !c.standsVolts ? fmt::format("usual for up to {}; {} are there",
                                              writeQuantity(form.volts, Unit::volt),
@@ -499,7 +501,7 @@ std::vector<FuseChoice> fuseChoices(const Stretch& s, double volts) {
                 : !c.standsBursts
                     ? fmt::format("the bursts' {:.3g} A²s wear it out; it stands {:.3g} again and "
                                   "again",
-                                  burstHeat(s.need), kPulseShare * c.melts)
+                                  burstHeat(s.need), kPulseShare * c.i2t)
                     : std::string(form.says);
         list.push_back(std::move(c));
     }

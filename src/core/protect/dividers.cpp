@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "protect/dividers.hpp"
 
 #include "line/unloaded.hpp"
@@ -37,7 +38,7 @@ double threshold(double reference, double upper, double lower, std::optional<dou
     return reference + upper * (reference / lower - (out - reference) / *feedback);
 }
 
-void tolerances(const DividerAsk& ask, Divider& d) {
+void tolerances(const DividerOptions& ask, Divider& d) {
     d.least = std::numeric_limits<double>::infinity();
     d.most = 0;
     const double t = ask.tolerance;
@@ -54,37 +55,37 @@ void tolerances(const DividerAsk& ask, Divider& d) {
                 }
 }
 
-bool allowed(const DividerAsk& ask, double upper, double lower) {
+bool allowed(const DividerOptions& ask, double upper, double lower) {
     return ask.target / (upper + lower) <= ask.drawsAtMost * (1 + kTie) &&
            upper * lower / (upper + lower) <= ask.tapOhmsAtMost * (1 + kTie);
 }
 
-Divider dividerOf(const DividerAsk& ask, double upper, double lower,
+Divider dividerOf(const DividerOptions& ask, double upper, double lower,
                   std::optional<double> feedback) {
     Divider d;
     d.upper = upper;
     d.lower = lower;
     d.feedback = feedback;
-    d.gives = threshold(ask.reference, upper, lower, feedback, ask.outputVolts, ask.outputFollows);
-    d.error = (d.gives - ask.target) / ask.target;
+    d.actual = threshold(ask.reference, upper, lower, feedback, ask.outputVolts, ask.outputFollows);
+    d.error = (d.actual - ask.target) / ask.target;
     if (feedback)
         d.givesUpper = threshold(ask.reference, upper, lower, feedback, 0, false);
     d.draws = ask.target / (upper + lower);
     d.tapOhms = upper * lower / (upper + lower);
-    d.thousandth = d.gives / 1024;
+    d.voltsPerCount = d.actual / 1024;
     tolerances(ask, d);
     return d;
 }
 
 /// The largest miss of both thresholds, relative.
-double miss(const DividerAsk& ask, const Divider& d) {
+double miss(const DividerOptions& ask, const Divider& d) {
     const double low = std::abs(d.error);
     return d.givesUpper && ask.upper
                ? std::max(low, std::abs(*d.givesUpper - *ask.upper) / *ask.upper)
                : low;
 }
 
-void keepBest(const DividerAsk& ask, std::vector<Divider>& list, std::size_t count) {
+void keepBest(const DividerOptions& ask, std::vector<Divider>& list, std::size_t count) {
     std::sort(list.begin(), list.end(), [&](const Divider& a, const Divider& b) {
         const double missA = miss(ask, a);
         const double missB = miss(ask, b);
@@ -97,7 +98,7 @@ void keepBest(const DividerAsk& ask, std::vector<Divider>& list, std::size_t cou
 }
 
 /// Pairs, for each lower resistor the two uppers beside the exact one.
-void pairs(const DividerAsk& ask, const std::vector<double>& all, std::vector<Divider>& out) {
+void pairs(const DividerOptions& ask, const std::vector<double>& all, std::vector<Divider>& out) {
     for (const double lower : all) {
         const double exact = lower * (ask.target / ask.reference - 1);
         const auto at = std::lower_bound(all.begin(), all.end(), exact);
@@ -112,7 +113,7 @@ void pairs(const DividerAsk& ask, const std::vector<double>& all, std::vector<Di
 
 /// Three resistors: the spread of the thresholds is `upper (out)/feedback`, which fixes the
 /// feedback resistor for each upper one, and then the lower one.
-void triples(const DividerAsk& ask, const std::vector<double>& all, std::vector<Divider>& out) {
+void triples(const DividerOptions& ask, const std::vector<double>& all, std::vector<Divider>& out) {
     const double spread = *ask.upper - ask.target;
     const auto beside = [&](double exact) {
         std::array<double, 2> two{0, 0};
@@ -139,7 +140,7 @@ void triples(const DividerAsk& ask, const std::vector<double>& all, std::vector<
 
 } // namespace
 
-std::vector<Divider> dividersFor(const DividerAsk& ask, std::size_t count) {
+std::vector<Divider> dividersFor(const DividerOptions& ask, std::size_t count) {
     std::vector<Divider> list;
     if (!whyNoDivider(ask).empty())
         return list;
@@ -152,7 +153,7 @@ std::vector<Divider> dividersFor(const DividerAsk& ask, std::size_t count) {
     return list;
 }
 
-std::string whyNoDivider(const DividerAsk& ask) {
+std::string whyNoDivider(const DividerOptions& ask) {
     if (seriesDecade(ask.series).empty())
         return "there is no series " + ask.series + ": E12, E24 or E96";
     if (!(ask.reference > 0))
@@ -237,7 +238,7 @@ std::vector<DividerPlace> dividerPlaces(const Project& p) {
             place->says = say(stage, "reads up to", place->ask.target);
             place->has = dividerOf(place->ask, watch->upper.value(), watch->lower.value(), {});
         } else if (isRegulator(stage.part)) {
-            const double set = plain(setPointOf(stage.part));
+            const double set = orZero(setPointOf(stage.part));
             add(stage, DividerUse::setPoint, active(stage.part), set, kFeedbackReference,
                 kSetPointDraw, kTapOhms, say(stage, "is set to", set));
             const double locks = inputMinOf(stage.part);
@@ -271,7 +272,7 @@ Project withDivider(const Project& p, const DividerPlace& place, const Divider& 
         by.lower = Ohms{d.lower};
         by.feedback = d.feedback ? std::optional(Ohms{*d.feedback}) : std::nullopt;
     };
-    const double gives = std::round(d.gives * 1000) / 1000;
+    const double gives = std::round(d.actual * 1000) / 1000;
     if (place.use == DividerUse::watch) {
         if (isPack(stage->part)) {
             Stage watch = freshStage(out, Kind::watch, stage->id);

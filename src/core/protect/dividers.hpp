@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Two or three resistors that set a threshold, a set-point or what a converter input reads.
 #pragma once
 
@@ -13,7 +14,7 @@ enum class DividerUse {
 };
 
 /// What is wanted of a divider.
-struct DividerAsk {
+struct DividerOptions {
     DividerUse use = DividerUse::setPoint;
     double reference = 1.25;     ///< V at the tap; of a watch, the input's full scale
     double target = 5;           ///< V: where it switches going down, regulates, or is full scale
@@ -32,24 +33,24 @@ struct Divider {
     double upper = 0;               ///< ohm, from what is measured to the tap
     double lower = 0;               ///< ohm, from the tap to ground
     std::optional<double> feedback; ///< ohm, from the output to the tap
-    double gives = 0;               ///< V
+    double actual = 0;              ///< V
     double error = 0;               ///< (gives - target) / target
     double least = 0;               ///< V with every tolerance at its worst
     double most = 0;
     std::optional<double> givesUpper; ///< V going up, with feedback
     double draws = 0;                 ///< A at the target
     double tapOhms = 0;               ///< upper and lower in parallel
-    double thousandth = 0; ///< V at the target for one part in 1024 of full scale (a watch)
+    double voltsPerCount = 0; ///< V at the target for one part in 1024 of full scale (a watch)
 };
 
 /// The best first, at most `count`: by error, of equal ones (within 1e-9) the larger total, none
-/// that draws more or shows more ohms than asked, resistors from 1 ohm to 10 Mohm (design:
-/// dividers; IEC 60063). `gives = v_ref (1 + upper/lower)`. With feedback: falling, the output is
-/// high and lifts the tap; rising, it is low and loads it. Empty where none fits. Errors are left
-/// to `whyNoDivider`.
-[[nodiscard]] std::vector<Divider> dividersFor(const DividerAsk& ask, std::size_t count = 5);
+/// that draws more or shows more ohms than asked, resistors from 1 ohm to 10 Mohm (IEC 60063;
+/// docs/model.md: Protection). `gives = v_ref (1 + upper/lower)`. With feedback: falling, the
+/// output is high and lifts the tap; rising, it is low and loads it. Empty where none fits. Errors
+/// are left to `whyNoDivider`.
+[[nodiscard]] std::vector<Divider> dividersFor(const DividerOptions& ask, std::size_t count = 5);
 /// Why there is none, in words: `the target lies under the reference`.
-[[nodiscard]] std::string whyNoDivider(const DividerAsk& ask);
+[[nodiscard]] std::string whyNoDivider(const DividerOptions& ask);
 
 /// The best five by error, with those among them that nothing beats in both error and draw marked.
 [[nodiscard]] std::vector<bool> undominated(const std::vector<Divider>& dividers);
@@ -59,7 +60,7 @@ struct DividerPlace {
     std::string id; ///< of the stage
     DividerUse use = DividerUse::setPoint;
     std::string says;           ///< `Guard cuts off at 15.0 V`
-    DividerAsk ask;             ///< what it needs, with what the project says already
+    DividerOptions ask;         ///< what it needs, with what the project says already
     std::optional<Divider> has; ///< the one in the project
 };
 [[nodiscard]] std::vector<DividerPlace> dividerPlaces(const Project& project);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "protect/faults.hpp"
 
 #include "base/tolerance.hpp"
@@ -30,9 +31,9 @@ constexpr double kFetOhms = 0.02;
 constexpr double kFuseOhms = 0.1; ///< times A: the usual ohms of a fuse
 
 /// The line with a fault in it: whose part is changed, and what has failed with it.
-class Case {
+class FaultScenario {
   public:
-    Case(const Project& project, FaultKind kind, std::size_t stage)
+    FaultScenario(const Project& project, FaultKind kind, std::size_t stage)
         : m_project(project), m_kind(kind), m_stage(stage) {}
 
     Fault solve() {
@@ -41,19 +42,19 @@ class Case {
         if (m_stage < m_project.stages.size())
             out.stage = m_project.stages[m_stage].id;
         out.volts.assign(m_project.loads.size(), 0);
-        spread(out);
+        propagate(out);
         judgePack(out);
-        out.over.assign(m_project.loads.size(), false);
+        out.harmed.assign(m_project.loads.size(), false);
         for (std::size_t i = 0; i < m_project.loads.size(); ++i)
-            out.over[i] = out.volts[i] < -kReverseLimit ||
-                          overSet(out.volts[i], plain(m_project.loads[i].window.neverAbove));
-        if (out.clearing == Clearing::needless && out.harms())
+            out.harmed[i] = out.volts[i] < -kReverseLimit ||
+                            overSet(out.volts[i], orZero(m_project.loads[i].window.neverAbove));
+        if (out.clearing == Clearing::notNeeded && out.harms())
             out.clearing = Clearing::nothing;
         return out;
     }
 
   private:
-    /// A charger that has lost its hold is judged on its pack first (design: single faults).
+    /// A charger that has lost its hold is judged on its pack first (docs/model.md: Protection).
     void judgePack(Fault& out) const {
         const bool wild = m_kind == FaultKind::failsShort || m_kind == FaultKind::misSet;
         if (!wild || m_stage >= m_project.stages.size() ||
@@ -61,7 +62,8 @@ class Case {
             return;
         const Stage& stage = m_project.stages[m_stage];
         const std::size_t at = stageIndex(m_project, std::get<Charger>(stage.part).charges);
-        const auto* pack = at == kNowhere ? nullptr : std::get_if<Pack>(&m_project.stages[at].part);
+        const auto* pack =
+            at == kNotFound ? nullptr : std::get_if<Pack>(&m_project.stages[at].part);
         if (!pack)
             return;
         Fault::OnPack on;
@@ -80,7 +82,7 @@ class Case {
         on.amps = std::isfinite(most) ? most : 0;
         out.onPack = on;
     }
-    void spread(Fault& out) {
+    void propagate(Fault& out) {
         Project line = m_project;
         const bool part = m_stage < line.stages.size();
         if (part && m_kind == FaultKind::failsShort && !isSource(line.stages[m_stage].part) &&
@@ -93,9 +95,9 @@ class Case {
         for (std::size_t round = 0; round <= line.stages.size(); ++round) {
             const auto flows = flowsOf(line);
             const std::size_t fails = nextToFail(line, flows);
-            if (fails == kNowhere)
+            if (fails == kNotFound)
                 break;
-            out.failToo.push_back(line.stages[fails].id);
+            out.alsoFailed.push_back(line.stages[fails].id);
             if (isCharger(line.stages[fails].part))
                 m_shortChargers.push_back(fails);
             else
@@ -119,7 +121,7 @@ class Case {
         std::vector<std::size_t> sources;
         if (line.pack())
             sources.push_back(packIndex(line));
-        for (const std::size_t i : mainsSources(line))
+        for (const std::size_t i : externalSources(line))
             if (i != m_stage || m_kind != FaultKind::failsOpen) // as good as not there
                 sources.push_back(i);
         // The one that the fault's part hangs on counts most.
@@ -168,7 +170,7 @@ class Case {
     }
     /// Does the fault's part feed nothing but chargers?
     [[nodiscard]] bool onlyCharges(const Project& line) const {
-        const std::set<std::string> gone = behind(line, line.stages[m_stage].id);
+        const std::set<std::string> gone = downstreamIds(line, line.stages[m_stage].id);
         return std::none_of(line.loads.begin(), line.loads.end(),
                             [&](const Load& l) { return gone.contains(l.fedBy); });
     }
@@ -213,7 +215,7 @@ class Case {
         double volts = 0;
         for (const std::string& id : line.stages[charger].fedBy) {
             const std::size_t feed = stageIndex(line, id);
-            if (feed == kNowhere || isPack(line.stages[feed].part))
+            if (feed == kNotFound || isPack(line.stages[feed].part))
                 continue;
             if (isSource(line.stages[feed].part)) {
                 volts = std::max(volts, sourceModel(line.stages[feed].part).high);
@@ -221,7 +223,7 @@ class Case {
             }
             for (const std::string& root : sourcesOf(line, line.stages[feed]))
                 if (const std::size_t at = stageIndex(line, root);
-                    at != kNowhere && !isPack(line.stages[at].part))
+                    at != kNotFound && !isPack(line.stages[at].part))
                     volts = std::max(volts, unloadedFrom(line, at).stages[feed].vOut);
         }
         return volts;
@@ -237,7 +239,7 @@ class Case {
             if (!known && overSet(sees, neverAboveOf(part)))
                 return i;
         }
-        return kNowhere;
+        return kNotFound;
     }
 
     /// Everything behind the part sees minus its volts; diodes and reversal guards block, clamps
@@ -281,7 +283,7 @@ class Case {
         bool touched = false;
         for (std::size_t i = 0; i < line.loads.size(); ++i) {
             const std::size_t before = stageIndex(line, line.loads[i].fedBy);
-            if (before == kNowhere || !turned[before])
+            if (before == kNotFound || !turned[before])
                 continue;
             out.volts[i] = stageOut[before];
             touched = touched || stageOut[before] < 0;
@@ -301,7 +303,7 @@ class Case {
         const auto own = isSource(line.stages[m_stage].part)
                              ? std::vector<std::string>{line.stages[m_stage].id}
                              : sourcesOf(line, line.stages[m_stage]);
-        const std::size_t source = own.empty() ? kNowhere : stageIndex(line, own.front());
+        const std::size_t source = own.empty() ? kNotFound : stageIndex(line, own.front());
         return Network(line, line.brief.air().usual(), {}, {source, {source}});
     }
 
@@ -309,12 +311,12 @@ class Case {
     void shunts(const Project& line, const Flows& flows, Fault& out) const {
         for (std::size_t i = 0; i < line.stages.size(); ++i) {
             const auto* crowbar = std::get_if<Crowbar>(&line.stages[i].part);
-            if (crowbar && over(flows.stages[i].vIn, crowbar->trips.value()))
+            if (crowbar && exceeds(flows.stages[i].vIn, crowbar->trips.value()))
                 fire(line, i, flows.stages[i].vIn, out);
         }
         for (std::size_t i = 0; i < line.stages.size(); ++i) {
             const auto* clamp = std::get_if<Clamp>(&line.stages[i].part);
-            if (clamp && over(flows.stages[i].vIn, clamp->holds.value()))
+            if (clamp && exceeds(flows.stages[i].vIn, clamp->holds.value()))
                 hold(line, i, *clamp, flows.stages[i].vIn, out);
         }
     }
@@ -329,7 +331,7 @@ class Case {
         const std::string from = !fuse.empty() ? fuse
                                  : limiter     ? limiter->id
                                                : sourceBefore(line, crowbar);
-        const std::set<std::string> down = behind(line, from);
+        const std::set<std::string> down = downstreamIds(line, from);
         for (std::size_t i = 0; i < line.loads.size(); ++i)
             if (down.contains(line.loads[i].fedBy))
                 out.volts[i] = std::min(out.volts[i], !fuse.empty() ? 0.0 : kFired);
@@ -342,21 +344,22 @@ class Case {
         const bool opens =
             !fuse.empty() &&
             out.amps >= kFuseOpens * std::get<Fuse>(line.stage(fuse)->part).rating.value();
-        const bool lasts = holds * out.amps <= plain(clamp.maxPower);
+        const bool lasts = holds * out.amps <= orZero(clamp.maxPower);
         out.clearing = opens   ? Clearing::clampFuse
                        : lasts ? Clearing::clampHolds
                                : Clearing::clampBurns;
         out.by = opens ? fuse : line.stages[at].id;
         if (out.clearing == Clearing::clampBurns)
             return; // a burnt clamp may as well be open
-        const std::set<std::string> down = behind(line, opens ? fuse : line.stages[at].id);
+        const std::set<std::string> down = downstreamIds(line, opens ? fuse : line.stages[at].id);
         for (std::size_t i = 0; i < line.loads.size(); ++i)
             if (down.contains(line.loads[i].fedBy))
                 out.volts[i] = opens ? 0 : std::min(out.volts[i], holds);
     }
-    /// The nearest fuse on the way back, through what has failed short but no living converter.
+    /// The nearest fuse on the path to the source, through what has failed short but no living
+    /// converter.
     [[nodiscard]] std::string fuseBefore(const Project& line, std::size_t at) const {
-        for (const Stage* s : wayBack(line, line.stages[at].id)) {
+        for (const Stage* s : pathToSource(line, line.stages[at].id)) {
             if (std::holds_alternative<Fuse>(s->part) &&
                 !(m_kind == FaultKind::failsShort && s->id == line.stages[m_stage].id))
                 return s->id;
@@ -366,19 +369,19 @@ class Case {
         return {};
     }
     static const Stage* limiterBefore(const Project& line, std::size_t at) {
-        for (const Stage* s : wayBack(line, line.stages[at].id)) {
-            if (active(s->part) || (isMains(s->part) && sourceModel(s->part).limit > 0))
+        for (const Stage* s : pathToSource(line, line.stages[at].id)) {
+            if (active(s->part) || (isExternalSource(s->part) && sourceModel(s->part).limit > 0))
                 return s;
         }
         return nullptr;
     }
     static std::string sourceBefore(const Project& line, std::size_t at) {
-        const auto way = wayBack(line, line.stages[at].id);
+        const auto way = pathToSource(line, line.stages[at].id);
         return way.empty() ? line.stages[at].id : way.back()->id;
     }
     static double ohmsBefore(const Project& line, std::size_t at) {
         double ohms = 0;
-        for (const Stage* s : wayBack(line, line.stages[at].id)) {
+        for (const Stage* s : pathToSource(line, line.stages[at].id)) {
             ohms += ohmsInTheWay(s->part, line.brief.air().usual());
             if (active(s->part))
                 break;
@@ -394,7 +397,7 @@ class Case {
 
 /// With a fuse at the source of a stage where none stands on the way.
 Project withFuseBefore(const Project& project, const std::string& id) {
-    const auto way = wayBack(project, id);
+    const auto way = pathToSource(project, id);
     if (way.empty() || std::any_of(way.begin(), way.end(), [](const Stage* s) {
             return std::holds_alternative<Fuse>(s->part);
         }))
@@ -403,14 +406,15 @@ Project withFuseBefore(const Project& project, const std::string& id) {
     Stage fuse = freshStage(project, Kind::fuse, source->id);
     auto& part = std::get<Fuse>(fuse.part);
     // By what is drawn and what leads and cells carry, as every fuse is chosen.
-    std::optional<Survey> seen;
+    std::optional<OperatingSweep> seen;
     if (project.pack())
-        seen = survey(project, typicalConditions(project));
-    const std::vector<Tether> tethers = tethersOf(project);
-    const Need need =
-        needOf(project, stageIndex(project, source->id), {seen ? &*seen : nullptr, tethers, {}});
-    const auto chosen = chooseFuse(leastFuse(need.lasting, need.burst, true),
-                                   mostFuse(project, source->id, std::get_if<Pack>(&source->part)));
+        seen = sweepOperation(project, typicalConditions(project));
+    const std::vector<ExternalLoad> tethers = externalLoadsOf(project);
+    const CurrentDemand need = currentDemandOf(project, stageIndex(project, source->id),
+                                               {seen ? &*seen : nullptr, tethers, {}});
+    const auto chosen =
+        chooseFuse(leastFuse(need.continuous, need.burst, true),
+                   maxFuseRating(project, source->id, std::get_if<Pack>(&source->part)));
     if (!chosen)
         return project; // thicker leads first
     const double rating = *chosen;
@@ -448,41 +452,42 @@ std::vector<FaultKind> faultKindsOf(const Project& project, const Stage& stage) 
 }
 
 Fault faultOf(const Project& project, const std::string& stage, FaultKind kind) {
-    return Case(project, kind, stageIndex(project, stage)).solve();
+    return FaultScenario(project, kind, stageIndex(project, stage)).solve();
 }
 
-FaultGrid faultsOf(const Project& project) {
-    FaultGrid grid;
-    grid.healthy = Case(project, FaultKind::failsShort, kNowhere).solve().volts;
+FaultMatrix faultsOf(const Project& project) {
+    FaultMatrix grid;
+    grid.healthy = FaultScenario(project, FaultKind::failsShort, kNotFound).solve().volts;
     for (const Stage& stage : project.stages)
         for (const FaultKind kind : faultKindsOf(project, stage))
             grid.parts.push_back(faultOf(project, stage.id, kind));
     if (const Stage* stage = project.packStage()) {
         const Pack& pack = *project.pack();
         if (pack.series >= 2) {
-            grid.also.push_back(faultOf(project, stage->id, FaultKind::cellShort));
-            grid.also.push_back(faultOf(project, stage->id, FaultKind::cellReversed));
+            grid.systemFaults.push_back(faultOf(project, stage->id, FaultKind::cellShort));
+            grid.systemFaults.push_back(faultOf(project, stage->id, FaultKind::cellReversed));
         }
     }
     std::size_t sources = project.pack() ? 1 : 0;
-    sources += mainsSources(project).size();
+    sources += externalSources(project).size();
     if (sources >= 2) {
-        Fault both = Case(project, FaultKind::twoSources, kNowhere).solve();
-        both.stage = project.stages[mainsSources(project).front()].id;
-        grid.also.push_back(both);
+        Fault both = FaultScenario(project, FaultKind::twoSources, kNotFound).solve();
+        both.stage = project.stages[externalSources(project).front()].id;
+        grid.systemFaults.push_back(both);
     }
     return grid;
 }
 
-std::vector<FaultCure> faultCures(const Project& project, const Fault& fault, std::size_t load) {
-    std::vector<FaultCure> cures;
-    if (load >= project.loads.size() || !fault.over[load])
+std::vector<FaultMitigation> faultMitigations(const Project& project, const Fault& fault,
+                                              std::size_t load) {
+    std::vector<FaultMitigation> cures;
+    if (load >= project.loads.size() || !fault.harmed[load])
         return cures;
     const Load& l = project.loads[load];
     const auto offer = [&](std::string label, std::string name, Project with) {
-        FaultCure cure{std::move(label), std::move(name), std::move(with), {}, false};
+        FaultMitigation cure{std::move(label), std::move(name), std::move(with), {}, false};
         cure.after = faultOf(cure.project, fault.stage, fault.kind);
-        cure.clears = !cure.after.over[load] && cure.after.clearing != Clearing::crowbarBurns &&
+        cure.clears = !cure.after.harmed[load] && cure.after.clearing != Clearing::crowbarBurns &&
                       cure.after.clearing != Clearing::clampBurns;
         cures.push_back(std::move(cure));
     };

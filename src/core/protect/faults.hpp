@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One fault at a time: what every load then sees, and what clears it.
 #pragma once
 
@@ -19,7 +20,7 @@ enum class FaultKind {
 
 /// What ends a fault that would otherwise last.
 enum class Clearing {
-    needless,     ///< nothing is harmed
+    notNeeded,    ///< nothing is harmed
     nothing,      ///< it lasts
     crowbarFuse,  ///< a crowbar fires, and the fuse before it opens
     crowbarLimit, ///< a crowbar fires, and what feeds it limits
@@ -34,10 +35,10 @@ enum class Clearing {
 struct Fault {
     std::string stage;
     FaultKind kind = FaultKind::failsShort;
-    std::vector<double> volts;        ///< at every load, in the project's order; negative: reversed
-    std::vector<bool> over;           ///< more than its never-above, or reversed
-    std::vector<std::string> failToo; ///< parts whose own never-above is thereby passed
-    Clearing clearing = Clearing::needless;
+    std::vector<double> volts; ///< at every load, in the project's order; negative: reversed
+    std::vector<bool> harmed;  ///< more than its never-above, or reversed
+    std::vector<std::string> alsoFailed; ///< parts whose own never-above is thereby passed
+    Clearing clearing = Clearing::notNeeded;
     std::string by; ///< id of what clears it: fuse, limiting part, clamp or diode
     /// What a charger that failed short or is mis-set does to its pack, before any load.
     struct OnPack {
@@ -51,30 +52,30 @@ struct Fault {
     std::optional<OnPack> onPack;
     double amps = 0; ///< into a crowbar or clamp, as far as ohms tell; 0 where none acts
     [[nodiscard]] bool harms() const {
-        for (const bool o : over)
+        for (const bool o : harmed)
             if (o)
                 return true;
         return onPack && onPack->over;
     }
 };
 
-struct FaultGrid {
+struct FaultMatrix {
     std::vector<double> healthy; ///< volts at every load without a fault
     std::vector<Fault> parts;    ///< short, open, mis-set, reversed of every part, in file order
-    std::vector<Fault> also;     ///< cells in the holder, several sources at once
+    std::vector<Fault> systemFaults; ///< cells in the holder, several sources at once
 };
 
-/// Every single fault (design: single faults). A part whose never-above is passed counts as failed
-/// short too, again and again; a charger failed short lets the pack's node see its source. What the
-/// pack does not feed is looked at from its own source at its highest volts.
-[[nodiscard]] FaultGrid faultsOf(const Project& project);
+/// Every single fault (docs/model.md: Protection). A part whose never-above is passed counts as
+/// failed short too, again and again; a charger failed short lets the pack's node see its source.
+/// What the pack does not feed is looked at from its own source at its highest volts.
+[[nodiscard]] FaultMatrix faultsOf(const Project& project);
 /// One of them.
 [[nodiscard]] Fault faultOf(const Project& project, const std::string& stage, FaultKind kind);
 /// The faults that make sense for a part.
 [[nodiscard]] std::vector<FaultKind> faultKindsOf(const Project& project, const Stage& stage);
 
 /// What could keep a fault from a load, added to the line and solved.
-struct FaultCure {
+struct FaultMitigation {
     std::string label; ///< `Crowbar at 5.6 V`
     std::string name;  ///< of the edit
     Project project;
@@ -83,8 +84,8 @@ struct FaultCure {
 };
 /// Crowbar (with a fuse at the source where none stands there), clamp, series diode, P-channel
 /// reversal guard: those that fit this fault. Empty where the load is not harmed.
-[[nodiscard]] std::vector<FaultCure> faultCures(const Project& project, const Fault& fault,
-                                                std::size_t load);
+[[nodiscard]] std::vector<FaultMitigation> faultMitigations(const Project& project,
+                                                            const Fault& fault, std::size_t load);
 
 inline constexpr double kReverseLimit = 0.3; ///< V the wrong way round that a part survives
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // All that is known of a project's protection, in one look.
 #pragma once
 
@@ -11,19 +12,20 @@
 
 namespace sipper {
 
-struct ProtectLook {
-    std::vector<GuardLook> guards;
+struct ProtectionAnalysis {
+    std::vector<GuardAnalysis> guards;
     std::vector<GuardPoint> pack; ///< at the pack, where there is no guard
     std::vector<FuseWindow> fuses;
-    std::vector<Stretch> stretches;
-    FaultGrid faults;
-    std::vector<Push> pushes;
+    std::vector<WireSegment> segments;
+    FaultMatrix faults;
+    std::vector<BackfeedPath> backfeeds;
     std::vector<DividerPlace> dividers;
 };
 /// Everything of this folder for one project; nothing when `stop` was asked for. `seen` without
-/// a survey: no cells.
-[[nodiscard]] std::optional<ProtectLook> protectLook(const Project& project, const Runtime& runtime,
-                                                     const Seen& seen,
-                                                     const std::stop_token& stop = {});
+/// a sweep: no cells.
+[[nodiscard]] std::optional<ProtectionAnalysis> analyseProtection(const Project& project,
+                                                                  const Runtime& runtime,
+                                                                  const ObservedCurrents& seen,
+                                                                  const std::stop_token& stop = {});
 
 } // namespace sipper

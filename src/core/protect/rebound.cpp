@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "protect/rebound.hpp"
 
 #include "base/tolerance.hpp"
@@ -34,16 +35,18 @@ constexpr double kMinute = 1.0 / 60; ///< h
 constexpr double kProofFrom = 0.2;   ///< charge of a shortened test
 
 /// The line with one mode held, guard closed and guard open.
-class Held {
+class FixedModeLine {
   public:
-    Held(const Project& project, std::size_t guard, std::size_t mode, const Conditions& conditions)
+    FixedModeLine(const Project& project, std::size_t guard, std::size_t mode,
+                  const Conditions& conditions)
         : m_project(project), m_guard(guard), m_pack(packOf(project, conditions)),
           m_closed(project, conditions.ambient, conditions.line),
           m_open(project, conditions.ambient, conditions.line),
-          m_delay(guard == kNowhere ? 0 : plain(std::get<Guard>(project.stages[guard].part).delay)),
-          m_cutoff(guard == kNowhere ? 0
-                                     : std::get<Guard>(project.stages[guard].part).cutoff.value()) {
-        if (guard != kNowhere)
+          m_delay(guard == kNotFound ? 0
+                                     : orZero(std::get<Guard>(project.stages[guard].part).delay)),
+          m_cutoff(
+              guard == kNotFound ? 0 : std::get<Guard>(project.stages[guard].part).cutoff.value()) {
+        if (guard != kNotFound)
             m_open.setOpen(guard, true);
         m_on = m_closed.demand(mode, Network::kNoBurst);
         m_off = m_open.demand(mode, Network::kNoBurst);
@@ -85,20 +88,20 @@ class Held {
         GuardPoint point;
         point.charge = charge;
         PackState state{m_pack.level(charge), 0};
-        const auto volts = [&] { return m_guard == kNowhere ? m_flows.sourceVolts : input(); };
+        const auto volts = [&] { return m_guard == kNotFound ? m_flows.sourceVolts : input(); };
         point.rest = solved(state, m_closed, m_closed.idle()) ? volts() : 0;
         // v1 follows the current, and the current v1: a few rounds settle it.
         for (int round = 0; round < kSettleRounds; ++round)
-            state.slow = amps(state, false).value_or(0) / m_pack.parallel * m_pack.relaxation;
+            state.rcVolts = amps(state, false).value_or(0) / m_pack.parallel * m_pack.relaxation;
         point.working = solved(state, m_closed, m_on) ? volts() : 0;
         return point;
     }
     /// Is the guard's input under its cut-off, in the mode or in a burst that is long enough?
     [[nodiscard]] bool low(const PackState& state) const {
-        if (solved(state, m_closed, m_on) && under(m_flows.stages[m_guard].vIn, m_cutoff))
+        if (solved(state, m_closed, m_on) && fallsBelow(m_flows.stages[m_guard].vIn, m_cutoff))
             return true;
         return m_bursts && solved(state, m_closed, m_burst) &&
-               under(m_flows.stages[m_guard].vIn, m_cutoff);
+               fallsBelow(m_flows.stages[m_guard].vIn, m_cutoff);
     }
     /// Another stage that opens in this state, from the source outwards; the guard's place where
     /// none does.
@@ -122,7 +125,7 @@ class Held {
         return PackModel(pack, conditions.ambient, conditions.pack);
     }
     [[nodiscard]] double openCircuit(const PackState& s) const {
-        return m_pack.series * (m_pack.openCircuitAt(m_pack.height(s.wells)) - s.slow);
+        return m_pack.series * (m_pack.openCircuitAt(m_pack.height(s.wells)) - s.rcVolts);
     }
     [[nodiscard]] double ohms(const PackState& s) const {
         return m_pack.series * m_pack.resistanceAt(m_pack.height(s.wells)) / m_pack.parallel +
@@ -152,25 +155,25 @@ class Held {
     mutable Flows m_flows;
 };
 
-DriveResult letRun(const Held& held, const PackState& from, double hours, bool open,
-                   const std::function<bool(const PackState&)>& happened = {}) {
-    Drive d;
+DriveResult integrateFixed(const FixedModeLine& held, const PackState& from, double hours,
+                           bool open, const std::function<bool(const PackState&)>& happened = {}) {
+    Integration d;
     d.amps = [&](const PackState& s, double) { return held.amps(s, open); };
     if (happened)
-        d.happened = [&](const PackState& s, double, double) { return happened(s); };
+        d.event = [&](const PackState& s, double, double) { return happened(s); };
     d.until = hours;
-    return drive(held.pack(), from, d);
+    return integrate(held.pack(), from, d);
 }
 
 /// Holds the guard closed until it is low for its delay. Nothing where that does not come.
-std::optional<DriveResult> untilCut(const Held& held, const PackState& from) {
-    DriveResult out =
-        letRun(held, from, kLongestDrain, false, [&](const PackState& s) { return held.low(s); });
-    if (out.end != DriveEnd::happened)
+std::optional<DriveResult> untilCut(const FixedModeLine& held, const PackState& from) {
+    DriveResult out = integrateFixed(held, from, kLongestDrain, false,
+                                     [&](const PackState& s) { return held.low(s); });
+    if (out.end != IntegrationEnd::event)
         return std::nullopt;
     if (held.delaySeconds() > 0) {
         const DriveResult wait =
-            letRun(held, out.state, held.delaySeconds() / kSecondsPerHour, false);
+            integrateFixed(held, out.state, held.delaySeconds() / kSecondsPerHour, false);
         out.hours += wait.hours;
         out.state = wait.state;
     }
@@ -180,13 +183,13 @@ std::optional<DriveResult> untilCut(const Held& held, const PackState& from) {
 /// Hours after which nothing moves any more by itself.
 double climbHours(const PackModel& pack) {
     double hours = kLevelled * pack.tau / kSecondsPerHour;
-    if (pack.available < 1 && pack.wellRate > 0)
+    if (pack.availableFraction < 1 && pack.wellRate > 0)
         hours = std::max(hours, kLevelled / pack.wellRate);
     return std::clamp(hours, 1 / 60.0, kLongestClimb);
 }
 
 /// The climb as if the guard stayed open.
-std::vector<ReboundPoint> climbFrom(const Held& held, const PackState& cut, double hours) {
+std::vector<ReboundPoint> climbFrom(const FixedModeLine& held, const PackState& cut, double hours) {
     std::vector<ReboundPoint> climb{{0, held.input(cut, true)}};
     PackState state = cut;
     double now = 0;
@@ -195,7 +198,7 @@ std::vector<ReboundPoint> climbFrom(const Held& held, const PackState& cut, doub
     for (int k = 0; k <= moments; ++k) {
         const double at = std::min(
             hours, kFirstMoment * std::pow(10, k / double(kMomentsPerDecade)) / kSecondsPerHour);
-        state = letRun(held, state, at - now, true).state;
+        state = integrateFixed(held, state, at - now, true).state;
         now = at;
         climb.push_back({at * kSecondsPerHour, held.input(state, true)});
     }
@@ -203,8 +206,8 @@ std::vector<ReboundPoint> climbFrom(const Held& held, const PackState& cut, doub
 }
 
 /// V at the guard's input with the cells at rest at this charge and nothing drawn by the guard.
-double settledAt(const Project& project, std::size_t guard, const Held& held, double charge,
-                 Celsius air) {
+double settledAt(const Project& project, std::size_t guard, const FixedModeLine& held,
+                 double charge, Celsius air) {
     Project still = project;
     auto& part = std::get<Guard>(still.stages[guard].part);
     part.quiescent.reset();
@@ -221,7 +224,7 @@ double reconnectOf(const Guard& guard) {
                            : guard.cutoff.value();
 }
 
-void followOn(const Held& held, const PackState& closing, Rebound& out) {
+void followOn(const FixedModeLine& held, const PackState& closing, Rebound& out) {
     out.sagVolts = held.input(closing, false);
     const auto next = untilCut(held, closing);
     if (!next)
@@ -229,16 +232,17 @@ void followOn(const Held& held, const PackState& closing, Rebound& out) {
     out.onSeconds = next->hours * kSecondsPerHour;
     PackState state = closing;
     double now = 0;
-    out.onward.push_back({out.offSeconds, out.sagVolts});
+    out.reclosedCurve.push_back({out.offSeconds, out.sagVolts});
     for (int k = 1; k <= kOnwardPoints; ++k) {
         const double at = next->hours * k / kOnwardPoints;
-        state = letRun(held, state, at - now, false).state;
+        state = integrateFixed(held, state, at - now, false).state;
         now = at;
-        out.onward.push_back({out.offSeconds + at * kSecondsPerHour, held.input(state, false)});
+        out.reclosedCurve.push_back(
+            {out.offSeconds + at * kSecondsPerHour, held.input(state, false)});
     }
 }
 
-std::vector<GuardPoint> curveOf(const Held& held) {
+std::vector<GuardPoint> curveOf(const FixedModeLine& held) {
     std::vector<GuardPoint> curve;
     for (int i = 0; i <= kCurvePoints; ++i)
         curve.push_back(held.at(1 - i / double(kCurvePoints)));
@@ -257,16 +261,16 @@ Conditions conditionsOf(const Project& project, bool cold, bool aged) {
 /// The mode that ended a run by this guard, under these conditions; else the one given.
 std::size_t endingMode(const Project& project, std::size_t guard, const Conditions& conditions,
                        std::size_t other) {
-    Stepping whole;
+    StepControl whole;
     whole.record = false;
     const Runtime run = predictRuntime(project, conditions, whole);
     if (run.ending.at != project.stages[guard].id || run.ending.reason != EndReason::cutoff)
         return other;
     const std::size_t mode = modeIndex(project, run.ending.mode);
-    return mode == kNowhere ? other : mode;
+    return mode == kNotFound ? other : mode;
 }
 
-void lookAfter(const Project& project, std::size_t guard, GuardLook& look) {
+void lookAfter(const Project& project, std::size_t guard, GuardAnalysis& look) {
     const Pack& pack = *project.pack();
     const PackModel model(pack, project.brief.air().usual());
     Network network(project, project.brief.air().usual());
@@ -282,21 +286,21 @@ void lookAfter(const Project& project, std::size_t guard, GuardLook& look) {
             return drain <= 0 ? std::nullopt : std::optional(0.0);
         return (look.usual.cutCharge - to) * model.usable * model.parallel / drain / kHoursPerMonth;
     };
-    if (const double floor = ruinVolts(pack); floor > 0)
+    if (const double floor = damageVolts(pack); floor > 0)
         look.ruinMonths = months(floor);
     for (const Stage& stage : project.stages) {
         const auto* charger = std::get_if<Charger>(&stage.part);
         if (!charger || charger->charges != project.packStage()->id)
             continue;
-        FoundAgain found;
+        ChargerRestart found;
         found.charger = stage.id;
         found.restVolts = rest;
-        found.threshold = plain(charger->recoveryBelow);
-        const bool canRecover = plain(charger->recoveryCurrent) > look.openAmps;
-        found.recovers = under(rest, found.threshold);
+        found.threshold = orZero(charger->recoveryBelow);
+        const bool canRecover = orZero(charger->recoveryCurrent) > look.openAmps;
+        found.recovers = fallsBelow(rest, found.threshold);
         found.finds = !found.recovers || canRecover;
         if (found.threshold > 0 && !canRecover)
-            found.lostAfter = months(found.threshold);
+            found.undetectedAfter = months(found.threshold);
         look.chargers.push_back(found);
     }
 }
@@ -309,7 +313,7 @@ double proofOhms(const Project& project, std::size_t guard, double deviceAmps) {
     double most = kProofRate * capacity;
     if (pack.cell.maxDischarge)
         most = std::min(most, kProofShare * pack.cell.maxDischarge->value() * pack.parallel);
-    std::vector<const Stage*> way = wayBack(project, project.stages[guard].id);
+    std::vector<const Stage*> way = pathToSource(project, project.stages[guard].id);
     way.push_back(&project.stages[guard]);
     for (const Stage* stage : way) {
         if (const auto* fuse = std::get_if<Fuse>(&stage->part))
@@ -329,7 +333,7 @@ double proofOhms(const Project& project, std::size_t guard, double deviceAmps) {
 /// The project with nothing but a resistor on the guard's output.
 Project onTheBench(const Project& project, std::size_t guard, double ohms) {
     Project bench = project;
-    const std::set<std::string> gone = behind(project, project.stages[guard].id);
+    const std::set<std::string> gone = downstreamIds(project, project.stages[guard].id);
     std::erase_if(bench.stages, [&](const Stage& s) {
         return s.id != project.stages[guard].id && gone.contains(s.id);
     });
@@ -351,13 +355,13 @@ Project onTheBench(const Project& project, std::size_t guard, double ohms) {
     return bench;
 }
 
-std::optional<ProofRun> proofOf(const Project& project, std::size_t guard, double deviceAmps) {
-    ProofRun proof;
+std::optional<DrainTest> proofOf(const Project& project, std::size_t guard, double deviceAmps) {
+    DrainTest proof;
     proof.ohms = proofOhms(project, guard, deviceAmps);
     const Project bench = onTheBench(project, guard, proof.ohms);
     const std::size_t at = stageIndex(bench, project.stages[guard].id);
     const auto& part = std::get<Guard>(bench.stages[at].part);
-    const Held held(bench, at, 0, typicalConditions(bench));
+    const FixedModeLine held(bench, at, 0, typicalConditions(bench));
     const PackState full{held.pack().level(1), 0};
     const auto cut = untilCut(held, full);
     if (!cut)
@@ -375,19 +379,19 @@ std::optional<ProofRun> proofOf(const Project& project, std::size_t guard, doubl
     double now = 0;
     for (int k = 1; k < kMarkSteps && step > 0; ++k) {
         const double volts = std::round((first - k * step) * 100) / 100;
-        const DriveResult to = letRun(held, state, kLongestDrain, false, [&](const PackState& s) {
-            return held.input(s, false) <= volts;
-        });
-        if (to.end != DriveEnd::happened || volts <= cutoff)
+        const DriveResult to =
+            integrateFixed(held, state, kLongestDrain, false,
+                           [&](const PackState& s) { return held.input(s, false) <= volts; });
+        if (to.end != IntegrationEnd::event || volts <= cutoff)
             break;
         now += to.hours;
         state = to.state;
         proof.marks.push_back({volts, now});
     }
     proof.marks.push_back({cutoff, proof.hours});
-    proof.shutsAt = cutoff - kShowsShut * project.pack()->series;
+    proof.mustOpenBy = cutoff - kShowsShut * project.pack()->series;
     proof.atOnceVolts = held.input(cut->state, true);
-    proof.minuteVolts = held.input(letRun(held, cut->state, kMinute, true).state, true);
+    proof.minuteVolts = held.input(integrateFixed(held, cut->state, kMinute, true).state, true);
     proof.settledVolts =
         settledAt(bench, at, held, held.pack().charge(cut->state.wells), bench.brief.air().usual());
     return proof;
@@ -396,18 +400,19 @@ std::optional<ProofRun> proofOf(const Project& project, std::size_t guard, doubl
 /// Up to where the cells settle, and the state at the cut; nothing to climb from where the guard is
 /// not reached.
 std::pair<Rebound, std::optional<PackState>> cutOf(const Project& project, std::size_t guard,
-                                                   const Held& held, Celsius air) {
+                                                   const FixedModeLine& held, Celsius air) {
     Rebound out;
     const PackState full{held.pack().level(1), 0};
     std::size_t first = guard; // what the last look that ended it was put down to
-    const DriveResult cut = letRun(held, full, kLongestDrain, false, [&](const PackState& s) {
-        const bool low = held.low(s);
-        const std::size_t opens = low ? guard : held.opensFirst(s);
-        if (low || opens != guard)
-            first = opens;
-        return low || opens != guard;
-    });
-    if (cut.end != DriveEnd::happened || first != guard) {
+    const DriveResult cut =
+        integrateFixed(held, full, kLongestDrain, false, [&](const PackState& s) {
+            const bool low = held.low(s);
+            const std::size_t opens = low ? guard : held.opensFirst(s);
+            if (low || opens != guard)
+                first = opens;
+            return low || opens != guard;
+        });
+    if (cut.end != IntegrationEnd::event || first != guard) {
         out.before = project.stages[first == guard ? packIndex(project) : first].id;
         return {out, std::nullopt};
     }
@@ -423,19 +428,20 @@ std::pair<Rebound, std::optional<PackState>> cutOf(const Project& project, std::
     return {out, opened->state};
 }
 
-GuardLook guardLook(const Project& project, std::size_t guard, const Runtime& runtime,
-                    const std::optional<Ending>& stop) {
+GuardAnalysis guardLook(const Project& project, std::size_t guard, const Runtime& runtime,
+                        const std::optional<Ending>& stop) {
     const Stage& stage = project.stages[guard];
     const auto& part = std::get<Guard>(stage.part);
-    GuardLook look;
+    GuardAnalysis look;
     look.id = stage.id;
     look.cutoff = part.cutoff.value();
     look.reconnect = reconnectOf(part);
     look.reaches = reachedVolts(project);
-    look.latches = over(look.reconnect, look.reaches);
+    look.latches = exceeds(look.reconnect, look.reaches);
     const Pack& pack = *project.pack();
-    look.narrow = isRechargeableLithium(pack.cell.chemistry) &&
-                  under(look.reconnect - look.cutoff, kNarrowPerCell * pack.series);
+    look.hysteresisTooSmall =
+        isRechargeableLithium(pack.cell.chemistry) &&
+        fallsBelow(look.reconnect - look.cutoff, kNarrowPerCell * pack.series);
     look.endsRun = runtime.ending.at == stage.id && runtime.ending.reason == EndReason::cutoff &&
                    runtime.hours;
     if (!look.endsRun)
@@ -445,16 +451,16 @@ GuardLook guardLook(const Project& project, std::size_t guard, const Runtime& ru
     if (project.modes.empty())
         return look;
     const std::size_t named = modeIndex(project, look.mode);
-    const std::size_t mode = named == kNowhere ? project.baseMode() : named;
+    const std::size_t mode = named == kNotFound ? project.baseMode() : named;
     look.mode = project.modes[mode].id;
-    look.curve = curveOf(Held(project, guard, mode, conditionsOf(project, false, false)));
+    look.curve = curveOf(FixedModeLine(project, guard, mode, conditionsOf(project, false, false)));
     look.usual = reboundOf(project, guard, mode, conditionsOf(project, false, false));
     double most = -std::numeric_limits<double>::infinity();
     for (const bool cold : {false, true})
         for (const bool aged : {false, true}) {
             const Conditions c = conditionsOf(project, cold, aged);
             const auto other = [&] {
-                const Held held(project, guard, endingMode(project, guard, c, mode), c);
+                const FixedModeLine held(project, guard, endingMode(project, guard, c, mode), c);
                 return cutOf(project, guard, held, c.ambient).first;
             };
             const Rebound r = !cold && !aged ? look.usual : other();
@@ -463,7 +469,7 @@ GuardLook guardLook(const Project& project, std::size_t guard, const Runtime& ru
             most = r.settledVolts - look.cutoff;
             look.leastWhen = cold && aged ? "cold and aged" : cold ? "cold" : aged ? "aged" : "now";
         }
-    look.leastDifference = std::isfinite(most) ? most : 0;
+    look.minHysteresis = std::isfinite(most) ? most : 0;
     if (!look.usual.acts)
         return look;
     lookAfter(project, guard, look);
@@ -479,17 +485,17 @@ GuardLook guardLook(const Project& project, std::size_t guard, const Runtime& ru
 
 Rebound reboundOf(const Project& project, std::size_t guard, std::size_t mode,
                   const Conditions& conditions) {
-    const Held held(project, guard, mode, conditions);
+    const FixedModeLine held(project, guard, mode, conditions);
     auto [out, cut] = cutOf(project, guard, held, conditions.ambient);
     if (!cut)
         return out;
     const double hours = climbHours(held.pack());
-    out.climb = climbFrom(held, *cut, hours);
+    out.openCurve = climbFrom(held, *cut, hours);
     const double reconnect = reconnectOf(std::get<Guard>(project.stages[guard].part));
-    const DriveResult up = letRun(held, *cut, hours, true, [&](const PackState& s) {
+    const DriveResult up = integrateFixed(held, *cut, hours, true, [&](const PackState& s) {
         return held.input(s, true) >= reconnect;
     });
-    out.chatters = up.end == DriveEnd::happened;
+    out.chatters = up.end == IntegrationEnd::event;
     if (out.chatters) {
         out.offSeconds = up.hours * kSecondsPerHour;
         followOn(held, up.state, out);
@@ -498,7 +504,7 @@ Rebound reboundOf(const Project& project, std::size_t guard, std::size_t mode,
 }
 
 std::vector<GuardPoint> packCurve(const Project& project, std::size_t mode) {
-    return curveOf(Held(project, kNowhere, mode, typicalConditions(project)));
+    return curveOf(FixedModeLine(project, kNotFound, mode, typicalConditions(project)));
 }
 
 std::vector<std::size_t> guardPlaces(const Project& p) {
@@ -521,9 +527,9 @@ double reachedVolts(const Project& p) {
     return reaches;
 }
 
-std::vector<GuardLook> guardsOf(const Project& project, const Runtime& runtime,
-                                const std::optional<Ending>& stop) {
-    std::vector<GuardLook> looks;
+std::vector<GuardAnalysis> guardsOf(const Project& project, const Runtime& runtime,
+                                    const std::optional<Ending>& stop) {
+    std::vector<GuardAnalysis> looks;
     for (const std::size_t guard : guardPlaces(project))
         looks.push_back(guardLook(project, guard, runtime, stop));
     return looks;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a cut-off does after it has opened: the cells' climb, chatter, and what goes on being drawn.
 #pragma once
 
@@ -19,7 +20,7 @@ struct GuardPoint {
     double working = 0; ///< V; 0 where the line has no answer
 };
 
-/// A cut and what follows, under one air and age (design: protection, rebound).
+/// A cut and what follows, under one air and age (docs/model.md: Protection).
 struct Rebound {
     bool acts = false;       ///< the guard's cut-off is reached, with this mode held from full
     std::string before;      ///< what gives up first where it is not: id of a stage, or of the pack
@@ -32,9 +33,9 @@ struct Rebound {
     double offSeconds = 0;   ///< from the cut to reconnect
     double onSeconds = 0;    ///< from reconnect to the next cut, the delay in it
     double sagVolts = 0;     ///< at the input as it closes again, under load
-    std::vector<ReboundPoint> climb; ///< as if it stayed open; log spaced in time, from 0
+    std::vector<ReboundPoint> openCurve; ///< as if it stayed open; log spaced in time, from 0
     std::vector<ReboundPoint>
-        onward; ///< from reconnect to the next cut; seconds since the first cut
+        reclosedCurve; ///< from reconnect to the next cut; seconds since the first cut
     [[nodiscard]] double period() const { return offSeconds + onSeconds; }
 };
 
@@ -47,20 +48,21 @@ struct Rebound {
                                 const Conditions& conditions);
 
 /// A charger's view of the pack that the guard has cut off.
-struct FoundAgain {
-    std::string charger;             ///< id
-    bool finds = true;               ///< it begins at all
-    bool recovers = false;           ///< with its recovery current first
-    double restVolts = 0;            ///< of the pack, where the guard opened
-    double threshold = 0;            ///< V under which it recovers; 0 where nothing is said
-    std::optional<double> lostAfter; ///< months after the cut from when it does not find the pack
+struct ChargerRestart {
+    std::string charger;   ///< id
+    bool finds = true;     ///< it begins at all
+    bool recovers = false; ///< with its recovery current first
+    double restVolts = 0;  ///< of the pack, where the guard opened
+    double threshold = 0;  ///< V under which it recovers; 0 where nothing is said
+    std::optional<double>
+        undetectedAfter; ///< months after the cut from when it does not find the pack
 };
 
-/// One school's cut-off with what it gives and costs is SchoolLife (runtime/shelf).
+/// One school's cut-off with what it gives and costs is PolicyLife (runtime/shelf).
 
 /// A drain test that proves the guard: which resistor in the loads' place, how long, and what the
 /// meter says on the way.
-struct ProofRun {
+struct DrainTest {
     double ohms = 0;           ///< of the E12 series, across the guard's output
     double watts = 0;          ///< that it burns with full cells
     double amps = 0;           ///< with full cells
@@ -71,14 +73,14 @@ struct ProofRun {
         double hours = 0; ///< from full
     };
     std::vector<Mark> marks; ///< falling volts, the cut-off last
-    double shutsAt = 0;      ///< V: by then it must have opened
+    double mustOpenBy = 0;   ///< V: by then it must have opened
     double atOnceVolts = 0;  ///< of the cells, right after it opened
     double minuteVolts = 0;  ///< a minute later
     double settledVolts = 0; ///< hours later
 };
 
 /// Everything that is known of one guard.
-struct GuardLook {
+struct GuardAnalysis {
     std::string id;
     std::string mode;              ///< id of the mode that is held: it ended the run, or would have
     bool endsRun = false;          ///< the headline run ends by its cut-off
@@ -89,21 +91,22 @@ struct GuardLook {
     double reaches = 0;            ///< V that a full or charging pack reaches
     std::vector<GuardPoint> curve; ///< at its input, from full to empty
     Rebound usual;                 ///< typical air, health as given
-    double leastDifference = 0; ///< V: largest rebound less cut-off, typical and low air, health as
-                                ///< given and 0.8
-    std::string leastWhen;      ///< of which of them
-    bool narrow = false;        ///< reconnect less cut-off under 0.2 V a rechargeable lithium cell
-    double openAmps = 0;        ///< drawn from the pack after the cut
+    double minHysteresis = 0; ///< V: largest rebound less cut-off, typical and low air, health as
+                              ///< given and 0.8
+    std::string leastWhen;    ///< of which of them
+    bool hysteresisTooSmall =
+        false;           ///< reconnect less cut-off under 0.2 V a rechargeable lithium cell
+    double openAmps = 0; ///< drawn from the pack after the cut
     std::optional<double> ruinMonths; ///< after the cut until the cells are ruined
     double openShare = 0;             ///< of that drain which is the guard's and not the cells' own
-    std::vector<FoundAgain> chargers;
-    std::optional<ProofRun> proof;
+    std::vector<ChargerRestart> chargers;
+    std::optional<DrainTest> proof;
 };
 
 /// Every guard on the way from the cells, the nearest first. `runtime` is the headline run.
 /// Needs no pack (empty then).
-[[nodiscard]] std::vector<GuardLook> guardsOf(const Project& project, const Runtime& runtime,
-                                              const std::optional<Ending>& stop);
+[[nodiscard]] std::vector<GuardAnalysis> guardsOf(const Project& project, const Runtime& runtime,
+                                                  const std::optional<Ending>& stop);
 
 /// The cells' own curve at the pack's terminals, in this mode.
 [[nodiscard]] std::vector<GuardPoint> packCurve(const Project& project, std::size_t mode);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "protect/text.hpp"
 
 #include "base/tolerance.hpp"
@@ -43,7 +44,7 @@ std::string loadsText(const Project& p, const Fault& f) {
     std::string text;
     for (std::size_t i = 0; i < p.loads.size(); ++i)
         text += fmt::format("{}{} {}", i > 0 ? ", " : "", nameOf(p.loads[i]),
-                            f.volts[i] == 0 ? "off" : fine(f.volts[i]) + (f.over[i] ? " !" : ""));
+                            f.volts[i] == 0 ? "off" : fine(f.volts[i]) + (f.harmed[i] ? " !" : ""));
     return text;
 }
 
@@ -64,7 +65,7 @@ std::string longText(double s) {
     return fmt::format("{:g} years", round(s / kMonthSeconds / 12));
 }
 
-ProtectVerdict guardVerdict(const Project& p, const GuardLook& g) {
+ProtectVerdict guardVerdict(const Project& p, const GuardAnalysis& g) {
     const Rebound& r = g.usual;
     if (!r.acts)
         return {"never acts",
@@ -76,7 +77,7 @@ ProtectVerdict guardVerdict(const Project& p, const GuardLook& g) {
                 fmt::format("Off at {}, back at {}: the cells come back to {} by themselves, every "
                             "{}. {:.2f} V apart would hold.",
                             v(g.cutoff), v(g.reconnect), beside(r.settledVolts, g.reconnect),
-                            longText(r.period()), std::ceil(g.leastDifference * 100) / 100),
+                            longText(r.period()), std::ceil(g.minHysteresis * 100) / 100),
                 true};
     if (g.latches)
         return {"stays open",
@@ -91,30 +92,31 @@ ProtectVerdict guardVerdict(const Project& p, const GuardLook& g) {
                 false};
     const double room = g.reconnect - r.settledVolts;
     return {
-        g.narrow || g.cutoff + g.leastDifference > g.reconnect ? "narrow" : "holds",
-        g.cutoff + g.leastDifference > g.reconnect
+        g.hysteresisTooSmall || g.cutoff + g.minHysteresis > g.reconnect ? "narrow" : "holds",
+        g.cutoff + g.minHysteresis > g.reconnect
             ? fmt::format("Off at {}, back at {}. Now it holds; {} the cells come back {:.2f} V.",
                           v(g.cutoff), v(g.reconnect),
                           g.leastWhen == "cold and aged" ? "in the cold and aged"
                           : g.leastWhen == "cold"        ? "in the cold"
                                                          : "aged",
-                          g.leastDifference)
+                          g.minHysteresis)
             : fmt::format("Off at {}, back at {}. The cells come back to {}: {:.2f} V to spare{}.",
                           v(g.cutoff), v(g.reconnect), fine(r.settledVolts), room,
-                          g.narrow ? fmt::format("; under {:g} V a cell is little for noise and "
-                                                 "tolerance",
-                                                 kNarrowPerCell)
-                                   : ""),
-        g.cutoff + g.leastDifference > g.reconnect};
+                          g.hysteresisTooSmall
+                              ? fmt::format("; under {:g} V a cell is little for noise and "
+                                            "tolerance",
+                                            kNarrowPerCell)
+                              : ""),
+        g.cutoff + g.minHysteresis > g.reconnect};
 }
 
-ProtectVerdict protectVerdict(const Project& p, const ProtectLook& look) {
+ProtectVerdict protectVerdict(const Project& p, const ProtectionAnalysis& look) {
     if (!p.pack())
         return {"nothing to cut off", "No cells: fuses, faults and dividers are what counts.",
                 false};
     if (look.guards.empty()) {
         const Pack& pack = *p.pack();
-        const double floor = ruinVolts(pack);
+        const double floor = damageVolts(pack);
         if (floor <= 0)
             return {"no guard",
                     !canRecharge(pack.cell) ? "These cells are used once: nothing has to stop them."
@@ -132,13 +134,13 @@ ProtectVerdict protectVerdict(const Project& p, const ProtectLook& look) {
     }
     // The gravest of the guards speaks.
     ProtectVerdict first = guardVerdict(p, look.guards.front());
-    for (const GuardLook& g : look.guards)
+    for (const GuardAnalysis& g : look.guards)
         if (ProtectVerdict each = guardVerdict(p, g); each.bad && !first.bad)
             first = each;
     return first;
 }
 
-std::string afterCutText(const Project& p, const GuardLook& g) {
+std::string afterCutText(const Project& p, const GuardAnalysis& g) {
     if (!g.usual.acts)
         return {};
     const std::string draws =
@@ -158,7 +160,7 @@ std::string afterCutText(const Project& p, const GuardLook& g) {
                            : "");
 }
 
-std::string foundAgainText(const Project& p, const FoundAgain& f) {
+std::string foundAgainText(const Project& p, const ChargerRestart& f) {
     const std::string name = nameAt(p, f.charger);
     if (!f.finds)
         return fmt::format("{} does not find the pack again: it rests at {}, under the {} that it "
@@ -168,18 +170,18 @@ std::string foundAgainText(const Project& p, const FoundAgain& f) {
         f.recovers
             ? fmt::format("{} finds it, and trickles up to {} first", name, v(f.threshold))
             : fmt::format("{} finds the pack at {} and charges it at once", name, v(f.restVolts));
-    if (f.lostAfter)
+    if (f.undetectedAfter)
         text += fmt::format("; left lying for {}, it no longer does",
-                            longText(*f.lostAfter * kMonthSeconds));
+                            longText(*f.undetectedAfter * kMonthSeconds));
     return text + ".";
 }
 
-std::string proofLoadText(const ProofRun& proof) {
+std::string proofLoadText(const DrainTest& proof) {
     return fmt::format("{}, {}", writeQuantity(proof.ohms, Unit::ohm),
                        writeQuantity(proof.watts, Unit::watt));
 }
 
-std::string proofText(const GuardLook& g, const ProofRun& proof) {
+std::string proofText(const GuardAnalysis& g, const DrainTest& proof) {
     std::string text = fmt::format(
         "In minutes: a bench supply in the cells' place, turned down slowly from {}: the output "
         "goes at {}; turned up again, it comes back at {}. With cells: {} across the output "
@@ -192,7 +194,7 @@ std::string proofText(const GuardLook& g, const ProofRun& proof) {
         fmt::format(". If the meter at the cells says {} and the output is still there, stop: it "
                     "does not work. Open, the cells say {} at once, {} a minute later, {} in the "
                     "end.",
-                    fine(proof.shutsAt), fine(proof.atOnceVolts), fine(proof.minuteVolts),
+                    fine(proof.mustOpenBy), fine(proof.atOnceVolts), fine(proof.minuteVolts),
                     fine(proof.settledVolts));
     if (proof.watts > kHotWatts)
         text += " The resistor gets hot enough to burn: on something that minds nothing, twice the "
@@ -210,14 +212,14 @@ std::string faultText(FaultKind kind) {
 std::string clearingText(const Project& p, const Fault& f) {
     const std::string by = f.by.empty() ? "" : nameAt(p, f.by);
     switch (f.clearing) {
-    case Clearing::needless:
+    case Clearing::notNeeded:
         return harmlessText(p, f);
     case Clearing::nothing: {
         if (f.onPack && f.onPack->over) // the cells before the loads
             return harmlessText(p, f);
         if (f.kind == FaultKind::reversed)
             return "nothing; a reversal guard would";
-        for (const Stage* s : wayBack(p, f.stage))
+        for (const Stage* s : pathToSource(p, f.stage))
             if (std::holds_alternative<Fuse>(s->part))
                 return "nothing; a crowbar and " + nameOf(*s) + " would";
         return "nothing; a crowbar with a fuse would";
@@ -290,7 +292,7 @@ std::string harmlessText(const Project& p, const Fault& f) {
     case FaultKind::reversed:
         if (isCharger(part))
             return "the charger dies, the pack holds its node";
-        if (isMains(part) && !off)
+        if (isExternalSource(part) && !off)
             return "what it feeds first dies or blocks";
         return off ? "off" : "nothing reaches a load";
     case FaultKind::cellShort:
@@ -307,7 +309,7 @@ std::string harmlessText(const Project& p, const Fault& f) {
 }
 
 bool worthARow(const Project& p, const Fault& f, const std::vector<double>& healthy) {
-    if (f.harms() || f.clearing != Clearing::needless)
+    if (f.harms() || f.clearing != Clearing::notNeeded)
         return true;
     const Stage* stage = p.stage(f.stage);
     if (!stage)
@@ -329,51 +331,51 @@ bool worthARow(const Project& p, const Fault& f, const std::vector<double>& heal
     return true;
 }
 
-std::string givesWayText(const Stretch& s) {
+std::string weakestElementText(const WireSegment& s) {
     switch (s.first) {
-    case GivesWay::fuse:
-        return s.need.lasting > 0 && s.fuse && *s.fuse < s.need.lasting
+    case WeakestElement::fuse:
+        return s.need.continuous > 0 && s.fuse && *s.fuse < s.need.continuous
                    ? "the fuse opens in normal use"
-               : s.fuse && s.lead && over(*s.fuse, *s.lead) ? "the fuse, in a short"
-                                                            : "the fuse, as it should";
-    case GivesWay::source:
+               : s.fuse && s.lead && exceeds(*s.fuse, *s.lead) ? "the fuse, in a short"
+                                                               : "the fuse, as it should";
+    case WeakestElement::source:
         return "what feeds it limits first";
-    case GivesWay::lead:
+    case WeakestElement::lead:
         return s.fuse ? "this lead burns before the fuse" : "this lead burns first";
-    case GivesWay::cells:
+    case WeakestElement::cells:
         return s.fuse ? "the cells take it before the fuse"
                       : "no lead is stated: the cells take it";
-    case GivesWay::unknown:
+    case WeakestElement::unknown:
         return s.lead ? "what its source may give is not stated" : "no lead and no limit is stated";
     }
     return {};
 }
 
-std::string pushText(const Project& p, const Push& push) {
+std::string pushText(const Project& p, const BackfeedPath& push) {
     const std::string from = nameAt(p, push.from);
     const std::string into = nameAt(p, push.into);
-    const std::string amps = push.limitless ? "a current that nothing stated limits" : a(push.amps);
+    const std::string amps = push.unlimited ? "a current that nothing stated limits" : a(push.amps);
     switch (push.kind) {
-    case PushKind::night:
+    case BackfeedKind::night:
         return push.amps > 0
                    ? fmt::format("{} pushes {} into {} in the dark.", from, amps, into)
                    : fmt::format("{} stands on {} in the dark: a leak, as {} is the higher.", from,
                                  into, into);
-    case PushKind::socket:
+    case BackfeedKind::socket:
         return fmt::format("{} puts {} on the contacts of {} when it is unplugged.", from,
                            v(push.volts), into);
-    case PushKind::packs:
-    case PushKind::sources:
+    case BackfeedKind::packs:
+    case BackfeedKind::sources:
         return fmt::format("{} pushes {} into {}: they stand {} apart at worst.", from, amps, into,
                            v(push.volts));
     }
     return {};
 }
 
-std::string protectText(const Project& p, const ProtectLook& look) {
+std::string protectText(const Project& p, const ProtectionAnalysis& look) {
     const ProtectVerdict verdict = protectVerdict(p, look);
     std::string text = fmt::format("{}: {}\n", verdict.word, verdict.says);
-    for (const GuardLook& g : look.guards) {
+    for (const GuardAnalysis& g : look.guards) {
         const ProtectVerdict each = guardVerdict(p, g);
         text += fmt::format("\n{}: {}. {}\n", nameAt(p, g.id), each.word, each.says);
         if (!g.usual.acts)
@@ -382,18 +384,18 @@ std::string protectText(const Project& p, const ProtectLook& look) {
             fmt::format("  after {} from full in mode “{}”, {:.0f} % of the charge left\n",
                         writeHours(g.usual.cutHours), nameAt(p, g.mode), g.usual.cutCharge * 100);
         text += fmt::format("  at once {}, in the end {}; apart at least {:.3f} V ({})\n",
-                            fine(g.usual.atOnceVolts), fine(g.usual.settledVolts),
-                            g.leastDifference, g.leastWhen.empty() ? "now" : g.leastWhen);
+                            fine(g.usual.atOnceVolts), fine(g.usual.settledVolts), g.minHysteresis,
+                            g.leastWhen.empty() ? "now" : g.leastWhen);
         text += "  " + afterCutText(p, g) + "\n";
-        for (const FoundAgain& f : g.chargers)
+        for (const ChargerRestart& f : g.chargers)
             text += "  " + foundAgainText(p, f) + "\n";
         if (g.proof)
             text += "  proof: " + proofText(g, *g.proof) + "\n";
     }
-    if (!look.stretches.empty())
+    if (!look.segments.empty())
         text += "\nCurrents in order\n";
-    for (const Stretch& s : look.stretches) {
-        text += fmt::format("  {}: draws {}", s.name, a(s.need.lasting));
+    for (const WireSegment& s : look.segments) {
+        text += fmt::format("  {}: draws {}", s.name, a(s.need.continuous));
         if (s.need.burst > 0)
             text += fmt::format(", {} in a burst", a(s.need.burst));
         if (s.fuse)
@@ -402,17 +404,17 @@ std::string protectText(const Project& p, const ProtectLook& look) {
             text += fmt::format(", lead {}", a(*s.lead));
         if (s.source)
             text += fmt::format(", source {}", a(*s.source));
-        text += ": " + givesWayText(s) + "\n";
+        text += ": " + weakestElementText(s) + "\n";
     }
     text += "\nOne fault at a time, cells full\n";
-    for (const auto* list : {&look.faults.parts, &look.faults.also})
+    for (const auto* list : {&look.faults.parts, &look.faults.systemFaults})
         for (const Fault& f : *list)
             if (worthARow(p, f, look.faults.healthy))
                 text += fmt::format("  {} {}: {}: {}\n", nameAt(p, f.stage), faultText(f.kind),
                                     loadsText(p, f), clearingText(p, f));
-    if (!look.pushes.empty())
+    if (!look.backfeeds.empty())
         text += "\nWays back\n";
-    for (const Push& push : look.pushes)
+    for (const BackfeedPath& push : look.backfeeds)
         text += "  " + pushText(p, push) + "\n";
     return text;
 }

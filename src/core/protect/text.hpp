@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The sentences about protection.
 #pragma once
 
@@ -13,17 +14,17 @@ struct ProtectVerdict {
     std::string says;
     bool bad = false;
 };
-[[nodiscard]] ProtectVerdict protectVerdict(const Project& project, const ProtectLook& look);
+[[nodiscard]] ProtectVerdict protectVerdict(const Project& project, const ProtectionAnalysis& look);
 /// The same of one guard.
-[[nodiscard]] ProtectVerdict guardVerdict(const Project& project, const GuardLook& guard);
+[[nodiscard]] ProtectVerdict guardVerdict(const Project& project, const GuardAnalysis& guard);
 /// What is drawn after the cut, and when the cells are ruined by it.
-[[nodiscard]] std::string afterCutText(const Project& project, const GuardLook& guard);
+[[nodiscard]] std::string afterCutText(const Project& project, const GuardAnalysis& guard);
 /// Whether a charger finds the pack again.
-[[nodiscard]] std::string foundAgainText(const Project& project, const FoundAgain& found);
+[[nodiscard]] std::string foundAgainText(const Project& project, const ChargerRestart& found);
 /// How to prove the guard: with a bench supply in minutes, with cells in hours.
-[[nodiscard]] std::string proofText(const GuardLook& guard, const ProofRun& proof);
+[[nodiscard]] std::string proofText(const GuardAnalysis& guard, const DrainTest& proof);
 /// The same in short: `8.2 Ω, 35 W`.
-[[nodiscard]] std::string proofLoadText(const ProofRun& proof);
+[[nodiscard]] std::string proofLoadText(const DrainTest& proof);
 
 /// `fails short`, `turned to its end`.
 [[nodiscard]] std::string faultText(FaultKind kind);
@@ -36,13 +37,13 @@ struct ProtectVerdict {
                              const std::vector<double>& healthy);
 
 /// Who burns first: `this lead burns first`.
-[[nodiscard]] std::string givesWayText(const Stretch& stretch);
+[[nodiscard]] std::string weakestElementText(const WireSegment& stretch);
 /// `The cells push 0.4 A into the panel in the dark`.
-[[nodiscard]] std::string pushText(const Project& project, const Push& push);
+[[nodiscard]] std::string pushText(const Project& project, const BackfeedPath& push);
 /// `12 min`, `70 s`, `3 h`, `5 months`: as long as it takes, in the unit people say it in.
 [[nodiscard]] std::string longText(double seconds);
 
 /// The whole answer on a terminal.
-[[nodiscard]] std::string protectText(const Project& project, const ProtectLook& look);
+[[nodiscard]] std::string protectText(const Project& project, const ProtectionAnalysis& look);
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Strong units: a wrong unit does not compile. Plain doubles (SI) are used only inside a numerical
 // kernel and are unwrapped at its door with `.value()` or `si()`.
 #pragma once

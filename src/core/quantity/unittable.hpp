@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The one table of units: how each is shown, typed, prefixed and bounded.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Writing quantities back, in one style everywhere.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "request/conversion.hpp"
 
 #include "base/tolerance.hpp"
@@ -24,32 +25,32 @@ constexpr double kAdapterVolts = 12; ///< the usual one
 constexpr double kAdapterOff = 0.05;
 constexpr double kToolCells = 5;
 
-HaveBand cellsBand(Have have, std::string_view name, Chemistry chemistry, double series) {
+HaveBand cellsBand(SourceKind have, std::string_view name, Chemistry chemistry, double series) {
     const ChemistryVolts& v = voltsOf(chemistry);
-    return {have, name, series * schoolCutoff(chemistry, CellCare::balanced), series * v.fresh};
+    return {have, name, series * policyCutoff(chemistry, CellCare::balanced), series * v.fresh};
 }
 
 std::string voltsText(double v) {
     return writeQuantity(v, Unit::volt);
 }
 
-std::string recipeBetween(Have have, Stands stands) {
+std::string recipeBetween(SourceKind have, Conversion stands) {
     switch (have) {
-    case Have::lithium:
-        return stands == Stands::boost ? "cells-and-boost" : "cell-and-logic-regulator";
-    case Have::twoLithium:
+    case SourceKind::lithium:
+        return stands == Conversion::boost ? "cells-and-boost" : "cell-and-logic-regulator";
+    case SourceKind::twoLithium:
         return "pack-replaces-adapter";
-    case Have::fourRound:
-        return stands == Stands::boost ? "cells-and-boost" : "pack-replaces-adapter";
-    case Have::toolPack:
-        return stands == Stands::straight ? "one-pack-two-voltages" : "tool-pack-and-buck";
-    case Have::socket:
+    case SourceKind::fourRound:
+        return stands == Conversion::boost ? "cells-and-boost" : "pack-replaces-adapter";
+    case SourceKind::toolPack:
+        return stands == Conversion::straight ? "one-pack-two-voltages" : "tool-pack-and-buck";
+    case SourceKind::socket:
         return "from-a-power-bank";
-    case Have::adapter:
-        return stands == Stands::dropOut ? "adapter-replaces-pack" : "adapter-and-buck";
-    case Have::vehicle:
+    case SourceKind::adapter:
+        return stands == Conversion::dropOut ? "adapter-replaces-pack" : "adapter-and-buck";
+    case SourceKind::vehicle:
         return "vehicle-fused";
-    case Have::sun:
+    case SourceKind::sun:
         return "sun-and-phosphate";
     }
     return "cells-and-boost";
@@ -59,62 +60,63 @@ std::string recipeBetween(Have have, Stands stands) {
 
 const std::array<HaveBand, kHaves>& haveBands() {
     static const std::array<HaveBand, kHaves> bands{
-        cellsBand(Have::lithium, "one lithium cell", Chemistry::nickelCobalt, 1),
-        cellsBand(Have::twoLithium, "two lithium cells", Chemistry::nickelCobalt, 2),
-        cellsBand(Have::fourRound, "four alkaline cells", Chemistry::alkaline, 4),
-        cellsBand(Have::toolPack, "a tool pack", Chemistry::nickelCobalt, kToolCells),
-        HaveBand{Have::socket, "a 5 V socket", kSocketVolts * (1 - kSocketTolerance),
+        cellsBand(SourceKind::lithium, "one lithium cell", Chemistry::nickelCobalt, 1),
+        cellsBand(SourceKind::twoLithium, "two lithium cells", Chemistry::nickelCobalt, 2),
+        cellsBand(SourceKind::fourRound, "four alkaline cells", Chemistry::alkaline, 4),
+        cellsBand(SourceKind::toolPack, "a tool pack", Chemistry::nickelCobalt, kToolCells),
+        HaveBand{SourceKind::socket, "a 5 V socket", kSocketVolts * (1 - kSocketTolerance),
                  kSocketVolts * (1 + kSocketTolerance)},
-        HaveBand{Have::adapter, "a 12 V adapter", kAdapterVolts * (1 - kAdapterOff),
+        HaveBand{SourceKind::adapter, "a 12 V adapter", kAdapterVolts * (1 - kAdapterOff),
                  kAdapterVolts * (1 + kAdapterOff)},
-        HaveBand{Have::vehicle, "a vehicle", kVehicleLow, kVehicleHigh},
-        HaveBand{Have::sun, "the sun", 0, 0}};
+        HaveBand{SourceKind::vehicle, "a vehicle", kVehicleLow, kVehicleHigh},
+        HaveBand{SourceKind::sun, "the sun", 0, 0}};
     return bands;
 }
 
-Between betweenOf(Have have, double want) {
+ConversionAdvice betweenOf(SourceKind have, double want) {
     const HaveBand& band = haveBands()[static_cast<std::size_t>(have)];
     const auto window = windowOf(want);
     const double low = window ? window.value().min.value() : want;
     const double high = window ? window.value().max.value() : want;
     const std::string gives =
         fmt::format("{} gives {} to {}", band.name, voltsText(band.low), voltsText(band.high));
-    Between b;
-    if (have == Have::sun) {
-        b.stands = Stands::notWithout;
+    ConversionAdvice b;
+    if (have == SourceKind::sun) {
+        b.stands = Conversion::notWithout;
         b.text = "not without cells";
         b.why = "A panel gives nothing at night and little under cloud: cells carry it over, and a "
                 "charger fills them.";
-    } else if (!under(band.low, low) && !over(band.high, high)) {
-        b.stands = Stands::straight;
+    } else if (!fallsBelow(band.low, low) && !exceeds(band.high, high)) {
+        b.stands = Conversion::straight;
         b.text = "straight";
         b.why = fmt::format("{}, all inside what a thing for {} takes.", gives, voltsText(want));
     } else if (band.low >= want + kLinearNeeds &&
                want / ((band.low + band.high) / 2) >= kLeastLeft) {
-        b.stands = Stands::dropOut;
+        b.stands = Conversion::dropOut;
         b.text = "drop-out";
         b.why = fmt::format("{}: a drop-out regulator keeps its room to the end and turns {:.0f} % "
                             "to heat.",
                             gives, 100 * (1 - want / ((band.low + band.high) / 2)));
     } else if (band.low >= want + kLinearNeeds) {
-        b.stands = Stands::buck;
+        b.stands = Conversion::buck;
         b.text = "buck";
         b.why = fmt::format("{}: a drop-out regulator would turn {:.0f} % to heat, a buck far "
                             "less.",
                             gives, 100 * (1 - want / ((band.low + band.high) / 2)));
     } else if (band.high <= want && want / band.low > kMostUp) {
-        b.stands = Stands::notWithout;
-        b.text = have == Have::socket || have == Have::adapter ? "not without more volts"
-                                                               : "not without more cells";
+        b.stands = Conversion::notWithout;
+        b.text = have == SourceKind::socket || have == SourceKind::adapter
+                     ? "not without more volts"
+                     : "not without more cells";
         b.why = fmt::format("{}: {} is {:.1f} times that, more than one boost does well. Take more "
                             "in series.",
                             gives, voltsText(want), want / band.low);
     } else if (band.high <= want) {
-        b.stands = Stands::boost;
+        b.stands = Conversion::boost;
         b.text = "boost";
         b.why = fmt::format("{}: always under {}, so a boost lifts it.", gives, voltsText(want));
     } else {
-        b.stands = Stands::both;
+        b.stands = Conversion::both;
         b.text = "both ways";
         b.why = fmt::format("{}: over {} when full and under it when nearly empty.", gives,
                             voltsText(want));
@@ -127,13 +129,13 @@ Between betweenOf(Have have, double want) {
 
 namespace {
 
-Kind kindBetween(Stands stands) {
+Kind kindBetween(Conversion stands) {
     switch (stands) {
-    case Stands::dropOut:
+    case Conversion::dropOut:
         return Kind::linear;
-    case Stands::buck:
+    case Conversion::buck:
         return Kind::buck;
-    case Stands::boost:
+    case Conversion::boost:
         return Kind::boost;
     default:
         return Kind::buckBoost;
@@ -141,8 +143,8 @@ Kind kindBetween(Stands stands) {
 }
 
 /// Cells, or a socket, in the place of the recipe's own source.
-std::optional<Error> takeSource(Project& p, Have have) {
-    if (have == Have::socket) {
+std::optional<Error> takeSource(Project& p, SourceKind have) {
+    if (have == SourceKind::socket) {
         const std::string id = p.stages.front().id;
         auto socket = shippedPart("socket-1.5a", id, "");
         if (!socket)
@@ -155,22 +157,22 @@ std::optional<Error> takeSource(Project& p, Have have) {
     for (Stage& s : p.stages)
         if (std::holds_alternative<Pack>(s.part))
             stage = &s;
-    if (!stage || have == Have::sun)
+    if (!stage || have == SourceKind::sun)
         return {};
     auto& pack = std::get<Pack>(stage->part);
-    if (have == Have::fourRound) {
+    if (have == SourceKind::fourRound) {
         auto round = loadPart(dataFolder() / "cells" / "alkaline-aa-2.6.json");
         if (!round)
             return round.error();
         pack = std::get<Pack>(round.value().stage.part);
         stage->label = "Alkaline AA";
     }
-    pack.series = have == Have::lithium      ? 1
-                  : have == Have::twoLithium ? 2
-                  : have == Have::fourRound  ? 4
-                                             : kToolCells;
+    pack.series = have == SourceKind::lithium      ? 1
+                  : have == SourceKind::twoLithium ? 2
+                  : have == SourceKind::fourRound  ? 4
+                                                   : kToolCells;
     const Chemistry chemistry = pack.cell.chemistry;
-    const double cutoff = schoolCutoff(chemistry, CellCare::balanced);
+    const double cutoff = policyCutoff(chemistry, CellCare::balanced);
     const double series = pack.series;
     for (Stage& s : p.stages)
         if (auto* guard = std::get_if<Guard>(&s.part)) {
@@ -183,8 +185,8 @@ std::optional<Error> takeSource(Project& p, Have have) {
 
 } // namespace
 
-Outcome<Project> fittedRecipe(Have have, double volts) {
-    const Between b = betweenOf(have, volts);
+Outcome<Project> fittedRecipe(SourceKind have, double volts) {
+    const ConversionAdvice b = betweenOf(have, volts);
     auto read = loadProject(dataFolder() / "recipes" / (b.recipe + ".sipper"));
     if (!read)
         return read.error();
@@ -199,23 +201,24 @@ Outcome<Project> fittedRecipe(Have have, double volts) {
     const std::string load = p.loads.front().id;
     if (p.loads.front().window.middle().value() != volts)
         p.loads.front().window = window.value();
-    const Stage* regulator = regulatorBefore(p, load);
-    if (b.stands == Stands::straight) {
+    const Stage* regulator = upstreamRegulator(p, load);
+    if (b.stands == Conversion::straight) {
         if (regulator)
             p = withoutStage(std::move(p), std::string(regulator->id));
         p.name += ", " + writeQuantity(volts, Unit::volt);
         return p;
     }
-    const Kind kind =
-        b.stands == Stands::notWithout && have != Have::sun ? Kind::boost : kindBetween(b.stands);
+    const Kind kind = b.stands == Conversion::notWithout && have != SourceKind::sun
+                          ? Kind::boost
+                          : kindBetween(b.stands);
     if (!regulator) {
         p = withStageBefore(p, freshStage(p, kind, load), load);
     } else if (kindOf(regulator->part) != kind) {
         const std::string id = regulator->id;
         p = withPart(p, id, freshStage(p, kind, id));
     }
-    if (const Stage* stands = regulatorBefore(p, load);
-        stands && plain(setPointOf(stands->part)) != volts)
+    if (const Stage* stands = upstreamRegulator(p, load);
+        stands && orZero(setPointOf(stands->part)) != volts)
         static_cast<void>(setPointTo(p.stage(stands->id)->part, Volts{volts}));
     p.name += ", " + writeQuantity(volts, Unit::volt);
     return p;

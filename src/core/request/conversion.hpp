@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What stands between what people have and what they need: by the volts that a source really gives,
 // from full to its cut-off.
 #pragma once
@@ -11,11 +12,11 @@
 
 namespace sipper {
 
-enum class Have { lithium, twoLithium, fourRound, toolPack, socket, adapter, vehicle, sun };
+enum class SourceKind { lithium, twoLithium, fourRound, toolPack, socket, adapter, vehicle, sun };
 inline constexpr std::size_t kHaves = 8;
 
 struct HaveBand {
-    Have have = Have::lithium;
+    SourceKind have = SourceKind::lithium;
     std::string_view name; ///< `one lithium cell`
     double low = 0;        ///< V: at the balanced cut-off, or by its tolerance
     double high = 0;       ///< V: full, or by its tolerance
@@ -25,12 +26,12 @@ struct HaveBand {
 [[nodiscard]] const std::array<HaveBand, kHaves>& haveBands();
 
 /// Volts that people want.
-inline constexpr std::array<double, 6> kWanted{3.3, 5, 6, 9, 12, 24};
+inline constexpr std::array<double, 6> kTargetVolts{3.3, 5, 6, 9, 12, 24};
 
-enum class Stands { straight, dropOut, buck, boost, both, notWithout };
+enum class Conversion { straight, dropOut, buck, boost, both, notWithout };
 
-struct Between {
-    Stands stands = Stands::straight;
+struct ConversionAdvice {
+    Conversion stands = Conversion::straight;
     std::string text;   ///< `drop-out`, `both ways`, `not without cells`
     std::string why;    ///< one sentence with the numbers
     std::string recipe; ///< name of the recipe that it is like
@@ -39,10 +40,10 @@ struct Between {
 /// What stands between. Wanted is what a load takes, 5 % either way (10 % under 4.9 V). A drop-out
 /// regulator is said where it keeps 0.3 V of room and turns less than a third to heat; up more than
 /// five times is said to be not without more cells.
-[[nodiscard]] Between betweenOf(Have have, double volts);
+[[nodiscard]] ConversionAdvice betweenOf(SourceKind have, double volts);
 
 /// The recipe of a field, made over: its source is what there is, its first load takes these volts,
 /// and what `betweenOf` says stands between. Errors: those of reading the recipe.
-[[nodiscard]] Outcome<Project> fittedRecipe(Have have, double volts);
+[[nodiscard]] Outcome<Project> fittedRecipe(SourceKind have, double volts);
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "request/externalsupply.hpp"
 
 #include "base/tolerance.hpp"
@@ -20,7 +21,7 @@ constexpr double kTiedFuseLoad = 0.75; ///< of its rating that a fuse carries fo
 constexpr double kTiedFuseOver = 1.5;  ///< of what flows, that a fuse is chosen for
 
 /// One way to make a rail's volts of a source's.
-struct TiedFed {
+struct RailConverter {
     const LibraryPart* part = nullptr; ///< null: straight
     double amps = 0;                   ///< from the source
     double loss = 0;                   ///< W
@@ -28,11 +29,11 @@ struct TiedFed {
     double price = 0;
 };
 
-std::optional<TiedFed> tiedBy(const LibraryPart& part, const SourceModel& m, const Rail& rail,
-                              double amps, const Window& window) {
+std::optional<RailConverter> tiedBy(const LibraryPart& part, const SourceModel& m, const Rail& rail,
+                                    double amps, const Window& window) {
     const Part& kind = part.stage.part;
     const ActivePart* a = isRegulator(kind) ? active(kind) : nullptr;
-    if (!a || overSet(m.high, plain(a->inputNeverAbove)) || m.low < plain(a->inputMin) ||
+    if (!a || overSet(m.high, orZero(a->inputNeverAbove)) || m.low < orZero(a->inputMin) ||
         regulatesCurrent(kind))
         return {};
     if (const auto range = setRangeOf(kind); range && !range->holds(rail.set))
@@ -41,13 +42,13 @@ std::optional<TiedFed> tiedBy(const LibraryPart& part, const SourceModel& m, con
     for (const double limit : {limits.amps, limits.rated, limits.watts / rail.set})
         if (limit > 0 && amps > limit)
             return {};
-    TiedFed fed{&part, 0, 0, plain(part.stage.mass), part.stage.price.value_or(0)};
+    RailConverter fed{&part, 0, 0, orZero(part.stage.mass), part.stage.price.value_or(0)};
     if (const auto* linear = std::get_if<Linear>(&kind)) {
-        if (m.low - plain(linear->dropout) < window.min.value() ||
-            m.low - plain(linear->dropout) < rail.set)
+        if (m.low - orZero(linear->dropout) < window.min.value() ||
+            m.low - orZero(linear->dropout) < rail.set)
             return {};
-        fed.amps = amps + plain(linear->ground);
-        fed.loss = (m.volts - rail.set) * amps + m.volts * plain(linear->ground);
+        fed.amps = amps + orZero(linear->ground);
+        fed.loss = (m.volts - rail.set) * amps + m.volts * orZero(linear->ground);
         const double theta = thetaOf(kind);
         // It may not get warmer than it may, in the warmest room that people have.
         const double most = maxPartOf(kind);
@@ -56,7 +57,7 @@ std::optional<TiedFed> tiedBy(const LibraryPart& part, const SourceModel& m, con
         return fed;
     }
     const auto& switcher = std::get<Switcher>(kind);
-    const bool down = m.low * switcher.maxDuty.value_or(1) - plain(switcher.drop) > rail.set;
+    const bool down = m.low * switcher.maxDuty.value_or(1) - orZero(switcher.drop) > rail.set;
     const bool up = m.high < rail.set;
     if ((switcher.topology == Topology::buck && !down) ||
         (switcher.topology == Topology::boost && !up))
@@ -72,14 +73,14 @@ std::optional<TiedFed> tiedBy(const LibraryPart& part, const SourceModel& m, con
     return fed;
 }
 
-bool isWished(WishFrom from, const LibraryPart& part) {
+bool isWished(RequestedSource from, const LibraryPart& part) {
     switch (from) {
-    case WishFrom::adapter:
+    case RequestedSource::adapter:
         return std::holds_alternative<Adapter>(part.stage.part) &&
                (part.own || part.name.starts_with("adapter-"));
-    case WishFrom::socket:
+    case RequestedSource::socket:
         return std::holds_alternative<Usb>(part.stage.part);
-    case WishFrom::vehicle:
+    case RequestedSource::vehicle:
         return std::holds_alternative<Vehicle>(part.stage.part);
     default:
         return false;
@@ -102,9 +103,10 @@ const LibraryPart* fuseOver(const Library& library, double amps, double volts) {
 
 } // namespace
 
-std::vector<Tied> tiedSupplies(const Project& bare, WishFrom from, const Library& library) {
-    std::vector<Tied> out;
-    const Kept kept = keptOf(bare);
+std::vector<ExternalSupply> tiedSupplies(const Project& bare, RequestedSource from,
+                                         const Library& library) {
+    std::vector<ExternalSupply> out;
+    const Requirements kept = keptOf(bare);
     for (const LibraryPart& source : library.parts) {
         if (!isWished(from, source))
             continue;
@@ -112,7 +114,7 @@ std::vector<Tied> tiedSupplies(const Project& bare, WishFrom from, const Library
         if (m.volts <= 0)
             continue;
         // By rail: the way that loses least, that costs least, that weighs least.
-        std::array<std::vector<TiedFed>, 3> ways;
+        std::array<std::vector<RailConverter>, 3> ways;
         bool all = true;
         for (const Rail& rail : kept.rails) {
             double amps = 0;
@@ -122,7 +124,7 @@ std::vector<Tied> tiedSupplies(const Project& bare, WishFrom from, const Library
                 const Load& load = kept.bare.loads[l];
                 double most = 0;
                 for (const Draw& d : load.draws)
-                    most = std::max(most, plain(d.current));
+                    most = std::max(most, orZero(d.current));
                 amps += most;
                 window.min = std::max(window.min, load.window.min);
                 window.max = std::min(window.max, load.window.max);
@@ -130,8 +132,8 @@ std::vector<Tied> tiedSupplies(const Project& bare, WishFrom from, const Library
                     never = never > 0 ? std::min(never, load.window.neverAbove->value())
                                       : load.window.neverAbove->value();
             }
-            std::vector<TiedFed> fits;
-            if (m.low >= window.min.value() - kSlack && m.high <= window.max.value() + kSlack &&
+            std::vector<RailConverter> fits;
+            if (m.low >= window.min.value() - kRelTol && m.high <= window.max.value() + kRelTol &&
                 !overSet(m.high, never))
                 fits.push_back({nullptr, amps, 0, 0, 0});
             for (const LibraryPart& part : library.parts)
@@ -142,20 +144,24 @@ std::vector<Tied> tiedSupplies(const Project& bare, WishFrom from, const Library
                 break;
             }
             const auto least = [&](auto figure) {
-                return *std::min_element(
-                    fits.begin(), fits.end(),
-                    [&](const TiedFed& a, const TiedFed& b) { return figure(a) < figure(b); });
+                return *std::min_element(fits.begin(), fits.end(),
+                                         [&](const RailConverter& a, const RailConverter& b) {
+                                             return figure(a) < figure(b);
+                                         });
             };
-            ways[0].push_back(least([](const TiedFed& f) { return std::pair(f.loss, f.price); }));
-            ways[1].push_back(least([](const TiedFed& f) { return std::pair(f.price, f.loss); }));
-            ways[2].push_back(least([](const TiedFed& f) { return std::pair(f.grams, f.price); }));
+            ways[0].push_back(
+                least([](const RailConverter& f) { return std::pair(f.loss, f.price); }));
+            ways[1].push_back(
+                least([](const RailConverter& f) { return std::pair(f.price, f.loss); }));
+            ways[2].push_back(
+                least([](const RailConverter& f) { return std::pair(f.grams, f.price); }));
         }
         if (!all)
             continue;
-        for (const std::vector<TiedFed>& way : ways) {
+        for (const std::vector<RailConverter>& way : ways) {
             double amps = 0;
-            Tied tied;
-            for (const TiedFed& fed : way) {
+            ExternalSupply tied;
+            for (const RailConverter& fed : way) {
                 amps += fed.amps;
                 tied.watts += fed.loss;
             }
@@ -164,14 +170,14 @@ std::vector<Tied> tiedSupplies(const Project& bare, WishFrom from, const Library
             Project p = kept.bare;
             p.stages.clear();
             Stage first = source.stage;
-            first.id = from == WishFrom::socket    ? "socket"
-                       : from == WishFrom::vehicle ? "vehicle"
-                                                   : "adapter";
+            first.id = from == RequestedSource::socket    ? "socket"
+                       : from == RequestedSource::vehicle ? "vehicle"
+                                                          : "adapter";
             first.fedBy.clear();
             std::string end = first.id;
             p.stages.push_back(std::move(first));
             tied.says = nameOf(source.stage);
-            if (from == WishFrom::vehicle)
+            if (from == RequestedSource::vehicle)
                 if (const LibraryPart* fuse = fuseOver(library, amps, m.high)) {
                     Stage s = fuse->stage;
                     s.id = "fuse";
@@ -200,11 +206,11 @@ std::vector<Tied> tiedSupplies(const Project& bare, WishFrom from, const Library
             tied.price = p.totalPrice();
             tied.project = std::move(p);
             if (std::none_of(out.begin(), out.end(),
-                             [&](const Tied& t) { return t.says == tied.says; }))
+                             [&](const ExternalSupply& t) { return t.says == tied.says; }))
                 out.push_back(std::move(tied));
         }
     }
-    std::stable_sort(out.begin(), out.end(), [](const Tied& a, const Tied& b) {
+    std::stable_sort(out.begin(), out.end(), [](const ExternalSupply& a, const ExternalSupply& b) {
         return std::pair(a.watts, a.price) < std::pair(b.watts, b.price);
     });
     return out;

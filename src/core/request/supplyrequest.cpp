@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "request/supplyrequest.hpp"
 
 #include "analysis/analysis.hpp"
@@ -36,9 +37,9 @@ constexpr std::size_t kWishTries = 24; ///< of one kind, to find one with nothin
 constexpr double kNoMore = 2;          ///< times the least weight and price, for the one that lasts
 constexpr double kWishLatitude = 50;   ///< degrees, until somebody says
 
-std::string needsName(const Wish& wish) {
+std::string needsName(const SupplyRequest& wish) {
     std::string name;
-    for (const WishNeed& need : wish.needs)
+    for (const RequestedRail& need : wish.needs)
         name += (name.empty() ? "" : " and ") + writeQuantity(need.volts, Unit::volt) + ", " +
                 (need.watts > 0 ? writeQuantity(need.watts, Unit::watt)
                                 : writeQuantity(need.amps, Unit::ampere));
@@ -49,8 +50,8 @@ Error outOfRange(const std::string& where, double found, Unit unit, const std::s
     return Error{"range", where, writeQuantity(found, unit), expected, ""};
 }
 
-bool mends(const Project& p) {
-    return countOf(quickOf(p, {.bench = false}).findings, Severity::stop) > 0;
+bool hasStopFinding(const Project& p) {
+    return countOf(analyseQuick(p, {.bench = false}).findings, Severity::stop) > 0;
 }
 
 /// A supply to be opened, with what it is best at.
@@ -72,8 +73,9 @@ bool crowded(const Candidate& c) {
 
 /// Tries them in turn; the first in which nothing has to be mended, else the first of all.
 template <class Make>
-std::optional<WishPick> firstFine(const std::string& name, const std::vector<std::size_t>& order,
-                                  std::vector<std::size_t>& taken, const Make& make) {
+std::optional<WishPick> firstWithoutStop(const std::string& name,
+                                         const std::vector<std::size_t>& order,
+                                         std::vector<std::size_t>& taken, const Make& make) {
     std::optional<std::pair<std::size_t, WishPick>> first;
     std::size_t tries = 0;
     for (const std::size_t i : order) {
@@ -84,7 +86,7 @@ std::optional<WishPick> firstFine(const std::string& name, const std::vector<std
         std::optional<std::pair<std::string, Project>> made = make(i);
         if (!made)
             continue;
-        const bool bad = mends(made->second);
+        const bool bad = hasStopFinding(made->second);
         WishPick pick{name, made->first, std::move(made->second), bad};
         if (!bad) {
             taken.push_back(i);
@@ -131,7 +133,7 @@ Project withPathOf(const Library& library, const Project& supply) {
     const auto found =
         std::find_if(library.parts.begin(), library.parts.end(), [](const LibraryPart& part) {
             const auto* select = std::get_if<Select>(&part.stage.part);
-            return select && plain(select->drop) == 0 && select->blocksBack.value_or(true);
+            return select && orZero(select->drop) == 0 && select->blocksBack.value_or(true);
         });
     const auto chargers = chargersOf(supply);
     if (found == library.parts.end() || chargers.empty())
@@ -153,25 +155,26 @@ Project withPathOf(const Library& library, const Project& supply) {
 bool pastLimits(const Project& supply) {
     double grams = supply.massGrams();
     for (const Stage& stage : supply.stages)
-        if (isMains(stage.part))
-            grams -= plain(stage.mass);
+        if (isExternalSource(stage.part))
+            grams -= orZero(stage.mass);
     const Brief& brief = supply.brief;
-    return (brief.weightLimit && over(grams, brief.weightLimit->value())) ||
-           (brief.priceLimit && over(supply.totalPrice(), *brief.priceLimit));
+    return (brief.weightLimit && exceeds(grams, brief.weightLimit->value())) ||
+           (brief.priceLimit && exceeds(supply.totalPrice(), *brief.priceLimit));
 }
 
 /// Of cells: by the finder.
 std::vector<WishPick> picksOf(const Project& base, const Search& found, const Library& library,
-                              const SearchAsk& ask, const std::stop_token& stop) {
-    const std::vector<Candidate>& kept = found.kept;
-    // With a charger beside it the edge of the bare supplies says little: any that ran may do.
+                              const SearchOptions& ask, const std::stop_token& stop) {
+    const std::vector<Candidate>& kept = found.feasible;
+    // With a charger beside it the Pareto front of the bare supplies says little: any that ran may
+    // do.
     std::vector<std::size_t> pool;
     if (ask.charged)
         for (std::size_t i = 0; i < kept.size(); ++i)
             if (kept[i].refill)
                 pool.push_back(i);
     if (pool.empty())
-        pool.assign(found.edge.begin(), found.edge.end());
+        pool.assign(found.paretoFront.begin(), found.paretoFront.end());
     const auto at = [&](std::size_t i) -> const Candidate& { return kept[pool[i]]; };
     const std::size_t count = pool.size();
     const auto make = [&](std::size_t i) -> std::optional<std::pair<std::string, Project>> {
@@ -190,8 +193,8 @@ std::vector<WishPick> picksOf(const Project& base, const Search& found, const Li
                 says += ", each cell watched by a balance board";
             }
         // What is always on keeps a charge from its end: on a power path it hangs on the source.
-        if (ask.charged && mends(supply))
-            if (Project path = withPathOf(library, supply); !mends(path)) {
+        if (ask.charged && hasStopFinding(supply))
+            if (Project path = withPathOf(library, supply); !hasStopFinding(path)) {
                 supply = std::move(path);
                 says += ", on a power path";
             }
@@ -202,7 +205,7 @@ std::vector<WishPick> picksOf(const Project& base, const Search& found, const Li
     std::vector<std::size_t> taken;
     std::vector<WishPick> picks;
     const auto add = [&](const char* name, const std::vector<std::size_t>& order) {
-        if (auto pick = firstFine(name, order, taken, make))
+        if (auto pick = firstWithoutStop(name, order, taken, make))
             picks.push_back(std::move(*pick));
     };
     add("Lightest", ordered(count, [&](std::size_t a, std::size_t b) {
@@ -230,14 +233,14 @@ std::vector<WishPick> picksOf(const Project& base, const Search& found, const Li
 }
 
 /// On a wire: what loses least, costs least, weighs least.
-std::vector<WishPick> picksOf(const std::vector<Tied>& tied) {
+std::vector<WishPick> picksOf(const std::vector<ExternalSupply>& tied) {
     const auto make = [&](std::size_t i) -> std::optional<std::pair<std::string, Project>> {
         return std::pair(tied[i].says, tied[i].project);
     };
     std::vector<std::size_t> taken;
     std::vector<WishPick> picks;
     const auto add = [&](const char* name, const std::vector<std::size_t>& order) {
-        if (auto pick = firstFine(name, order, taken, make))
+        if (auto pick = firstWithoutStop(name, order, taken, make))
             picks.push_back(std::move(*pick));
     };
     add("Coolest", ordered(tied.size(), std::less<>{}));
@@ -255,50 +258,50 @@ std::vector<WishPick> picksOf(const std::vector<Tied>& tied) {
 std::string whyNone(const Search& found) {
     if (found.counts.tried == 0)
         return "No charger of the library fills any cells from there.";
-    const auto& fell = found.counts.fell;
+    const auto& fell = found.counts.rejected;
     const auto most = std::max_element(fell.begin(), fell.end());
     return fmt::format("None of {} supplies does it. Most: {}.", found.counts.tried,
-                       fellText(static_cast<Fell>(most - fell.begin())));
+                       rejectReasonText(static_cast<RejectReason>(most - fell.begin())));
 }
 
 } // namespace
 
-std::string_view wishFromText(WishFrom from) {
+std::string_view wishFromText(RequestedSource from) {
     static constexpr std::array<std::string_view, kWishFroms> words{
         "cells",        "what I have", "a tool pack", "a wall adapter",
         "a 5 V socket", "the sun",     "a vehicle"};
     return words[static_cast<std::size_t>(from)];
 }
 
-bool tethered(const Wish& wish) {
-    if (wish.from == WishFrom::vehicle)
+bool externallyFed(const SupplyRequest& wish) {
+    if (wish.from == RequestedSource::vehicle)
         return true;
-    const bool wire = wish.from == WishFrom::adapter || wish.from == WishFrom::socket;
+    const bool wire = wish.from == RequestedSource::adapter || wish.from == RequestedSource::socket;
     return wire && wish.setting != Setting::portable && wish.setting != Setting::worn;
 }
 
-std::string wishText(const Wish& wish) {
+std::string wishText(const SupplyRequest& wish) {
     switch (wish.from) {
-    case WishFrom::cells:
+    case RequestedSource::cells:
         return "Every cell and regulator of the library is tried.";
-    case WishFrom::hand:
+    case RequestedSource::hand:
         return "The cells of your own drawer are tried, no more of them than there are.";
-    case WishFrom::toolPack:
+    case RequestedSource::toolPack:
         return "Five cells in series as in hand tools, stepped to what it wants.";
-    case WishFrom::sun:
+    case RequestedSource::sun:
         return "Cells that a panel refills; the hours are those without light.";
-    case WishFrom::vehicle:
+    case RequestedSource::vehicle:
         return "9 to 16 V and what a vehicle puts on it; a fuse at the source. No cells.";
-    case WishFrom::adapter:
-    case WishFrom::socket:
+    case RequestedSource::adapter:
+    case RequestedSource::socket:
         break;
     }
-    return tethered(wish) ? "Straight from there: no cells, and nothing to run down."
-                          : "It is carried: cells, refilled there.";
+    return externallyFed(wish) ? "Straight from there: no cells, and nothing to run down."
+                               : "It is carried: cells, refilled there.";
 }
 
 Outcome<Window> windowOf(double volts) {
-    MadeForAsked made;
+    MadeForInput made;
     made.kind = volts < kWishLogic ? MadeFor::rail : MadeFor::regulatedAdapter;
     made.volts = Volts{volts};
     const auto window = windowFor(made);
@@ -307,7 +310,7 @@ Outcome<Window> windowOf(double volts) {
     return window.value().window;
 }
 
-Outcome<Project> projectOf(const Wish& wish) {
+Outcome<Project> projectOf(const SupplyRequest& wish) {
     if (wish.needs.empty() || wish.needs.size() > kMostNeeds)
         return Error{"range", "loads", std::to_string(wish.needs.size()), "one to six", ""};
     if (!(wish.hours >= kLeastHours && wish.hours <= kMostHours))
@@ -319,7 +322,7 @@ Outcome<Project> projectOf(const Wish& wish) {
     p.brief.headroom = 1.5;
     p.brief.cellCare = CellCare::balanced;
     p.brief.shelfMonths = 3;
-    if (!tethered(wish))
+    if (!externallyFed(wish))
         p.brief.targetRuntime = Hours{wish.hours};
     if (wish.mostGrams)
         p.brief.weightLimit = Grams{*wish.mostGrams};
@@ -328,13 +331,13 @@ Outcome<Project> projectOf(const Wish& wish) {
         p.brief.ambient = Ambient{Celsius{-5}, Celsius{12}, Celsius{35}, {}};
     else
         p.brief.ambient = Ambient{Celsius{5}, Celsius{20}, Celsius{35}, {}};
-    if (wish.from == WishFrom::sun) {
+    if (wish.from == RequestedSource::sun) {
         p.brief.refilledBy = {"sun"};
         p.brief.latitude = Degrees{kWishLatitude};
         p.brief.climate = "continental";
-    } else if (!tethered(wish) && wish.from == WishFrom::socket) {
+    } else if (!externallyFed(wish) && wish.from == RequestedSource::socket) {
         p.brief.refilledBy = {"socket"};
-    } else if (!tethered(wish) && wish.from == WishFrom::adapter) {
+    } else if (!externallyFed(wish) && wish.from == RequestedSource::adapter) {
         p.brief.refilledBy = {"adapter"};
     }
     Mode on;
@@ -349,7 +352,7 @@ Outcome<Project> projectOf(const Wish& wish) {
         return usual.error();
     cells.part = std::move(usual).value().stage.part;
     p.stages.push_back(cells);
-    if (!tethered(wish)) {
+    if (!externallyFed(wish)) {
         for (const auto& [kind, id] : {std::pair{Kind::fuse, "fuse"}, {Kind::guard, "guard"}}) {
             Stage s = freshStage(p, kind, p.stages.back().id);
             s.id = id;
@@ -359,7 +362,7 @@ Outcome<Project> projectOf(const Wish& wish) {
     }
     const std::string feed = p.stages.back().id;
     for (std::size_t i = 0; i < wish.needs.size(); ++i) {
-        const WishNeed& need = wish.needs[i];
+        const RequestedRail& need = wish.needs[i];
         if (!(need.volts >= kLeastVolts && need.volts <= kMostVolts))
             return outOfRange("volts", need.volts, Unit::volt, "0.8 to 48 V");
         const double amps = need.watts > 0 ? need.watts / need.volts : need.amps;
@@ -399,17 +402,17 @@ Outcome<Project> projectOf(const Wish& wish) {
     return p;
 }
 
-Outcome<Granted> grant(const Wish& wish, const Library& library, const std::vector<HandCell>& hand,
-                       const std::stop_token& stop, const SearchProgress& progress,
-                       const Crew& crew) {
+Outcome<Proposal> proposeSupplies(const SupplyRequest& wish, const Library& library,
+                                  const std::vector<OwnedCell>& hand, const std::stop_token& stop,
+                                  const SearchProgress& progress, const ParallelFor& crew) {
     const auto base = projectOf(wish);
     if (!base)
         return base.error();
-    Granted out;
+    Proposal out;
     std::vector<WishPick> picks;
-    if (tethered(wish)) {
-        std::vector<Tied> tied = tiedSupplies(base.value(), wish.from, library);
-        std::erase_if(tied, [&](const Tied& t) {
+    if (externallyFed(wish)) {
+        std::vector<ExternalSupply> tied = tiedSupplies(base.value(), wish.from, library);
+        std::erase_if(tied, [&](const ExternalSupply& t) {
             return (wish.mostGrams && t.grams > *wish.mostGrams) ||
                    (wish.mostPrice && t.price > *wish.mostPrice);
         });
@@ -420,17 +423,17 @@ Outcome<Granted> grant(const Wish& wish, const Library& library, const std::vect
             out.says = fmt::format("No source of the library carries this from {}.",
                                    wishFromText(wish.from));
     } else {
-        SearchAsk ask;
-        ask.adviseEdge = false;
-        ask.charged = wish.from == WishFrom::socket || wish.from == WishFrom::adapter ||
-                      wish.from == WishFrom::sun;
-        if (wish.from == WishFrom::hand) {
+        SearchOptions ask;
+        ask.adviseWholeFront = false;
+        ask.charged = wish.from == RequestedSource::socket ||
+                      wish.from == RequestedSource::adapter || wish.from == RequestedSource::sun;
+        if (wish.from == RequestedSource::hand) {
             if (hand.empty())
                 return Error{"no_cells", "from", "an empty drawer of cells to hand",
                              "cells written down at the bench, page Cells", ""};
             ask.hand = hand;
             if (wish.rechargeable)
-                std::erase_if(ask.hand, [](const HandCell& owned) {
+                std::erase_if(ask.hand, [](const OwnedCell& owned) {
                     Cell cell;
                     cell.chemistry = owned.chemistry;
                     return !canRecharge(cell);
@@ -439,7 +442,7 @@ Outcome<Granted> grant(const Wish& wish, const Library& library, const std::vect
                 return Error{"no_cells", "from", "a drawer with no cell that can be charged",
                              "one at least, or any cells", ""};
         }
-        if (wish.from == WishFrom::toolPack) {
+        if (wish.from == RequestedSource::toolPack) {
             for (const LibraryPart& part : library.parts)
                 if (const auto* pack = std::get_if<Pack>(&part.stage.part);
                     pack && pack->cell.size == "tool pack")
@@ -455,7 +458,7 @@ Outcome<Granted> grant(const Wish& wish, const Library& library, const std::vect
         const auto found = findSupplies(base.value(), library, ask, stop, progress, crew);
         if (!found)
             return found.error();
-        if (found.value().stopped && found.value().kept.empty())
+        if (found.value().stopped && found.value().feasible.empty())
             return Error{"stopped", "", "a search that was stopped", "its end", ""};
         out.tried = found.value().counts.tried;
         out.kept = found.value().counts.kept;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "runtime/aim.hpp"
 
 #include "project/edits.hpp"
@@ -26,7 +27,7 @@ double rounded(double value) {
 double figureOf(const Draw& d) {
     return d.current ? d.current->value()
            : d.power ? d.power->value()
-           : d.light ? d.light->value()
+           : d.led   ? d.led->value()
                      : 1 / d.resistance->value();
 }
 void setFigure(Draw& d, double figure) {
@@ -34,8 +35,8 @@ void setFigure(Draw& d, double figure) {
         d.current = Amps{rounded(figure)};
     else if (d.power)
         d.power = Watts{rounded(figure)};
-    else if (d.light)
-        d.light = Amps{rounded(figure)};
+    else if (d.led)
+        d.led = Amps{rounded(figure)};
     else
         d.resistance = Ohms{rounded(1 / std::min(1 / kLeastOhms, std::max(figure, 1e-12)))};
 }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A draw that makes a mode take a wanted current from the cells.
 #pragma once
 

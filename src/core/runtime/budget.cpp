@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "runtime/budget.hpp"
 
 #include "line/sources.hpp"
@@ -20,7 +21,7 @@ void add(Budget& budget, std::size_t mode, const Flows& f, double hours) {
 
 /// Without cells: what the first of the other sources gives at its typical voltage.
 void fromSource(const Project& project, Budget& budget) {
-    const auto sources = mainsSources(project);
+    const auto sources = externalSources(project);
     if (sources.empty())
         return;
     SourceLine line(project, sources.front(), {sources.front()}, project.brief.air().usual());
@@ -62,7 +63,7 @@ void fromSource(const Project& project, Budget& budget) {
 void fromCells(const Project& project, Budget& budget) {
     const Line line(project, typicalConditions(project));
     const std::vector<double> hours = line.schedule().hoursBySetting();
-    Moment moment;
+    LineSolution moment;
     for (std::size_t s = 0; s < hours.size(); ++s) {
         if (hours[s] <= 0)
             continue;
@@ -71,7 +72,7 @@ void fromCells(const Project& project, Budget& budget) {
             budget.collapsed.push_back(moment.collapsedMode);
             continue;
         }
-        for (const ModeMoment& m : moment.modes) {
+        for (const ModeSolution& m : moment.modes) {
             const double modeHours = hours[s] * m.share;
             budget.modes[m.mode].secondsPerDay += modeHours * 3600;
             if (m.share <= 0)
@@ -81,7 +82,7 @@ void fromCells(const Project& project, Budget& budget) {
                 plain -= single.share;
                 add(budget, m.mode, single.flows, single.share * modeHours);
             }
-            add(budget, m.mode, m.plain, plain * modeHours);
+            add(budget, m.mode, m.steady, plain * modeHours);
             if (m.hasBurst)
                 budget.modes[m.mode].burstAmps =
                     std::max(budget.modes[m.mode].burstAmps, m.burst.sourceAmps);

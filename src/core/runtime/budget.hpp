@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The energy budget of an average day: what each load and mode draws, and what that asks of the
 // cells.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "base/tolerance.hpp"
 #include "line/operating.hpp"
 #include "runtime/runtime.hpp"
@@ -10,7 +11,7 @@
 namespace sipper {
 namespace {
 
-struct Candidate {
+struct PossibleEnd {
     int rank;
     std::size_t mode;
     std::size_t place;
@@ -47,7 +48,7 @@ class Judge {
             const double v = flows.loads[i].v;
             room(v - load.window.min.value(), load.window.min.value());
             room(load.window.max.value() - v, load.window.max.value());
-            if (over(v, load.window.max.value()))
+            if (exceeds(v, load.window.max.value()))
                 offer(EndReason::aboveWindow, mode, order.size() + i, load.id, inBurst);
             if (underWindow(flows.loads[i], load.window))
                 offer(EndReason::belowWindow, mode, order.size() + i, load.id, inBurst);
@@ -55,9 +56,9 @@ class Judge {
     }
     void offer(EndReason reason, std::size_t mode, std::size_t place, const std::string& at,
                bool inBurst) {
-        const Candidate c{
+        const PossibleEnd c{
             static_cast<int>(reason), mode, place, {at, m_project.modes[mode].id, reason, inBurst}};
-        const auto key = [](const Candidate& x) { return std::tuple(x.rank, x.mode, x.place); };
+        const auto key = [](const PossibleEnd& x) { return std::tuple(x.rank, x.mode, x.place); };
         if (!m_best || key(c) < key(*m_best))
             m_best = c;
     }
@@ -75,7 +76,7 @@ class Judge {
     const Network& m_network;
     bool m_windows;
     double m_margin = kRoomy;
-    std::optional<Candidate> m_best;
+    std::optional<PossibleEnd> m_best;
 };
 
 } // namespace
@@ -86,7 +87,7 @@ std::string_view reasonName(EndReason reason) {
     return names[static_cast<std::size_t>(reason)];
 }
 
-std::optional<Ending> endingOf(const Project& project, const Line& line, const Moment& moment,
+std::optional<Ending> endingOf(const Project& project, const Line& line, const LineSolution& moment,
                                const Wells& wells, bool windows, double* margin) {
     if (margin)
         *margin = std::numeric_limits<double>::quiet_NaN();
@@ -96,13 +97,13 @@ std::optional<Ending> endingOf(const Project& project, const Line& line, const M
         judge.offer(EndReason::collapse, moment.collapsedMode, 0, pack, moment.inBurst);
         return judge.verdict();
     }
-    for (const ModeMoment& m : moment.modes) {
+    for (const ModeSolution& m : moment.modes) {
         if (m.share <= 0)
             continue;
-        judge.look(m.mode, m.plain, false, m.seconds);
+        judge.look(m.mode, m.steady, false, m.seconds);
         if (m.hasBurst)
             judge.look(m.mode, m.burst, true, m.burstSeconds);
-        if (wells.atHand <= 0)
+        if (wells.available <= 0)
             judge.offer(EndReason::empty, m.mode, 0, pack, false);
     }
     if (margin)

@@ -1,12 +1,13 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "runtime/energyequivalents.hpp"
 
 namespace sipper {
 
-std::optional<Worth> worthOf(const Project& p, const Runtime& r) {
+std::optional<EnergyEquivalents> energyEquivalentsOf(const Project& p, const Runtime& r) {
     const Pack* pack = p.pack();
     if (!pack || !r.hours || r.hours->value() <= 0)
         return std::nullopt;
-    Worth worth;
+    EnergyEquivalents worth;
     worth.ratedAh = pack->parallel * pack->cell.capacity.value();
     worth.ratedWh = r.ledger.nameplate;
     worth.ratedVolts = worth.ratedWh / worth.ratedAh;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The same charge in other units: on the cells' label, at the loads, in another device's battery.
 #pragma once
 
@@ -5,7 +6,7 @@
 
 namespace sipper {
 
-struct Worth {
+struct EnergyEquivalents {
     double ratedAh = 0;     ///< of the pack, by its cells' label
     double ratedVolts = 0;  ///< mean open-circuit volts of the pack
     double ratedWh = 0;     ///< nameplate
@@ -29,6 +30,7 @@ struct Worth {
 };
 
 /// Nothing without a pack or a run.
-[[nodiscard]] std::optional<Worth> worthOf(const Project& project, const Runtime& runtime);
+[[nodiscard]] std::optional<EnergyEquivalents> energyEquivalentsOf(const Project& project,
+                                                                   const Runtime& runtime);
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "runtime/externalload.hpp"
 
 #include "base/tolerance.hpp"
@@ -10,9 +11,9 @@
 namespace sipper {
 namespace {
 
-class Looker {
+class ExternalLoadAnalyser {
   public:
-    Looker(const Project& project, std::size_t source) : m_project(project) {
+    ExternalLoadAnalyser(const Project& project, std::size_t source) : m_project(project) {
         m_out.source = source;
         std::vector<std::size_t> present{source};
         if (project.pack())
@@ -22,7 +23,7 @@ class Looker {
         m_out.seen.resize(project.stages.size(), project.loads.size());
     }
 
-    Tether go() {
+    ExternalLoad go() {
         // As if it had no limit: a limit is judged by itself.
         Project free = m_project;
         if (auto* adapter = std::get_if<Adapter>(&free.stages[m_out.source].part))
@@ -64,23 +65,23 @@ class Looker {
             m_out.tripsInBurst = inBurst;
             return;
         }
-        Survey& s = m_out.seen;
+        OperatingSweep& s = m_out.seen;
         const Flows& f = a.flows;
         if (volts == m_out.model.volts) {
-            if (!m_out.worst.seen || f.sourceAmps > m_out.worst.value) {
+            if (!m_out.worst.valid || f.sourceAmps > m_out.worst.value) {
                 m_out.worst = {f.sourceAmps, 1, mode, inBurst, true};
                 m_out.worstWatts = f.sourceAmps * f.sourceVolts;
             }
             m_out.meanWatts += f.sourceAmps * f.sourceVolts * dayShare;
         }
-        if (m_out.model.limit > 0 && over(f.sourceAmps, m_out.model.limit) && !m_out.trips) {
+        if (m_out.model.limit > 0 && exceeds(f.sourceAmps, m_out.model.limit) && !m_out.trips) {
             m_out.trips = true;
             m_out.tripMode = mode;
             m_out.tripsInBurst = inBurst;
         }
         s.stageIn[m_out.source].include(f.sourceVolts);
         s.stageOut[m_out.source].include(f.sourceVolts);
-        s.take(m_project, line.network(), f, {1, mode, inBurst}, Survey::Keep::least);
+        s.take(m_project, line.network(), f, {1, mode, inBurst}, OperatingSweep::Keep::least);
     }
 
     /// Heat of a mode that lasts: in the warmest air, at either end of the band.
@@ -107,15 +108,15 @@ class Looker {
 
     const Project& m_project;
     std::vector<std::size_t> m_present;
-    Tether m_out;
+    ExternalLoad m_out;
 };
 
 } // namespace
 
-std::vector<Tether> tethersOf(const Project& project) {
-    std::vector<Tether> list;
-    for (const std::size_t source : mainsSources(project))
-        list.push_back(Looker(project, source).go());
+std::vector<ExternalLoad> externalLoadsOf(const Project& project) {
+    std::vector<ExternalLoad> list;
+    for (const std::size_t source : externalSources(project))
+        list.push_back(ExternalLoadAnalyser(project, source).go());
     return list;
 }
 

@@ -1,4 +1,5 @@
-// What a source other than the pack has to carry: the verdict of a tethered project.
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What a source other than the pack has to carry: the verdict of a project on an external source.
 #pragma once
 
 #include "line/sources.hpp"
@@ -9,10 +10,10 @@
 namespace sipper {
 
 /// One source's load, over all modes and bursts.
-struct Tether {
+struct ExternalLoad {
     std::size_t source = 0; ///< index of the stage
     SourceModel model;
-    Sighting worst;             ///< largest current asked of it, at its typical voltage
+    Occurrence worst;           ///< largest current asked of it, at its typical voltage
     double chargerAmps = 0;     ///< that the chargers on it ask for besides, at the most
     bool chargersYield = false; ///< they hold their input's volts, and take what is left
     double worstWatts = 0;      ///< at its terminals then
@@ -24,7 +25,8 @@ struct Tether {
     bool trips = false;     ///< in some mode or burst more is asked than the limit
     std::size_t tripMode = 0;
     bool tripsInBurst = false;
-    Survey seen; ///< over the source's band, from lowest to highest voltage, all modes and bursts
+    OperatingSweep
+        seen; ///< over the source's band, from lowest to highest voltage, all modes and bursts
     std::vector<bool> reachesLoad;
 
     /// A asked of it at the worst, device and chargers together.
@@ -44,6 +46,6 @@ struct Tether {
 /// One for every source but packs and panels, each looked at as the only one of them that is
 /// plugged in, with the pack behind it where there is one. What the source would give without its
 /// limit is looked at, so that a window is judged by the voltage and the limit by itself.
-[[nodiscard]] std::vector<Tether> tethersOf(const Project& project);
+[[nodiscard]] std::vector<ExternalLoad> externalLoadsOf(const Project& project);
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "runtime/handestimate.hpp"
 
 #include "line/packmodel.hpp"
@@ -29,8 +30,8 @@ std::vector<EnvelopeTerm> ledgerTerms(const Project& p, const Ledger& l, double 
 
 } // namespace
 
-std::vector<Envelope> envelopes(const Project& p, const Runtime& r, const Budget& budget) {
-    std::vector<Envelope> list;
+std::vector<HandEstimate> handEstimates(const Project& p, const Runtime& r, const Budget& budget) {
+    std::vector<HandEstimate> list;
     if (!p.pack() || !r.hours || r.hours->value() <= 0 || r.curve.empty())
         return list;
     const double hours = r.hours->value();
@@ -41,7 +42,7 @@ std::vector<Envelope> envelopes(const Project& p, const Runtime& r, const Budget
     const auto ah = [](double q) { return writeQuantity(q, Unit::ampereHour); };
 
     if (budget.meanAmps > 0) {
-        Envelope e;
+        HandEstimate e;
         e.rule = "capacity_over_current";
         e.hours = rated / budget.meanAmps;
         e.formula = fmt::format("{} / {}", ah(rated), amps(budget.meanAmps));
@@ -71,13 +72,13 @@ std::vector<Envelope> envelopes(const Project& p, const Runtime& r, const Budget
     const double watts = delivered / hours;
     if (watts <= 0)
         return list;
-    Envelope energy;
+    HandEstimate energy;
     energy.rule = "energy_over_power";
     energy.hours = r.ledger.nameplate / watts;
     energy.formula = fmt::format("{} / {}", writeQuantity(r.ledger.nameplate, Unit::wattHour),
                                  writeQuantity(watts, Unit::watt));
     energy.terms = ledgerTerms(p, r.ledger, watts);
-    Envelope moved = energy;
+    HandEstimate moved = energy;
     list.push_back(std::move(energy));
     moved.rule = "moved_capacity";
     moved.formula = fmt::format("{} × {:g} / {}", writeQuantity(r.ledger.nameplate, Unit::wattHour),

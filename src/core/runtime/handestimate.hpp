@@ -1,4 +1,5 @@
-// What people reckon on the back of an envelope, and why it differs from the run.
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What people reckon by hand, and why it differs from the run.
 #pragma once
 
 #include "runtime/budget.hpp"
@@ -14,7 +15,7 @@ struct EnvelopeTerm {
 };
 
 /// One rule of thumb: its figure less all its terms is the run's.
-struct Envelope {
+struct HandEstimate {
     std::string rule;    ///< capacity_over_current, energy_over_power, moved_capacity
     std::string formula; ///< with the numbers in it
     double hours = 0;
@@ -26,7 +27,7 @@ inline constexpr double kFlatEfficiency = 0.9; ///< of the third rule, one for e
 /// Rated capacity over mean current; rated watt-hours over the loads' watts; rated capacity moved
 /// from cell voltage to output voltage, times a flat 0.9, over the output current. Empty where the
 /// run has no hours.
-[[nodiscard]] std::vector<Envelope> envelopes(const Project& project, const Runtime& runtime,
-                                              const Budget& budget);
+[[nodiscard]] std::vector<HandEstimate> handEstimates(const Project& project,
+                                                      const Runtime& runtime, const Budget& budget);
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "runtime/integrator.hpp"
 
 #include "base/tolerance.hpp"
@@ -10,9 +11,10 @@ constexpr double kFull = 1e-12;
 constexpr int kMostTurns = 200; ///< met at their moment; more is chatter, and only stepped through
 constexpr double kPastTurn = 0x1p-29; ///< of a step: past the bracket of a change of regime
 
-class Driver {
+class Integrator {
   public:
-    Driver(const PackModel& pack, const PackState& start, const Drive& drive, const Stepping& rule)
+    Integrator(const PackModel& pack, const PackState& start, const Integration& drive,
+               const StepControl& rule)
         : m_stepper(pack, rule), m_drive(drive) {
         m_stepper.setAcceptance(drive.acceptance);
         m_out.state = start;
@@ -21,19 +23,19 @@ class Driver {
     DriveResult go() {
         auto amps = ask(m_out.state, 0);
         if (!amps)
-            return ended(DriveEnd::noAnswer);
+            return ended(IntegrationEnd::noAnswer);
         note(*amps);
         for (; !m_drive.budget.spent(m_out.steps, m_out.hours); ++m_out.steps) {
-            if (m_drive.happened && m_drive.happened(m_out.state, m_out.hours, *amps))
-                return ended(DriveEnd::happened);
+            if (m_drive.event && m_drive.event(m_out.state, m_out.hours, *amps))
+                return ended(IntegrationEnd::event);
             if (const auto edge = atAnEdge(*amps))
                 return ended(*edge);
             if (!(m_out.hours < m_drive.until))
-                return ended(DriveEnd::time);
+                return ended(IntegrationEnd::time);
             const int before = m_ahead = regime();
             const Step step = plan(*amps);
             if (!std::isfinite(step.hours))
-                return ended(DriveEnd::time);
+                return ended(IntegrationEnd::time);
             const PackState next = stateAfter(step.hours, step.cellAmps, step.next);
             const auto there = ask(next, m_out.hours + step.hours);
             const bool late = m_ahead != before && regime() == before;
@@ -44,13 +46,13 @@ class Driver {
             if (turned) {
                 amps = turnWithin(step, *amps, before, late);
                 if (!amps)
-                    return ended(DriveEnd::noAnswer);
+                    return ended(IntegrationEnd::noAnswer);
                 continue;
             }
             advance(step.hours, step.cellAmps, next, *amps, *there);
             amps = there;
         }
-        return ended(DriveEnd::gaveUp);
+        return ended(IntegrationEnd::stepLimit);
     }
 
   private:
@@ -60,14 +62,14 @@ class Driver {
         return amps && std::isfinite(*amps) ? amps : std::nullopt;
     }
     [[nodiscard]] PackState stateAfter(double hours, double cellAmps, const Wells& wells) const {
-        return {wells, m_stepper.slowAfter(m_out.state.slow, cellAmps, hours)};
+        return {wells, m_stepper.rcVoltsAfter(m_out.state.rcVolts, cellAmps, hours)};
     }
     /// An empty first well ends what draws; full wells end what charges.
-    [[nodiscard]] std::optional<DriveEnd> atAnEdge(double amps) const {
-        if (amps > 0 && m_out.state.wells.atHand <= 0)
-            return DriveEnd::empty;
+    [[nodiscard]] std::optional<IntegrationEnd> atAnEdge(double amps) const {
+        if (amps > 0 && m_out.state.wells.available <= 0)
+            return IntegrationEnd::empty;
         if (amps < 0 && pack().charge(m_out.state.wells) >= 1 - kFull)
-            return DriveEnd::full;
+            return IntegrationEnd::full;
         return std::nullopt;
     }
     [[nodiscard]] Step plan(double amps) {
@@ -78,7 +80,7 @@ class Driver {
         const double parallel = pack().parallel;
         double there = amps;
         const auto slowAfter = [&](double cellAmps, double hours) {
-            return m_stepper.slowAfter(m_out.state.slow, cellAmps, hours);
+            return m_stepper.rcVoltsAfter(m_out.state.rcVolts, cellAmps, hours);
         };
         return m_stepper.next(
             m_out.state.wells, amps / parallel, left,
@@ -126,7 +128,7 @@ class Driver {
         for (const bool again : {false, true}) {
             if (again)
                 until.cellAmps = (before + held) / 2 / pack().parallel;
-            good = lastGood(0, until.hours, kDriveRounds, [&](double hours) {
+            good = bisect(0, until.hours, kDriveRounds, [&](double hours) {
                 const auto amps = ask(stateWithin(until, hours), m_out.hours + hours);
                 return amps && regime() == regimeBefore;
             });
@@ -157,8 +159,9 @@ class Driver {
     DriveResult endWithin(const Step& step, double before) {
         const auto at = [&](double hours) { return stateWithin(step, hours); };
         // Where rounding leaves every place within the step good, its end tells what it was.
-        DriveEnd end = endAt(at(step.hours), m_out.hours + step.hours).value_or(DriveEnd::noAnswer);
-        const double good = lastGood(0, step.hours, kDriveRounds, [&](double hours) {
+        IntegrationEnd end =
+            endAt(at(step.hours), m_out.hours + step.hours).value_or(IntegrationEnd::noAnswer);
+        const double good = bisect(0, step.hours, kDriveRounds, [&](double hours) {
             const auto here = endAt(at(hours), m_out.hours + hours);
             end = here.value_or(end);
             return !here;
@@ -169,33 +172,33 @@ class Driver {
         return ended(end);
     }
     /// What ends it in this state, if anything.
-    [[nodiscard]] std::optional<DriveEnd> endAt(const PackState& state, double hours) const {
+    [[nodiscard]] std::optional<IntegrationEnd> endAt(const PackState& state, double hours) const {
         return endOf(state, hours, ask(state, hours));
     }
     /// The same with the amps that were just asked for there.
-    [[nodiscard]] std::optional<DriveEnd> endOf(const PackState& state, double hours,
-                                                std::optional<double> amps) const {
+    [[nodiscard]] std::optional<IntegrationEnd> endOf(const PackState& state, double hours,
+                                                      std::optional<double> amps) const {
         if (!amps)
-            return DriveEnd::noAnswer;
-        if (m_drive.happened && m_drive.happened(state, hours, *amps))
-            return DriveEnd::happened;
-        if (*amps > 0 && state.wells.atHand <= 0)
-            return DriveEnd::empty;
+            return IntegrationEnd::noAnswer;
+        if (m_drive.event && m_drive.event(state, hours, *amps))
+            return IntegrationEnd::event;
+        if (*amps > 0 && state.wells.available <= 0)
+            return IntegrationEnd::empty;
         if (*amps < 0 && pack().charge(state.wells) > 1)
-            return DriveEnd::full;
+            return IntegrationEnd::full;
         return std::nullopt;
     }
     void note(double amps) const {
         if (m_drive.record)
             m_drive.record(m_out.hours, m_out.state, amps, m_stepper.volts(m_out.state, amps));
     }
-    DriveResult ended(DriveEnd end) {
+    DriveResult ended(IntegrationEnd end) {
         m_out.end = end;
         return m_out;
     }
 
     Stepper m_stepper;
-    const Drive& m_drive;
+    const Integration& m_drive;
     DriveResult m_out;
     int m_turns = 0;
     int m_ahead = 0; ///< the regime at a step's end, were the current to stay
@@ -203,9 +206,9 @@ class Driver {
 
 } // namespace
 
-DriveResult drive(const PackModel& pack, const PackState& start, const Drive& drive,
-                  const Stepping& rule) {
-    return Driver(pack, start, drive, rule).go();
+DriveResult integrate(const PackModel& pack, const PackState& start, const Integration& drive,
+                      const StepControl& rule) {
+    return Integrator(pack, start, drive, rule).go();
 }
 
 } // namespace sipper

@@ -1,5 +1,6 @@
-// Stepping a pack's state through time under any current, out of it or into it: what a discharge, a
-// charge, a day of sun and a rebound all stand on.
+// SPDX-License-Identifier: GPL-3.0-or-later
+// StepControl a pack's state through time under any current, out of it or into it: what a
+// discharge, a charge, a day of sun and a rebound all stand on.
 #pragma once
 
 #include "base/workbudget.hpp"
@@ -14,8 +15,8 @@ namespace sipper {
 
 /// A pack between two moments, told by one of its cells.
 struct PackState {
-    Wells wells;     ///< Ah of one cell
-    double slow = 0; ///< v1, volts over one cell's relaxation pair
+    Wells wells;        ///< Ah of one cell
+    double rcVolts = 0; ///< v1, volts over one cell's relaxation pair
 };
 
 /// One step: how long, at which mean current of one cell, and where it leads.
@@ -26,14 +27,14 @@ struct Step {
 };
 
 /// The rule of steps: no more than a share of the charge, halved until a cell's voltage moves
-/// little. Wells and relaxation move in closed form (design: cells and packs), so a step's only
-/// error is that the current is taken as constant.
+/// little. Wells and relaxation move in closed form (docs/model.md: Cells and packs), so a step's
+/// only error is that the current is taken as constant.
 class Stepper {
   public:
-    Stepper(const PackModel& pack, const Stepping& rule) : m_pack(pack), m_rule(rule) {}
+    Stepper(const PackModel& pack, const StepControl& rule) : m_pack(pack), m_rule(rule) {}
 
     [[nodiscard]] const PackModel& pack() const { return m_pack; }
-    [[nodiscard]] const Stepping& rule() const { return m_rule; }
+    [[nodiscard]] const StepControl& rule() const { return m_rule; }
     /// Of what a charge pushes into a cell only this share stays in its wells; the rest is heat.
     void setAcceptance(double share) { m_acceptance = share; }
     /// Amps that leave the wells of a cell at this current, self-discharge included.
@@ -44,12 +45,12 @@ class Stepper {
     /// Volts at the pack's terminals while it gives `packAmps` (negative: takes).
     [[nodiscard]] double volts(const PackState& state, double packAmps) const {
         const double height = m_pack.height(state.wells);
-        return m_pack.series * (m_pack.openCircuitAt(height) - state.slow -
+        return m_pack.series * (m_pack.openCircuitAt(height) - state.rcVolts -
                                 packAmps / m_pack.parallel * m_pack.resistanceAt(height)) -
                packAmps * m_pack.connection;
     }
     /// v1 after `hours` at a constant current of one cell.
-    [[nodiscard]] double slowAfter(double slow, double cellAmps, double hours) const {
+    [[nodiscard]] double rcVoltsAfter(double slow, double cellAmps, double hours) const {
         const double settled = cellAmps * m_pack.relaxation;
         return m_pack.tau > 0 ? settled + (slow - settled) * std::exp(-hours * 3600 / m_pack.tau)
                               : settled;
@@ -66,7 +67,7 @@ class Stepper {
         Step step;
         step.hours = left;
         if (leaves != 0)
-            step.hours = std::min(left, m_rule.chargeShare * m_pack.usable / std::abs(leaves));
+            step.hours = std::min(left, m_rule.maxChargeStep * m_pack.usable / std::abs(leaves));
         if (!std::isfinite(step.hours))
             return step;
         for (int halving = 0; halving <= kHalvings; ++halving) {
@@ -85,17 +86,17 @@ class Stepper {
 
   private:
     const PackModel& m_pack;
-    Stepping m_rule;
+    StepControl m_rule;
     double m_acceptance = 1;
 };
 
-/// What drives a pack: asked anew in every state, so that a source, a load and a guard in front of
-/// it may do what they like.
-struct Drive {
+/// The current as a function of the pack's state, evaluated in every step, so that a source, a load
+/// and a guard in front of it may do what they like.
+struct Integration {
     /// Amps out of the pack at its node, negative into it; nothing where the line has no answer.
     std::function<std::optional<double>(const PackState&, double hours)> amps;
     /// Has what is waited for happened by now? May be left out.
-    std::function<bool(const PackState&, double hours, double amps)> happened;
+    std::function<bool(const PackState&, double hours, double amps)> event;
     /// What `amps` was last decided by. Where that changes within a step, the step ends there, so
     /// that a jump of the current is met at its moment. May be left out.
     std::function<int()> regime;
@@ -112,10 +113,10 @@ struct Drive {
     WorkBudget budget = {};
 };
 
-enum class DriveEnd { happened, time, empty, full, noAnswer, gaveUp };
+enum class IntegrationEnd { event, time, empty, full, noAnswer, stepLimit };
 
 struct DriveResult {
-    DriveEnd end = DriveEnd::time;
+    IntegrationEnd end = IntegrationEnd::time;
     double hours = 0;
     std::size_t steps = 0;
     PackState state;
@@ -124,9 +125,9 @@ struct DriveResult {
 };
 
 /// Drives a pack from a state until something happens, the time is over, or a well is empty or
-/// both are full, or the budget is used up (`gaveUp`). The moment of what happens is halved to 1e-9
-/// of its step.
-[[nodiscard]] DriveResult drive(const PackModel& pack, const PackState& start, const Drive& drive,
-                                const Stepping& rule = {});
+/// both are full, or the budget is used up (`stepLimit`). The moment of what happens is halved to
+/// 1e-9 of its step.
+[[nodiscard]] DriveResult integrate(const PackModel& pack, const PackState& start,
+                                    const Integration& drive, const StepControl& rule = {});
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "runtime/lineinterpolant.hpp"
 
 #include <algorithm>
@@ -18,8 +19,8 @@ constexpr std::size_t kUnsolved = static_cast<std::size_t>(-1);
 
 } // namespace
 
-Chart::Chart(const Project& project, const Line& line, std::size_t setting, bool windows,
-             double tolerance)
+LineInterpolant::LineInterpolant(const Project& project, const Line& line, std::size_t setting,
+                                 bool windows, double tolerance)
     : m_project(project), m_line(line), m_setting(setting), m_windows(windows),
       m_tolerance(tolerance) {
     m_edges.push_back(0);
@@ -38,7 +39,7 @@ Chart::Chart(const Project& project, const Line& line, std::size_t setting, bool
     m_cells.resize(m_edges.size() - 1);
 }
 
-Chart::Node Chart::solved(double height) {
+LineInterpolant::Node LineInterpolant::solved(double height) {
     const Wells wells = m_line.pack().level(height);
     // What was solved last is a little below the answer only while the pack sinks.
     if (height > m_last)
@@ -66,20 +67,20 @@ Chart::Node Chart::solved(double height) {
         for (std::size_t i = 0; i < f.loads.size(); ++i)
             n.loadModes[i * modes + mode] += share * f.loads[i].v * f.loads[i].i;
     };
-    for (const ModeMoment& m : m_moment.modes) {
+    for (const ModeSolution& m : m_moment.modes) {
         if (m.fills)
-            n.fillVolts = m.plain.sourceVolts;
-        n.volts.push_back(m.share > 0 ? m.plain.sourceVolts : 0);
+            n.fillVolts = m.steady.sourceVolts;
+        n.volts.push_back(m.share > 0 ? m.steady.sourceVolts : 0);
         if (m.share <= 0)
             continue;
         double plain = 1;
         for (const auto& single : m.singles)
             plain -= single.share;
-        weigh(m.plain, m.share * plain, m.mode);
+        weigh(m.steady, m.share * plain, m.mode);
         for (const auto& single : m.singles)
             weigh(single.flows, m.share * single.share, m.mode);
         const double amps =
-            std::max(m.plain.sourceAmps, m.hasBurst ? m.burst.sourceAmps : m.plain.sourceAmps);
+            std::max(m.steady.sourceAmps, m.hasBurst ? m.burst.sourceAmps : m.steady.sourceAmps);
         if (amps > n.worst) {
             n.worst = amps;
             n.worstMode = m.mode;
@@ -88,19 +89,19 @@ Chart::Node Chart::solved(double height) {
     return n;
 }
 
-std::size_t Chart::add(double height) {
+std::size_t LineInterpolant::add(double height) {
     m_nodes.push_back(solved(height));
     return m_nodes.size() - 1;
 }
 
-std::array<double, 4> Chart::weights(const Piece& p, double height) {
+std::array<double, 4> LineInterpolant::weights(const Piece& p, double height) {
     const double x = (height - p.low) / (p.high - p.low);
     // Lagrange's basis at 0, 1/4, 1/2 and 1.
     return {-8 * (x - 0.25) * (x - 0.5) * (x - 1), 64.0 / 3 * x * (x - 0.5) * (x - 1),
             -16 * x * (x - 0.25) * (x - 1), 8.0 / 3 * x * (x - 0.25) * (x - 0.5)};
 }
 
-double Chart::read(const Piece& p, double height, double Node::*figure) const {
+double LineInterpolant::read(const Piece& p, double height, double Node::*figure) const {
     const auto w = weights(p, height);
     double sum = 0;
     for (std::size_t i = 0; i < w.size(); ++i)
@@ -108,15 +109,15 @@ double Chart::read(const Piece& p, double height, double Node::*figure) const {
     return sum;
 }
 
-double Chart::cellAmps(const Piece& p, double height) const {
+double LineInterpolant::cellAmps(const Piece& p, double height) const {
     return read(p, height, &Node::cellAmps);
 }
 
-double Chart::fillVolts(const Piece& p, double height) const {
+double LineInterpolant::fillVolts(const Piece& p, double height) const {
     return read(p, height, &Node::fillVolts);
 }
 
-void Chart::spend(const Piece& p, double height, double hours) {
+void LineInterpolant::spend(const Piece& p, double height, double hours) {
     const auto w = weights(p, height);
     for (std::size_t i = 0; i < w.size(); ++i)
         m_nodes[p.nodes[i]].hours += w[i] * hours;
@@ -124,7 +125,7 @@ void Chart::spend(const Piece& p, double height, double hours) {
 
 /// Does the parabola through the other three come near what was solved at the quarter? The cubic
 /// that is read is closer by an order.
-bool Chart::agrees(const Piece& p) const {
+bool LineInterpolant::agrees(const Piece& p) const {
     const auto close = [&](double Node::*figure, double share) {
         const double parabola = 0.375 * m_nodes[p.nodes[0]].*figure +
                                 0.75 * m_nodes[p.nodes[2]].*figure -
@@ -136,7 +137,7 @@ bool Chart::agrees(const Piece& p) const {
            close(&Node::fillVolts, m_tolerance * kParabola);
 }
 
-void Chart::addPiece(Cell& cell, const Piece& piece) {
+void LineInterpolant::addPiece(Interval& cell, const Piece& piece) {
     Piece p = piece;
     for (std::size_t m = 0; m < m_nodes[p.nodes[0]].volts.size(); ++m)
         for (std::size_t i = 1; i < p.nodes.size(); ++i) {
@@ -147,7 +148,7 @@ void Chart::addPiece(Cell& cell, const Piece& piece) {
     cell.pieces.push_back(p);
 }
 
-void Chart::addEnded(Cell& cell, double low, double high, const Node& seen) {
+void LineInterpolant::addEnded(Interval& cell, double low, double high, const Node& seen) {
     Piece p;
     p.low = low;
     p.high = high;
@@ -156,8 +157,8 @@ void Chart::addEnded(Cell& cell, double low, double high, const Node& seen) {
     cell.pieces.push_back(p);
 }
 
-void Chart::split(Cell& cell, std::size_t low, std::size_t high, std::optional<std::size_t> middle,
-                  int depth) {
+void LineInterpolant::split(Interval& cell, std::size_t low, std::size_t high,
+                            std::optional<std::size_t> middle, int depth) {
     const double a = m_nodes[low].height;
     const double b = m_nodes[high].height;
     if (m_nodes[low].ended() && m_nodes[high].ended())
@@ -182,7 +183,7 @@ void Chart::split(Cell& cell, std::size_t low, std::size_t high, std::optional<s
 }
 
 /// One end of the stretch has ended: halve to the edge, and read the good side up to there.
-void Chart::splitAtEdge(Cell& cell, std::size_t low, std::size_t high, int depth) {
+void LineInterpolant::splitAtEdge(Interval& cell, std::size_t low, std::size_t high, int depth) {
     const bool downwards = m_nodes[low].ended();
     std::size_t good = downwards ? high : low;
     Node bad = m_nodes[downwards ? low : high];
@@ -225,17 +226,17 @@ void Chart::splitAtEdge(Cell& cell, std::size_t low, std::size_t high, int depth
         addEnded(cell, edge, m_nodes[high].height, bad);
 }
 
-void Chart::build(std::size_t index) {
+void LineInterpolant::build(std::size_t index) {
     for (const std::size_t edge : {index + 1, index}) // from the top: the pack sinks
         if (m_edgeNodes[edge] == kUnsolved)
             m_edgeNodes[edge] = add(m_edges[edge]);
-    Cell cell;
+    Interval cell;
     cell.known = true;
     split(cell, m_edgeNodes[index], m_edgeNodes[index + 1], std::nullopt, 0);
     m_cells[index] = std::move(cell);
 }
 
-const Chart::Piece& Chart::at(double height) {
+const LineInterpolant::Piece& LineInterpolant::at(double height) {
     height = std::clamp(height, 0.0, 1.0);
     const auto after = std::upper_bound(m_edges.begin() + 1, m_edges.end() - 1, height);
     const auto index = static_cast<std::size_t>(after - m_edges.begin() - 1);
@@ -247,7 +248,7 @@ const Chart::Piece& Chart::at(double height) {
     return *piece;
 }
 
-const Chart::Piece* Chart::firstEnd(double from, double to) {
+const LineInterpolant::Piece* LineInterpolant::firstEnd(double from, double to) {
     const Piece* p = &at(from);
     for (int i = 0; i < 100'000; ++i) {
         if (p->low <= to && to <= p->high)

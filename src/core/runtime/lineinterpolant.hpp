@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the line does in one setting, over the height of the first well: solved at few heights, read
 // between them.
 #pragma once
@@ -9,11 +10,11 @@
 namespace sipper {
 
 /// In one setting everything on the line follows from the height of the pack's first well alone
-/// (design: solving the line). A chart solves it where a run comes by, cell by cell between the
-/// points of the open-circuit table, and halves a cell until a parabola through its ends and middle
-/// comes near the line solved at a quarter of it; read is then a cubic through all four. Where
-/// something ends the run, the edge is found by halving.
-class Chart {
+/// (docs/model.md: Solving the line). The line is solved lazily where a run comes by, interval by
+/// interval between the points of the open-circuit table, and halves a cell until a parabola
+/// through its ends and middle comes near the line solved at a quarter of it; read is then a cubic
+/// through all four. Where something ends the run, the edge is found by halving.
+class LineInterpolant {
   public:
     /// One height, solved. Powers are averages over the setting's modes, bursts' energy included.
     struct Node {
@@ -44,9 +45,9 @@ class Chart {
     };
 
     /// `windows` off: whatever the loads make of it. `tolerance`: of the mean current, relative.
-    /// The project and the line outlive the chart.
-    Chart(const Project& project, const Line& line, std::size_t setting, bool windows,
-          double tolerance);
+    /// The project and the line outlive the interpolant.
+    LineInterpolant(const Project& project, const Line& line, std::size_t setting, bool windows,
+                    double tolerance);
 
     /// The piece at a height; 0 and 1 stand for what lies outside. Solves what is not solved yet.
     const Piece& at(double height);
@@ -64,30 +65,30 @@ class Chart {
     [[nodiscard]] Node solved(double height);
 
   private:
-    struct Cell {
+    struct Interval {
         bool known = false;
         std::vector<Piece> pieces; ///< rising
     };
     std::size_t add(double height);
     void build(std::size_t cell);
-    void split(Cell& cell, std::size_t low, std::size_t high, std::optional<std::size_t> middle,
+    void split(Interval& cell, std::size_t low, std::size_t high, std::optional<std::size_t> middle,
                int depth);
-    void splitAtEdge(Cell& cell, std::size_t low, std::size_t high, int depth);
+    void splitAtEdge(Interval& cell, std::size_t low, std::size_t high, int depth);
     [[nodiscard]] bool agrees(const Piece& piece) const;
-    void addPiece(Cell& cell, const Piece& piece);
+    void addPiece(Interval& cell, const Piece& piece);
     [[nodiscard]] double read(const Piece& piece, double height, double Node::*figure) const;
-    static void addEnded(Cell& cell, double low, double high, const Node& seen);
+    static void addEnded(Interval& cell, double low, double high, const Node& seen);
 
     const Project& m_project;
     const Line& m_line;
     std::size_t m_setting;
     bool m_windows;
     double m_tolerance;
-    Moment m_moment;
+    LineSolution m_moment;
     double m_last = -1; ///< height that m_moment was solved for
     std::vector<double> m_edges;
     std::vector<std::size_t> m_edgeNodes; ///< of each edge, once it is solved
-    std::vector<Cell> m_cells;
+    std::vector<Interval> m_cells;
     std::vector<Node> m_nodes;
 };
 

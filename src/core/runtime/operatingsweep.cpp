@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "runtime/operatingsweep.hpp"
 
 #include "base/tolerance.hpp"
@@ -13,30 +14,30 @@ namespace {
 constexpr int kNarrowRounds = 20; ///< to a millionth of the charge between two looks
 constexpr int kRefineRounds = 12;
 
-void keepMost(Sighting& s, double value, double charge, std::size_t mode, bool burst) {
-    if (!s.seen || value > s.value)
+void keepMost(Occurrence& s, double value, double charge, std::size_t mode, bool burst) {
+    if (!s.valid || value > s.value)
         s = {value, charge, mode, burst, true};
 }
-void keepLeast(Sighting& s, double value, double charge, std::size_t mode, bool burst) {
-    if (!s.seen || value < s.value)
+void keepLeast(Occurrence& s, double value, double charge, std::size_t mode, bool burst) {
+    if (!s.valid || value < s.value)
         s = {value, charge, mode, burst, true};
 }
 /// The first time it is seen on the way down.
-void keepFirst(Sighting& s, double value, double charge, std::size_t mode, bool burst) {
-    if (!s.seen)
+void keepFirst(Occurrence& s, double value, double charge, std::size_t mode, bool burst) {
+    if (!s.valid)
         s = {value, charge, mode, burst, true};
 }
 
 /// What stops everything, whatever the loads make of it: a guard, an input minimum, a collapse.
-std::optional<Ending> stopOf(const Project& p, const Line& line, const Moment& moment) {
+std::optional<Ending> stopOf(const Project& p, const Line& line, const LineSolution& moment) {
     if (moment.collapsed)
         return Ending{p.stages[line.packIndex()].id, p.modes[moment.collapsedMode].id,
                       EndReason::collapse, moment.inBurst};
-    for (const ModeMoment& m : moment.modes) {
+    for (const ModeSolution& m : moment.modes) {
         if (m.share <= 0)
             continue;
         for (const std::size_t i : line.network().order()) {
-            if (opens(p.stages[i].part, m.plain.stages[i], m.seconds))
+            if (opens(p.stages[i].part, m.steady.stages[i], m.seconds))
                 return Ending{p.stages[i].id, p.modes[m.mode].id, EndReason::cutoff, false};
             if (m.hasBurst && opens(p.stages[i].part, m.burst.stages[i], m.burstSeconds))
                 return Ending{p.stages[i].id, p.modes[m.mode].id, EndReason::cutoff, true};
@@ -49,16 +50,16 @@ std::optional<Ending> stopOf(const Project& p, const Line& line, const Moment& m
 
 /// The line over the charge: what was solved at one charge is kept, so that the next question about
 /// it costs a look.
-class Surveyor {
+class OperatingSweeper {
   public:
-    Surveyor(const Project& project, const Conditions& conditions)
+    OperatingSweeper(const Project& project, const Conditions& conditions)
         : m_project(project), m_line(project, conditions),
           m_moments(m_line.schedule().settings.size()) {
         m_out.resize(project.stages.size(), project.loads.size());
         m_line.leaveOutEnergies();
     }
 
-    Survey go() {
+    OperatingSweep go() {
         double good = 1;
         for (int i = 0; i <= kSurveyPoints; ++i) {
             const double charge = 1 - static_cast<double>(i) / kSurveyPoints;
@@ -76,27 +77,27 @@ class Surveyor {
         }
         if (m_out.neverRuns)
             lookAround(1);
-        for (std::size_t i = 0; i < m_out.leavesAt.size(); ++i)
+        for (std::size_t i = 0; i < m_out.firstUndervoltage.size(); ++i)
             refine(
-                m_out.leavesAt[i], [&](const Flows& f) { return leaves(f, i); },
+                m_out.firstUndervoltage[i], [&](const Flows& f) { return leaves(f, i); },
                 [&](const Flows& f) { return f.loads[i].v; });
-        for (std::size_t i = 0; i < m_out.dropsAt.size(); ++i)
+        for (std::size_t i = 0; i < m_out.firstDropout.size(); ++i)
             refine(
-                m_out.dropsAt[i],
+                m_out.firstDropout[i],
                 [&](const Flows& f) { return f.stages[i].state == StageState::droppingOut; },
                 [&](const Flows& f) { return f.stages[i].vIn; });
         return std::move(m_out);
     }
 
-    Spell spell(const Survey& known, const SeenIn& holds) {
-        Spell out;
+    ChargeInterval interval(const OperatingSweep& known, const FlowPredicate& holds) {
+        ChargeInterval out;
         const double low = known.neverRuns ? 1 : known.stopCharge;
         const auto at = [&](double charge) {
             solve(charge);
-            std::optional<Sighting> found;
+            std::optional<Occurrence> found;
             visit([&](const Flows& f, std::size_t mode, bool burst) {
                 if (!found && holds(f, mode, burst))
-                    found = Sighting{0, charge, mode, burst, true};
+                    found = Occurrence{0, charge, mode, burst, true};
             });
             return found;
         };
@@ -122,7 +123,7 @@ class Surveyor {
         if (first < 0)
             return out;
         if (clearAbove > first) {
-            static_cast<void>(lastGood(clearAbove, first, kRefineRounds, [&](double charge) {
+            static_cast<void>(bisect(clearAbove, first, kRefineRounds, [&](double charge) {
                 const auto found = at(charge);
                 if (found)
                     out.first = *found;
@@ -130,8 +131,8 @@ class Surveyor {
             }));
         }
         if (clearBelow < last)
-            last = lastGood(last, clearBelow, kRefineRounds,
-                            [&](double charge) { return at(charge).has_value(); });
+            last = bisect(last, clearBelow, kRefineRounds,
+                          [&](double charge) { return at(charge).has_value(); });
         out.share = out.first.charge - last;
         return out;
     }
@@ -159,10 +160,10 @@ class Surveyor {
                 m_now->stop = stopOf(m_project, m_line, m_moments[s]);
             if (m_moments[s].collapsed)
                 continue;
-            for (const ModeMoment& m : m_moments[s].modes) {
+            for (const ModeSolution& m : m_moments[s].modes) {
                 if (m.share <= 0)
                     continue;
-                m_now->all.push_back({m.mode, false, m.plain});
+                m_now->all.push_back({m.mode, false, m.steady});
                 if (m.hasBurst)
                     m_now->all.push_back({m.mode, true, m.burst});
             }
@@ -170,7 +171,7 @@ class Surveyor {
         return m_now->stop;
     }
     void narrow(double good, double bad) {
-        m_out.stopCharge = lastGood(good, bad, kNarrowRounds, [&](double charge) {
+        m_out.stopCharge = bisect(good, bad, kNarrowRounds, [&](double charge) {
             const auto stop = solve(charge);
             if (stop)
                 m_out.stop = stop;
@@ -180,12 +181,12 @@ class Surveyor {
         lookAround(m_out.stopCharge);
     }
     /// Where between two looks a first sighting really is: halved on the charge, then read there.
-    template <class Seen, class Read>
-    void refine(Sighting& first, Seen seen, Read read) {
-        if (!first.seen || first.charge >= 1)
+    template <class Predicate, class Value>
+    void refine(Occurrence& first, Predicate seen, Value read) {
+        if (!first.valid || first.charge >= 1)
             return;
         const double clear = std::min(1.0, first.charge + 1.0 / kSurveyPoints);
-        static_cast<void>(lastGood(clear, first.charge, kRefineRounds, [&](double charge) {
+        static_cast<void>(bisect(clear, first.charge, kRefineRounds, [&](double charge) {
             solve(charge);
             bool found = false;
             visit([&](const Flows& f, std::size_t mode, bool burst) {
@@ -219,50 +220,52 @@ class Surveyor {
     void look(const Flows& f, double charge, std::size_t mode, bool burst) {
         m_out.stageIn[m_line.packIndex()].include(f.sourceVolts);
         m_out.stageOut[m_line.packIndex()].include(f.sourceVolts);
-        m_out.take(m_project, m_line.network(), f, {charge, mode, burst}, Survey::Keep::first);
+        m_out.take(m_project, m_line.network(), f, {charge, mode, burst},
+                   OperatingSweep::Keep::first);
     }
 
     const Project& m_project;
     Line m_line;
-    std::vector<Moment> m_moments;    ///< one a setting, so that each starts near its last answer
+    std::vector<LineSolution>
+        m_moments;                    ///< one a setting, so that each starts near its last answer
     std::map<double, There> m_solved; ///< by charge
     There* m_now = nullptr;
-    Survey m_out;
+    OperatingSweep m_out;
 };
 
-void Survey::resize(std::size_t stages, std::size_t loadCount) {
+void OperatingSweep::resize(std::size_t stages, std::size_t loadCount) {
     stageIn.resize(stages);
     stageOut.resize(stages);
-    dropsAt.resize(stages);
+    firstDropout.resize(stages);
     passesAt.resize(stages);
-    mostOut.resize(stages);
-    mostIn.resize(stages);
-    mostLoad.resize(loadCount);
-    mostInductor.resize(stages);
-    mostLoss.resize(stages);
-    atMostLoss.resize(stages);
-    mostWatts.resize(stages);
+    maxOut.resize(stages);
+    maxIn.resize(stages);
+    maxLoad.resize(loadCount);
+    maxInductor.resize(stages);
+    maxLoss.resize(stages);
+    atMaxLoss.resize(stages);
+    maxWatts.resize(stages);
     loads.resize(loadCount);
     loadLow.resize(loadCount);
     loadBurst.resize(loadCount);
     loadHigh.resize(loadCount);
-    leavesAt.resize(loadCount);
+    firstUndervoltage.resize(loadCount);
 }
 
-void Survey::take(const Project& project, const Network& network, const Flows& f, const At& at,
-                  Keep keep) {
-    const auto take = [&](Sighting& s, double value) {
+void OperatingSweep::take(const Project& project, const Network& network, const Flows& f,
+                          const At& at, Keep keep) {
+    const auto take = [&](Occurrence& s, double value) {
         if (keep == Keep::first)
             keepFirst(s, value, at.charge, at.mode, at.inBurst);
         else
             keepLeast(s, value, at.charge, at.mode, at.inBurst);
     };
-    keepMost(mostPack, f.sourceAmps, at.charge, at.mode, at.inBurst);
+    keepMost(maxPack, f.sourceAmps, at.charge, at.mode, at.inBurst);
     for (const std::size_t i : network.order()) {
         const StageFlow& stage = f.stages[i];
         takeStage(i, stage, at.charge, at.mode, at.inBurst);
         if (stage.state == StageState::droppingOut)
-            take(dropsAt[i], stage.vIn);
+            take(firstDropout[i], stage.vIn);
         if (stage.state == StageState::passing)
             keepMost(passesAt[i], stage.vOut, at.charge, at.mode, at.inBurst);
     }
@@ -271,47 +274,48 @@ void Survey::take(const Project& project, const Network& network, const Flows& f
             continue;
         const double v = f.loads[i].v;
         loads[i].include(v);
-        keepMost(mostLoad[i], f.loads[i].i, at.charge, at.mode, at.inBurst);
+        keepMost(maxLoad[i], f.loads[i].i, at.charge, at.mode, at.inBurst);
         keepMost(loadHigh[i], v, at.charge, at.mode, at.inBurst);
         keepLeast(at.inBurst ? loadBurst[i] : loadLow[i], v, at.charge, at.mode, at.inBurst);
         if (underWindow(f.loads[i], project.loads[i].window))
-            take(leavesAt[i], v);
+            take(firstUndervoltage[i], v);
     }
 }
 
-void Survey::include(const Project& project, const Runtime& run) {
-    if (mostPack.seen && run.worstCurrent.value() > mostPack.value) {
-        mostPack.value = run.worstCurrent.value();
-        mostPack.charge = stopCharge;
-        mostPack.mode = modeIndex(project, run.worstMode);
+void OperatingSweep::include(const Project& project, const Runtime& run) {
+    if (maxPack.valid && run.worstCurrent.value() > maxPack.value) {
+        maxPack.value = run.worstCurrent.value();
+        maxPack.charge = stopCharge;
+        maxPack.mode = modeIndex(project, run.worstMode);
     }
 }
 
-void Survey::takeStage(std::size_t i, const StageFlow& flow, double charge, std::size_t mode,
-                       bool burst) {
+void OperatingSweep::takeStage(std::size_t i, const StageFlow& flow, double charge,
+                               std::size_t mode, bool burst) {
     stageIn[i].include(flow.vIn);
     stageOut[i].include(flow.vOut);
-    keepMost(mostOut[i], flow.iOut, charge, mode, burst);
-    keepMost(mostIn[i], flow.iIn, charge, mode, burst);
-    keepMost(mostInductor[i], flow.inductor, charge, mode, burst);
-    keepMost(mostWatts[i], flow.vOut * flow.iOut, charge, mode, burst);
+    keepMost(maxOut[i], flow.iOut, charge, mode, burst);
+    keepMost(maxIn[i], flow.iIn, charge, mode, burst);
+    keepMost(maxInductor[i], flow.inductor, charge, mode, burst);
+    keepMost(maxWatts[i], flow.vOut * flow.iOut, charge, mode, burst);
     // A burst is too short to warm a part.
-    if (!burst && (!mostLoss[i].seen || flow.loss() > mostLoss[i].value)) {
-        mostLoss[i] = {flow.loss(), charge, mode, false, true};
-        atMostLoss[i] = flow;
+    if (!burst && (!maxLoss[i].valid || flow.loss() > maxLoss[i].value)) {
+        maxLoss[i] = {flow.loss(), charge, mode, false, true};
+        atMaxLoss[i] = flow;
     }
 }
 
-Survey survey(const Project& project, const Conditions& conditions) {
-    return Surveyor(project, conditions).go();
+OperatingSweep sweepOperation(const Project& project, const Conditions& conditions) {
+    return OperatingSweeper(project, conditions).go();
 }
 
-Spells::Spells(const Project& project, const Survey& known)
-    : m_surveyor(std::make_unique<Surveyor>(project, typicalConditions(project))), m_known(known) {}
-Spells::~Spells() = default;
+ChargeIntervals::ChargeIntervals(const Project& project, const OperatingSweep& known)
+    : m_sweeper(std::make_unique<OperatingSweeper>(project, typicalConditions(project))),
+      m_known(known) {}
+ChargeIntervals::~ChargeIntervals() = default;
 
-Spell Spells::of(const SeenIn& holds) const {
-    return m_surveyor->spell(m_known, holds);
+ChargeInterval ChargeIntervals::of(const FlowPredicate& holds) const {
+    return m_sweeper->interval(m_known, holds);
 }
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "runtime/regulatorcurves.hpp"
 
 #include "line/operating.hpp"
@@ -21,7 +22,7 @@ std::vector<RegulatorCurves::Working> workingPoints(const Project& p, std::size_
                                                     const CurvesAt& at) {
     std::vector<RegulatorCurves::Working> points;
     Conditions conditions = typicalConditions(p);
-    conditions.present = at.present;
+    conditions.pluggedIn = at.present;
     for (std::size_t m = 0; m < p.modes.size(); ++m) {
         const OperatingPoint point = operate(p, conditions, at.charge, m);
         if (point.collapse || point.flows.stages.size() <= index)
@@ -72,18 +73,18 @@ XY reachOf(const Stage& stage, double low, double high, const std::stop_token& s
 
 } // namespace
 
-Band inputsOf(const std::optional<Survey>& survey, std::span<const Tether> tethers,
-              std::size_t stage) {
-    Band b;
-    const auto take = [&](const Survey& s) {
-        if (!s.stageIn[stage].seen)
+VoltageRange inputsOf(const std::optional<OperatingSweep>& survey,
+                      std::span<const ExternalLoad> tethers, std::size_t stage) {
+    VoltageRange b;
+    const auto take = [&](const OperatingSweep& s) {
+        if (!s.stageIn[stage].valid)
             return;
         b.include(s.stageIn[stage].low);
         b.include(s.stageIn[stage].high);
     };
     if (survey)
         take(*survey);
-    for (const Tether& t : tethers)
+    for (const ExternalLoad& t : tethers)
         take(t.seen);
     return b;
 }
@@ -95,19 +96,19 @@ std::optional<RegulatorCurves> regulatorCurves(const Project& p, const std::stri
         return std::nullopt;
     const std::size_t index = stageIndex(p, id);
     RegulatorCurves c;
-    const Band in = inputsOf(at.survey, at.tethers, index);
-    c.lowVolts = in.seen ? std::max(0.1, in.low) : plain(setPointOf(stage->part));
-    c.highVolts = in.seen ? std::max(c.lowVolts, in.high) : c.lowVolts;
+    const VoltageRange in = inputsOf(at.sweep, at.externalLoads, index);
+    c.lowVolts = in.valid ? std::max(0.1, in.low) : orZero(setPointOf(stage->part));
+    c.highVolts = in.valid ? std::max(c.lowVolts, in.high) : c.lowVolts;
     c.inputs = {c.lowVolts};
     if (c.highVolts > c.lowVolts * 1.02)
         c.inputs = {c.lowVolts, (c.lowVolts + c.highVolts) / 2, c.highVolts};
-    const auto take = [&](const Survey& s) {
-        if (s.mostOut[index].seen)
-            c.worst = std::max(c.worst.value_or(0), s.mostOut[index].value);
+    const auto take = [&](const OperatingSweep& s) {
+        if (s.maxOut[index].valid)
+            c.worst = std::max(c.worst.value_or(0), s.maxOut[index].value);
     };
-    if (at.survey)
-        take(*at.survey);
-    for (const Tether& t : at.tethers)
+    if (at.sweep)
+        take(*at.sweep);
+    for (const ExternalLoad& t : at.externalLoads)
         take(t.seen);
     const double worst = c.worst.value_or(0);
     c.mostAmps = std::max(

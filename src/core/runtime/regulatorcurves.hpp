@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The curves of one regulator where it stands in a project: efficiency with each mode's working
 // point, heat, and what it can give over the input that occurs.
 #pragma once
@@ -34,13 +35,13 @@ struct RegulatorCurves {
 };
 
 /// The input voltages that occur at a stage, from the cells and from every other source.
-[[nodiscard]] Band inputsOf(const std::optional<Survey>& survey, std::span<const Tether> tethers,
-                            std::size_t stage);
+[[nodiscard]] VoltageRange inputsOf(const std::optional<OperatingSweep>& survey,
+                                    std::span<const ExternalLoad> tethers, std::size_t stage);
 
 /// What the curves are asked at besides the project: what has been seen of it, and the moment.
 struct CurvesAt {
-    std::optional<Survey> survey;
-    std::vector<Tether> tethers;
+    std::optional<OperatingSweep> sweep;
+    std::vector<ExternalLoad> externalLoads;
     std::vector<std::string> present; ///< sources that are plugged in
     double charge = 1;
 };

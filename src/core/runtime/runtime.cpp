@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "runtime/runtime.hpp"
 
 #include "runtime/integrator.hpp"
@@ -15,9 +16,10 @@ constexpr double kFineTolerance = 1e-5; ///< of a run whose answer is shown
 constexpr double kMeanShare = 3e-4; ///< of a coarser run's tolerance, for a stretch's mean current
 constexpr double kForkShare = 3e-5; ///< the same for the current of a fork
 
-class Run {
+class DischargeSimulation {
   public:
-    Run(const Project& project, const Conditions& conditions, const Stepping& stepping)
+    DischargeSimulation(const Project& project, const Conditions& conditions,
+                        const StepControl& stepping)
         : m_project(project), m_line(project, conditions), m_stepping(stepping),
           m_stepper(m_line.pack(), stepping),
           m_startCharge(conditions.charge.value_or(project.pack()->charge.value_or(1.0))),
@@ -53,13 +55,13 @@ class Run {
 
   private:
     /// Heights that a run has passed in one go.
-    struct Span {
+    struct HeightInterval {
         double low = 2;
         double high = -1;
     };
     /// Where it has been in one setting: a span for every time that it was the one. Between two of
     /// them the pack sank under another setting's draw, and nothing of this one flowed.
-    using Visited = std::vector<Span>;
+    using Visited = std::vector<HeightInterval>;
 
     void openCharts() {
         m_charts.clear();
@@ -75,7 +77,7 @@ class Run {
         double minute = std::fmod(start + m_hours * 60, 1440.0);
         while (!m_done && !m_over) {
             const Schedule::Now now = m_line.schedule().at(minute);
-            stretch(now.setting, now.minutesLeft / 60);
+            interval(now.setting, now.minutesLeft / 60);
             minute = std::fmod(start + m_hours * 60, 1440.0);
             if (!m_done && std::isfinite(now.minutesLeft))
                 minute = std::round(minute) == 1440 ? 0 : std::round(minute);
@@ -96,12 +98,12 @@ class Run {
 
     /// Runs through one stretch of at most `left` hours, or to the end. Each step takes the mean of
     /// the currents at its two ends.
-    void stretch(std::size_t setting, double left) {
-        Chart& chart = m_charts[setting];
+    void interval(std::size_t setting, double left) {
+        LineInterpolant& chart = m_charts[setting];
         const PackModel& pack = m_line.pack();
         double height = pack.height(m_wells);
         enter(setting, height);
-        const Chart::Piece* here = &chart.at(height);
+        const LineInterpolant::Piece* here = &chart.at(height);
         if (here->ended())
             return end(setting, *here, height);
         record(chart, *here, height);
@@ -122,9 +124,9 @@ class Run {
                 });
             if (!std::isfinite(step.hours))
                 return finishNever();
-            if (const Chart::Piece* stop = chart.firstEnd(height, reached))
+            if (const LineInterpolant::Piece* stop = chart.firstEnd(height, reached))
                 return endAt(setting, height, *stop, before, step.hours);
-            const Chart::Piece& there = chart.at(reached);
+            const LineInterpolant::Piece& there = chart.at(reached);
             if (there.ended())
                 return endAt(setting, height, there, before, step.hours);
             advance(chart, chart.at(height), height, there, reached, step.next, step.hours);
@@ -136,25 +138,26 @@ class Run {
     }
 
     /// The current at a height ahead; at the last good one where the run ends before it.
-    static double ampsTowards(Chart& chart, double from, double to, double before) {
-        if (const Chart::Piece* stop = chart.firstEnd(from, to)) {
+    static double ampsTowards(LineInterpolant& chart, double from, double to, double before) {
+        if (const LineInterpolant::Piece* stop = chart.firstEnd(from, to)) {
             const double edge = to < from ? stop->high : stop->low;
-            const Chart::Piece& last = chart.at(std::nextafter(edge, to < from ? 1.0 : 0.0));
+            const LineInterpolant::Piece& last =
+                chart.at(std::nextafter(edge, to < from ? 1.0 : 0.0));
             return last.ended() ? before : chart.cellAmps(last, edge);
         }
-        const Chart::Piece& piece = chart.at(to);
+        const LineInterpolant::Piece& piece = chart.at(to);
         return piece.ended() ? before : chart.cellAmps(piece, to);
     }
 
     /// The end lies within this step, at the edge of `stop`.
-    void endAt(std::size_t setting, double height, const Chart::Piece& found, double before,
-               double step) {
-        const Chart::Piece stop = found; // the chart goes on growing
-        Chart& chart = m_charts[setting];
+    void endAt(std::size_t setting, double height, const LineInterpolant::Piece& found,
+               double before, double step) {
+        const LineInterpolant::Piece stop = found; // the interpolant goes on growing
+        LineInterpolant& chart = m_charts[setting];
         const PackModel& pack = m_line.pack();
         const bool downwards = stop.high <= height;
         const double edge = downwards ? stop.high : stop.low;
-        const Chart::Piece last = chart.at(std::nextafter(edge, downwards ? 1.0 : 0.0));
+        const LineInterpolant::Piece last = chart.at(std::nextafter(edge, downwards ? 1.0 : 0.0));
         const double atEdge = last.ended() ? before : chart.cellAmps(last, edge);
         const double drain = (before + atEdge) / 2 + pack.selfAmps;
         const auto stillGood = [&](double hours) {
@@ -170,7 +173,7 @@ class Run {
             const double middle = (good + bad) / 2;
             (stillGood(middle) ? good : bad) = middle;
         }
-        const Chart::Piece here = chart.at(height);
+        const LineInterpolant::Piece here = chart.at(height);
         if (good > 0 && !last.ended() && !here.ended())
             advance(chart, here, height, last, edge, pack.drained(m_wells, drain, good), good);
         visit(setting, edge);
@@ -178,8 +181,8 @@ class Run {
     }
 
     /// Solves what is there at this height, and ends. Where it can't be seen again, as at a
-    /// collapse that hangs by a hair, what the chart has seen holds.
-    void end(std::size_t setting, const Chart::Piece& piece, double height) {
+    /// collapse that hangs by a hair, what the interpolant has seen holds.
+    void end(std::size_t setting, const LineInterpolant::Piece& piece, double height) {
         const Wells wells = m_line.pack().level(std::clamp(height, 0.0, 1.0));
         m_line.solve(setting, wells, m_moment);
         const auto ending = endingOf(m_project, m_line, m_moment, wells, m_windows);
@@ -187,10 +190,10 @@ class Run {
         m_done = true;
         if (m_moment.collapsed)
             return;
-        for (const ModeMoment& m : m_moment.modes)
+        for (const ModeSolution& m : m_moment.modes)
             if (m.share > 0)
-                noteWorst(std::max(m.plain.sourceAmps,
-                                   m.hasBurst ? m.burst.sourceAmps : m.plain.sourceAmps),
+                noteWorst(std::max(m.steady.sourceAmps,
+                                   m.hasBurst ? m.burst.sourceAmps : m.steady.sourceAmps),
                           m.mode);
     }
 
@@ -200,9 +203,9 @@ class Run {
     /// The spans of a setting, rising, with none that overlap.
     static Visited tidied(Visited spans) {
         std::sort(spans.begin(), spans.end(),
-                  [](const Span& a, const Span& b) { return a.low < b.low; });
+                  [](const HeightInterval& a, const HeightInterval& b) { return a.low < b.low; });
         Visited out;
-        for (const Span& span : spans)
+        for (const HeightInterval& span : spans)
             if (!out.empty() && span.low <= out.back().high)
                 out.back().high = std::max(out.back().high, span.high);
             else
@@ -212,17 +215,18 @@ class Run {
     static bool within(const Visited& spans, double height) {
         const auto after =
             std::upper_bound(spans.begin(), spans.end(), height,
-                             [](double h, const Span& span) { return h < span.low; });
+                             [](double h, const HeightInterval& span) { return h < span.low; });
         return after != spans.begin() && height <= std::prev(after)->high;
     }
     void visit(std::size_t setting, double height) {
-        Span& span = m_visited[setting].back();
+        HeightInterval& span = m_visited[setting].back();
         span.low = std::min(span.low, height);
         span.high = std::max(span.high, height);
     }
 
-    void advance(Chart& chart, const Chart::Piece& here, double height, const Chart::Piece& there,
-                 double reached, const Wells& next, double step) {
+    void advance(LineInterpolant& chart, const LineInterpolant::Piece& here, double height,
+                 const LineInterpolant::Piece& there, double reached, const Wells& next,
+                 double step) {
         chart.spend(here, height, step / 2);
         chart.spend(there, reached, step / 2);
         bookCells(step, m_line.pack().charge(m_wells), m_line.pack().charge(next));
@@ -264,7 +268,7 @@ class Run {
         m_loadWh.assign(m_project.loads.size() * modes, 0);
         for (std::size_t s = 0; s < m_charts.size(); ++s) {
             const Visited been = tidied(m_visited[s]);
-            for (const Chart::Node& n : m_charts[s].nodes()) {
+            for (const LineInterpolant::Node& n : m_charts[s].nodes()) {
                 if (!n.ended() && within(been, n.height))
                     noteWorst(n.worst, n.worstMode);
                 if (n.hours == 0)
@@ -281,9 +285,9 @@ class Run {
     }
     /// The highest and the lowest place at which something flowed, solved: between nodes a span may
     /// begin or end anywhere.
-    void noteEnds(Chart& chart, const Visited& been) {
+    void noteEnds(LineInterpolant& chart, const Visited& been) {
         const auto noted = [&](double height) {
-            const Chart::Node n = chart.solved(height);
+            const LineInterpolant::Node n = chart.solved(height);
             if (!n.ended())
                 noteWorst(n.worst, n.worstMode);
             return !n.ended();
@@ -294,7 +298,7 @@ class Run {
         }
     }
 
-    void record(const Chart& chart, const Chart::Piece& piece, double height) {
+    void record(const LineInterpolant& chart, const LineInterpolant::Piece& piece, double height) {
         if (!m_stepping.record)
             return;
         const PackModel& pack = m_line.pack();
@@ -330,7 +334,7 @@ class Run {
 
     const Project& m_project;
     Line m_line;
-    Stepping m_stepping;
+    StepControl m_stepping;
     Stepper m_stepper;
     double m_startCharge;
     Wells m_start;
@@ -340,10 +344,10 @@ class Run {
     std::size_t m_steps = 0;
     bool m_over = false; ///< nothing flows any more, or the budget is used up
     bool m_done = false;
-    bool m_windows = true;       ///< loads' windows count
-    std::vector<Chart> m_charts; ///< one for each setting
+    bool m_windows = true;                 ///< loads' windows count
+    std::vector<LineInterpolant> m_charts; ///< one for each setting
     std::vector<Visited> m_visited;
-    Moment m_moment;
+    LineSolution m_moment;
     std::vector<double> m_stageWh;
     std::vector<double> m_loadWh;
     Runtime m_runtime;
@@ -360,29 +364,29 @@ double Ledger::imbalance() const {
     return nameplate != 0 ? (nameplate - sum) / nameplate : 0;
 }
 
-Stepping coarseStepping() {
-    Stepping coarse;
-    coarse.chargeShare = 0.02;
+StepControl coarseSteps() {
+    StepControl coarse;
+    coarse.maxChargeStep = 0.02;
     coarse.voltsPerCell = 0.02;
     coarse.tolerance = 3e-4;
     return coarse;
 }
 
 Runtime predictRuntime(const Project& project, const Conditions& conditions,
-                       const Stepping& stepping) {
+                       const StepControl& stepping) {
     if (!project.pack()) {
         Runtime mains;
         mains.ending.reason = EndReason::mains;
         return mains;
     }
-    return Run(project, conditions, stepping).go();
+    return DischargeSimulation(project, conditions, stepping).go();
 }
 
 Runtime predictRuntime(const Project& project) {
     return predictRuntime(project, typicalConditions(project));
 }
 
-double boxWarmth(const Project& p, const Runtime& r) {
+double enclosureRise(const Project& p, const Runtime& r) {
     if (!p.brief.box || !r.hours || r.hours->value() <= 0)
         return 0;
     double lost = r.ledger.packLoss;

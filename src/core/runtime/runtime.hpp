@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How long it runs, what ends it, and where the energy goes.
 #pragma once
 
@@ -19,8 +20,8 @@ struct Ending {
     bool operator==(const Ending&) const = default;
 };
 
-/// Watt-hours (design: ledger): nameplate = cold and age + not charged + left + pack loss +
-/// self-discharge + stages + loads.
+/// Watt-hours (docs/model.md: Uncertainty, improvements, ledger): nameplate = cold and age + not
+/// charged + left + pack loss + self-discharge + stages + loads.
 struct Ledger {
     double nameplate = 0;
     double coldAndAge = 0;
@@ -52,40 +53,40 @@ struct Runtime {
     Ledger ledger;
     std::vector<CurvePoint> curve;
     std::vector<CurvePoint>
-        tail; ///< on from there, when only a load's window ended it (see Stepping)
+        tail; ///< on from there, when only a load's window ended it (see StepControl)
 };
 
 /// How finely a run is stepped. The usual values keep the runtime within 0.02 % of its limit.
-struct Stepping {
-    double chargeShare = 0.005;  ///< largest charge a step may take
-    double voltsPerCell = 0.005; ///< largest move of a cell's voltage in a step
-    double tolerance = 1e-5;     ///< of the mean current, between the heights that are solved
-    bool record = true;          ///< keep the curve
-    bool energies = true;        ///< keep the ledger; without it hours alone are meant
-    WorkBudget budget = {};      ///< used up, the run answers `never` for what it has not reached
+struct StepControl {
+    double maxChargeStep = 0.005; ///< largest charge a step may take
+    double voltsPerCell = 0.005;  ///< largest move of a cell's voltage in a step
+    double tolerance = 1e-5;      ///< of the mean current, between the heights that are solved
+    bool record = true;           ///< keep the curve
+    bool energies = true;         ///< keep the ledger; without it hours alone are meant
+    WorkBudget budget = {};       ///< used up, the run answers `never` for what it has not reached
     bool tail = false; ///< after a load has left its window, go on to what stops the pack itself
 };
 
 /// Within half a per cent: for rankings, and for many builds of one project.
-[[nodiscard]] Stepping coarseStepping();
+[[nodiscard]] StepControl coarseSteps();
 
-/// Discharges the pack from the brief's start time until something ends it (design: runtime). The
-/// line is solved at the heights of the first well that a chart asks for (runtime/chart.hpp), the
-/// steps read it; the end is bracketed far below 0.01 % of the runtime. A project without a pack
-/// answers `mains`, one in which nothing draws answers `never`.
+/// Discharges the pack from the brief's start time until something ends it (docs/model.md:
+/// Runtime). The line is solved at the heights of the first well that an interpolant asks for
+/// (runtime/lineinterpolant.hpp), the steps read it; the end is bracketed far below 0.01 % of the
+/// runtime. A project without a pack answers `mains`, one in which nothing draws answers `never`.
 [[nodiscard]] Runtime predictRuntime(const Project& project, const Conditions& conditions,
-                                     const Stepping& stepping = {});
+                                     const StepControl& stepping = {});
 [[nodiscard]] Runtime predictRuntime(const Project& project);
 
 /// Kelvin that the brief's closed box is warmer inside than the air, on the mean of the run: what
 /// pack and stages lose in it. 0 without a box or a run.
-[[nodiscard]] double boxWarmth(const Project& project, const Runtime& runtime);
+[[nodiscard]] double enclosureRise(const Project& project, const Runtime& runtime);
 
 /// What would end the run in this moment, the first by the order of reasons, modes and stages;
 /// nothing when all is well. `windows` off: whatever the loads make of it. `margin`: the least room
 /// that is left, relative, under 0 where something ends; NaN on a collapse.
 [[nodiscard]] std::optional<Ending> endingOf(const Project& project, const Line& line,
-                                             const Moment& moment, const Wells& wells,
+                                             const LineSolution& moment, const Wells& wells,
                                              bool windows = true, double* margin = nullptr);
 /// Would these flows, of a mode or burst that lasts `seconds`, end the run?
 [[nodiscard]] bool endsRun(const Project& project, const Network& network, const Flows& flows,

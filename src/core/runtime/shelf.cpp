@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "runtime/shelf.hpp"
 
 #include "parts/fields.hpp"
@@ -34,7 +35,7 @@ double idleAmps(const Project& p, const PackModel& model, double charge, const S
     for (const std::size_t i : network.order()) {
         const auto* gap = std::get_if<Switch>(&p.stages[i].part);
         if (gap)
-            leakage += plain(gap->leakage);
+            leakage += orZero(gap->leakage);
         if (gap || &p.stages[i] == opened)
             network.setOpen(i, true);
     }
@@ -61,17 +62,17 @@ double switchedOffAmps(const Project& p) {
     return idleAmps(p, PackModel(*p.pack(), p.brief.air().usual()), 0.5, nullptr);
 }
 
-double ruinVolts(const Pack& pack) {
+double damageVolts(const Pack& pack) {
     // Nickel cells lie empty unharmed; what reverses one in series is a load.
     return canRecharge(pack.cell) && !isNickel(pack.cell.chemistry)
                ? pack.series * floorVolts(pack.cell.chemistry)
                : 0;
 }
 
-std::optional<Shelf> shelfOf(const Project& p, double startsDownTo) {
+std::optional<ShelfLife> shelfOf(const Project& p, double startsDownTo) {
     const Pack& pack = *p.pack();
     const PackModel model(pack, p.brief.air().usual());
-    Shelf shelf;
+    ShelfLife shelf;
     shelf.offAmps = switchedOffAmps(p);
     shelf.selfAmps = model.selfAmps * model.parallel;
     if (!std::isfinite(shelf.offAmps))
@@ -82,20 +83,20 @@ std::optional<Shelf> shelfOf(const Project& p, double startsDownTo) {
         return drain > 0 ? share * whole / drain / kHoursPerMonth
                          : std::numeric_limits<double>::infinity();
     };
-    shelf.startsFor = months(1 - startsDownTo, shelf.offAmps);
+    shelf.noStartMonths = months(1 - startsDownTo, shelf.offAmps);
     const Stage* guard = firstGuard(p);
     double opensAt = 0;
     if (guard) {
         shelf.guard = guard->id;
         opensAt = chargeAtRest(model, std::get<Guard>(guard->part).cutoff.value());
-        shelf.opens = months(1 - opensAt, shelf.offAmps);
+        shelf.cutoffMonths = months(1 - opensAt, shelf.offAmps);
         shelf.openAmps = idleAmps(p, model, opensAt, guard);
     }
-    if (const double floor = ruinVolts(pack); floor > 0) {
+    if (const double floor = damageVolts(pack); floor > 0) {
         const double ruined = chargeAtRest(model, floor);
-        shelf.ruin = guard && ruined < opensAt
-                         ? *shelf.opens + months(opensAt - ruined, shelf.openAmps)
-                         : months(1 - ruined, shelf.offAmps);
+        shelf.damageMonths = guard && ruined < opensAt
+                                 ? *shelf.cutoffMonths + months(opensAt - ruined, shelf.openAmps)
+                                 : months(1 - ruined, shelf.offAmps);
     }
     return shelf;
 }
@@ -189,17 +190,17 @@ std::string ageText(const Project& p, double hours) {
                : std::string();
 }
 
-std::vector<SchoolLife> schoolLives(const Project& p) {
-    std::vector<SchoolLife> lives;
+std::vector<PolicyLife> policyLives(const Project& p) {
+    std::vector<PolicyLife> lives;
     if (!p.pack())
         return lives;
     const Stage* guard = firstGuard(p);
     const Pack& pack = *p.pack();
-    if (!guard || schoolCutoff(pack.cell.chemistry, CellCare::balanced) <= 0)
+    if (!guard || policyCutoff(pack.cell.chemistry, CellCare::balanced) <= 0)
         return lives;
     for (const CellCare school : {CellCare::squeeze, CellCare::balanced, CellCare::gentle}) {
         Project with = p;
-        const double cutoff = pack.series * schoolCutoff(pack.cell.chemistry, school);
+        const double cutoff = pack.series * policyCutoff(pack.cell.chemistry, school);
         std::get<Guard>(with.stage(guard->id)->part).cutoff = Volts{cutoff};
         const Runtime r = predictRuntime(with);
         if (const auto life = cycleLife(with, r))

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is left of a pack that lies unused, and how often its cells can be filled.
 #pragma once
 
@@ -15,22 +16,22 @@ namespace sipper {
 
 /// Volts at which the pack is ruined: series x the floor of its chemistry; 0 for cells that can't
 /// be recharged, which are used up, not ruined.
-[[nodiscard]] double ruinVolts(const Pack& pack);
+[[nodiscard]] double damageVolts(const Pack& pack);
 
 /// A full pack that lies at the usual temperature with everything off that can be switched off
-/// (design: shelf). Months of 730.5 h; self-discharge included.
-struct Shelf {
-    double offAmps = 0;          ///< at the pack
-    double selfAmps = 0;         ///< self-discharge of the whole pack
-    double startsFor = 0;        ///< months after which it no longer starts
-    std::string guard;           ///< id of the first guard; empty without one
-    std::optional<double> opens; ///< months after which the guard opens
-    double openAmps = 0;         ///< at the pack from then on
-    std::optional<double> ruin;  ///< months after which the cells are ruined
+/// (docs/model.md: Cells and packs). Months of 730.5 h; self-discharge included.
+struct ShelfLife {
+    double offAmps = 0;                 ///< at the pack
+    double selfAmps = 0;                ///< self-discharge of the whole pack
+    double noStartMonths = 0;           ///< months after which it no longer starts
+    std::string guard;                  ///< id of the first guard; empty without one
+    std::optional<double> cutoffMonths; ///< months after which the guard opens
+    double openAmps = 0;                ///< at the pack from then on
+    std::optional<double> damageMonths; ///< months after which the cells are ruined
 };
 /// `startsDownTo`: the charge at which it no longer starts. Needs a pack; nothing on a collapse. A
 /// pack that nothing empties lies for ever: infinity.
-[[nodiscard]] std::optional<Shelf> shelfOf(const Project& project, double startsDownTo);
+[[nodiscard]] std::optional<ShelfLife> shelfOf(const Project& project, double startsDownTo);
 
 /// Full cycles until four fifths of the capacity are left: a rule of thumb.
 struct CycleLife {
@@ -42,8 +43,8 @@ struct CycleLife {
     bool byAge = false;  ///< the cells are too old before they are worn
 };
 /// N = N_full DoD^-1.3, halved for each 0.1 V that a 4.2 V lithium cell is charged over 4.1 V, and
-/// a third less for each doubling of the rate above 0.5 C (design: cells and packs). Nothing for
-/// cells that can't be recharged, of unknown chemistry, or for a depth of 0.
+/// a third less for each doubling of the rate above 0.5 C (docs/model.md: Cells and packs). Nothing
+/// for cells that can't be recharged, of unknown chemistry, or for a depth of 0.
 [[nodiscard]] std::optional<CycleLife> cycleLife(const Pack& pack, double depth, double topVolts,
                                                  double rate);
 /// For the run as it is: depth from its end, top voltage and rate from the charger where there is
@@ -61,14 +62,14 @@ struct CycleLife {
 /// empty where they are not.
 [[nodiscard]] std::string ageText(const Project& project, double hours);
 
-/// The run and the wear with the guard at the cut-off of a school (design: schools).
-struct SchoolLife {
-    CellCare school;
+/// The run and the wear with the guard at the cut-off of a school (docs/model.md: Protection).
+struct PolicyLife {
+    CellCare policy;
     double cutoff = 0; ///< V at the pack
     double hours = 0;
     CycleLife life;
 };
 /// Gentle last. Empty without a guard on the way, or where the chemistry has no schools.
-[[nodiscard]] std::vector<SchoolLife> schoolLives(const Project& project);
+[[nodiscard]] std::vector<PolicyLife> policyLives(const Project& project);
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "runtime/uncertainty.hpp"
 
 #include <algorithm>
@@ -15,7 +16,7 @@ constexpr std::uint32_t kSeed = 20117;
 constexpr std::size_t kBandSteps = 160; ///< a few pixels each
 
 /// One thing that varies: how a place between its ends (0–1) changes the conditions.
-struct Axis {
+struct UncertainInput {
     std::string about;
     std::function<void(Conditions&, double)> set;
 };
@@ -29,8 +30,8 @@ double triangular(double u, double low, double peak, double high) {
                      : high - std::sqrt((1 - u) * (high - low) * (high - peak));
 }
 
-std::vector<Axis> axesOf(const Project& p) {
-    std::vector<Axis> axes;
+std::vector<UncertainInput> axesOf(const Project& p) {
+    std::vector<UncertainInput> axes;
     const auto about = [](double u, double tolerance) { return 1 + (2 * u - 1) * tolerance; };
     // What was measured is known better: cells by their stage's basis, losses by each part's.
     const bool known = p.packStage()->basis == Basis::measured;
@@ -46,7 +47,7 @@ std::vector<Axis> axesOf(const Project& p) {
     std::vector<double> losses;
     losses.reserve(p.stages.size());
     for (const Stage& stage : p.stages)
-        losses.push_back(limitOfBasis(stage.basis.value_or(Basis::dataSheet)));
+        losses.push_back(toleranceOfBasis(stage.basis.value_or(Basis::dataSheet)));
     axes.push_back({"losses in the regulators", [about, losses](Conditions& c, double u) {
                         c.line.losses.clear();
                         for (const double limit : losses)
@@ -56,7 +57,7 @@ std::vector<Axis> axesOf(const Project& p) {
         double spread = 0;
         for (const Draw& d : p.loads[i].draws)
             if (d.current.value_or(Amps{1}).value() > 0)
-                spread = std::max(spread, d.spread());
+                spread = std::max(spread, d.relativeTolerance());
         if (spread > 0)
             axes.push_back({"draw of " + nameOf(p.loads[i]),
                             [about, spread, i, count = p.loads.size()](Conditions& c, double u) {
@@ -93,8 +94,9 @@ double voltsAt(const std::vector<CurvePoint>& curve, double hours) {
            (after->packVolts - a.packVolts) * (hours - a.hours) / (after->hours - a.hours);
 }
 
-std::vector<BandPoint> bandOf(const std::vector<std::vector<CurvePoint>>& curves, double until) {
-    std::vector<BandPoint> band;
+std::vector<VoltageQuantiles> bandOf(const std::vector<std::vector<CurvePoint>>& curves,
+                                     double until) {
+    std::vector<VoltageQuantiles> band;
     std::vector<double> volts;
     for (std::size_t k = 0; k <= kBandSteps; ++k) {
         const double hours = until * static_cast<double>(k) / kBandSteps;
@@ -112,23 +114,24 @@ std::vector<BandPoint> bandOf(const std::vector<std::vector<CurvePoint>>& curves
 
 } // namespace
 
-std::optional<RangeResult> predictRange(const Project& project, const Runtime& typical,
-                                        const std::stop_token& stop, int builds, const Crew& crew) {
+std::optional<RuntimeUncertainty> predictRange(const Project& project, const Runtime& typical,
+                                               const std::stop_token& stop, int builds,
+                                               const ParallelFor& crew) {
     if (!typical.hours || !project.pack())
         return std::nullopt;
     const double middle = typical.hours->value();
-    Stepping coarse = coarseStepping();
+    StepControl coarse = coarseSteps();
     coarse.energies = false;
     coarse.budget.stop = stop;
     const Conditions usual = typicalConditions(project);
-    const std::vector<Axis> axes = axesOf(project);
+    const std::vector<UncertainInput> axes = axesOf(project);
     const auto count = static_cast<std::size_t>(std::max(1, builds));
 
     // The hypercube: on every axis each build has a stratum of its own.
     std::mt19937 random(kSeed);
     const auto uniform = [&] { return (static_cast<double>(random()) + 0.5) / 4294967296.0; };
     std::vector<Conditions> tries(count, usual);
-    for (const Axis& axis : axes) {
+    for (const UncertainInput& axis : axes) {
         std::vector<std::size_t> strata(count);
         for (std::size_t i = 0; i < count; ++i)
             strata[i] = i;
@@ -138,7 +141,7 @@ std::optional<RangeResult> predictRange(const Project& project, const Runtime& t
             axis.set(tries[i],
                      (static_cast<double>(strata[i]) + uniform()) / static_cast<double>(count));
     }
-    for (const Axis& axis : axes)
+    for (const UncertainInput& axis : axes)
         for (const double end : {0.0, 1.0}) {
             Conditions c = usual;
             axis.set(c, end);
@@ -158,16 +161,16 @@ std::optional<RangeResult> predictRange(const Project& project, const Runtime& t
     if (stop.stop_requested())
         return std::nullopt;
 
-    RangeResult result;
+    RuntimeUncertainty result;
     for (std::size_t i = 0; i < axes.size(); ++i) {
         const double a = hours[count + 2 * i];
         const double b = hours[count + 2 * i + 1];
-        result.spreads.push_back(
+        result.sensitivities.push_back(
             {axes[i].about, std::min({a, b, middle}), std::max({a, b, middle})});
     }
     std::stable_sort(
-        result.spreads.begin(), result.spreads.end(),
-        [](const Spread& a, const Spread& b) { return a.high - a.low > b.high - b.low; });
+        result.sensitivities.begin(), result.sensitivities.end(),
+        [](const Sensitivity& a, const Sensitivity& b) { return a.high - a.low > b.high - b.low; });
     hours.resize(count);
     std::sort(hours.begin(), hours.end());
     result.range = {percentile(hours, 0.1), percentile(hours, 0.5), percentile(hours, 0.9)};
@@ -176,7 +179,7 @@ std::optional<RangeResult> predictRange(const Project& project, const Runtime& t
     return result;
 }
 
-std::optional<Humps> humpsOf(const RangeResult& r) {
+std::optional<Bimodality> humpsOf(const RuntimeUncertainty& r) {
     constexpr double kWide = 0.2;    ///< of the median: a gap that is one
     constexpr double kEach = 0.1;    ///< of the builds, on each side
     constexpr double kSpreads = 0.7; ///< of the gap that a side's middle half may spread
@@ -198,8 +201,8 @@ std::optional<Humps> humpsOf(const RangeResult& r) {
         at(0, cut, 0.75) - at(0, cut, 0.25) > kSpreads * widest ||
         at(cut, n, 0.75) - at(cut, n, 0.25) > kSpreads * widest)
         return std::nullopt;
-    return Humps{at(0, cut, 0.5), at(cut, n, 0.5),
-                 static_cast<double>(n - cut) / static_cast<double>(n)};
+    return Bimodality{at(0, cut, 0.5), at(cut, n, 0.5),
+                      static_cast<double>(n - cut) / static_cast<double>(n)};
 }
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "runtime/whatif.hpp"
 
 #include <cmath>
@@ -11,7 +12,7 @@ constexpr double kSameHealth = 0.005; ///< and whole per cent
 } // namespace
 
 std::optional<WhatIf> whatIf(const Project& p, double airC, double health, bool five,
-                             const std::stop_token& stop, const Crew& crew) {
+                             const std::stop_token& stop, const ParallelFor& crew) {
     WhatIf w{airC, health, {}, {}};
     const double usualAir = p.brief.air().usual().value();
     const double usualHealth = p.pack()->health.value_or(1.0);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The same supply in other air and at another age.
 #pragma once
 
@@ -22,6 +23,6 @@ struct WhatIf {
 /// Nothing when `stop` was asked for. Needs a pack.
 [[nodiscard]] std::optional<WhatIf> whatIf(const Project& project, double airC, double health,
                                            bool five, const std::stop_token& stop = {},
-                                           const Crew& crew = alone);
+                                           const ParallelFor& crew = serialFor);
 
 } // namespace sipper

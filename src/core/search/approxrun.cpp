@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "search/approxrun.hpp"
 
 #include <algorithm>
@@ -23,8 +24,8 @@ constexpr int kEndRounds = 9;
 
 } // namespace
 
-std::vector<DayStretch> dayOf(const Project& p, const Schedule& schedule) {
-    std::vector<DayStretch> day;
+std::vector<DaySegment> dayOf(const Project& p, const Schedule& schedule) {
+    std::vector<DaySegment> day;
     double minute = p.brief.startMinutes();
     for (double done = 0; done < 24 - 1e-9;) {
         const Schedule::Now now = schedule.at(minute);
@@ -36,7 +37,8 @@ std::vector<DayStretch> dayOf(const Project& p, const Schedule& schedule) {
     return day;
 }
 
-NearCell::NearCell(const PackModel& m, const Schedule& schedule, const std::vector<DayStretch>& day)
+ApproxCell::ApproxCell(const PackModel& m, const Schedule& schedule,
+                       const std::vector<DaySegment>& day)
     : model(&m) {
     std::vector<std::size_t> at{0};
     const auto nodeAt = [&](std::size_t i) {
@@ -69,14 +71,14 @@ NearCell::NearCell(const PackModel& m, const Schedule& schedule, const std::vect
             cells[i] = {n, heightOf(i), shareAt(i),
                         (shareAt(i + 1) - shareAt(i)) / (heightOf(i + 1) - heightOf(i))};
     }
-    for (const DaySetting& setting : schedule.settings) {
+    for (const ModeMix& setting : schedule.settings) {
         std::vector<double> of;
         for (const Share& share : setting.shares)
             if (share.share > 0)
-                of.push_back(settledIn(share.seconds, m.tau));
+                of.push_back(rcSettlingAfter(share.seconds, m.tau));
         settled.push_back(std::move(of));
     }
-    for (const DayStretch& stretch : day) {
+    for (const DaySegment& stretch : day) {
         std::array<Fade, kHalvings + 1> of;
         double hours = stretch.hours;
         for (Fade& f : of) {
@@ -87,7 +89,7 @@ NearCell::NearCell(const PackModel& m, const Schedule& schedule, const std::vect
     }
 }
 
-NearCell::Fade NearCell::fadeOver(const PackModel& m, double hours) {
+ApproxCell::Fade ApproxCell::fadeOver(const PackModel& m, double hours) {
     const double x = m.wellRate * hours;
     const double gone = -std::expm1(-x);
     return {hours, std::exp(-x), gone, m.wellRate <= 0 ? hours : (x - gone) / m.wellRate};
@@ -96,16 +98,16 @@ NearCell::Fade NearCell::fadeOver(const PackModel& m, double hours) {
 namespace {
 
 /// One candidate's run.
-class NearRun {
+class ApproxRun {
   public:
-    NearRun(const LineTable& line, const NearCell& cell, const std::vector<DayStretch>& day,
-            double series, double parallel)
+    ApproxRun(const LineTable& line, const ApproxCell& cell, const std::vector<DaySegment>& day,
+              double series, double parallel)
         : m_line(line), m_cell(cell), m_model(*cell.model), m_day(day), m_series(series),
           m_parallel(parallel), m_rows(line.settings().size()), m_guess(line.demands(), 0) {}
 
     double go() {
         m_wells = m_model.level(1);
-        for (const DayStretch& stretch : m_day)
+        for (const DaySegment& stretch : m_day)
             if (!m_rows[stretch.setting].known)
                 readRow(stretch.setting);
         while (m_hours < kLongestRun) {
@@ -194,7 +196,7 @@ class NearRun {
         row.known = true;
         double amps = 0;
         double rise = 0; // of the amps from the node above, as the next is likely to rise
-        const std::vector<NearCell::Node>& nodes = m_cell.nodes;
+        const std::vector<ApproxCell::Node>& nodes = m_cell.nodes;
         row.amps.assign(nodes.size(), 0);
         for (std::size_t i = nodes.size(); i-- > 0;) {
             const Taken taken = takenAt(setting, nodes[i].volts, nodes[i].ohms, amps + rise);
@@ -238,21 +240,21 @@ class NearRun {
             return std::min(row.endAmps, row.amps[node + 1]);
         return row.amps[node] + share * row.rise[node];
     }
-    [[nodiscard]] Wells after(const NearCell::Fade& f, double amps) const {
+    [[nodiscard]] Wells after(const ApproxCell::Fade& f, double amps) const {
         const double before = m_wells.total();
         const double left = before - amps * f.hours;
-        if (m_model.available >= 1)
+        if (m_model.availableFraction >= 1)
             return {left, 0};
         if (m_model.wellRate <= 0)
-            return {m_wells.atHand - amps * f.hours, m_wells.bound};
-        const double c = m_model.available;
-        const double atHand = m_wells.atHand * f.fade + before * c * f.gone -
+            return {m_wells.available - amps * f.hours, m_wells.bound};
+        const double c = m_model.availableFraction;
+        const double atHand = m_wells.available * f.fade + before * c * f.gone -
                               amps * f.gone / m_model.wellRate - amps * c * f.lag;
         return {atHand, left - atHand};
     }
     /// One stretch of the day; false where the run has ended in it.
     bool through(std::size_t index) {
-        const DayStretch& stretch = m_day[index];
+        const DaySegment& stretch = m_day[index];
         const Row& row = m_rows[stretch.setting];
         double height = m_model.height(m_wells);
         if (height <= row.end || height <= 0)
@@ -263,15 +265,15 @@ class NearRun {
         for (double left = stretch.hours; left > 1e-9 * stretch.hours;) {
             const double flows = ampsAt(row, height) + m_model.selfAmps;
             // The first well falls by no more than this; it may stand still, or rise.
-            const double most =
-                std::min({cap, left * (1 + 1e-9),
-                          flows > 0 ? kDrop * m_model.usable * m_model.available / flows : left});
+            const double most = std::min(
+                {cap, left * (1 + 1e-9),
+                 flows > 0 ? kDrop * m_model.usable * m_model.availableFraction / flows : left});
             while (halved > 0 && halves[halved - 1].hours <= most)
                 --halved;
             while (halved + 1 < halves.size() && halves[halved].hours > most)
                 ++halved;
-            const NearCell::Fade fade =
-                halves[halved].hours > most ? NearCell::fadeOver(m_model, most) : halves[halved];
+            const ApproxCell::Fade fade =
+                halves[halved].hours > most ? ApproxCell::fadeOver(m_model, most) : halves[halved];
             const double ahead = ampsAt(row, m_model.height(after(fade, flows))) + m_model.selfAmps;
             const bool jumps = std::abs(ahead - flows) > kRowJump * flows;
             const Wells next = after(fade, jumps ? std::min(flows, ahead) : (flows + ahead) / 2);
@@ -299,7 +301,7 @@ class NearRun {
         const double height = m_model.height(m_wells);
         double ampHours = 0;
         double end = 0;
-        for (const DayStretch& stretch : m_day) {
+        for (const DaySegment& stretch : m_day) {
             const Row& row = m_rows[stretch.setting];
             end = std::max(end, row.end);
             ampHours += stretch.hours * (ampsAt(row, height) + m_model.selfAmps);
@@ -321,16 +323,16 @@ class NearRun {
         const Wells there = m_model.drained(m_wells, ampHours / 24, hours);
         const double lower = m_model.height(there);
         double below = 0;
-        for (const DayStretch& stretch : m_day)
+        for (const DaySegment& stretch : m_day)
             below += stretch.hours * (ampsAt(m_rows[stretch.setting], lower) + m_model.selfAmps);
         m_wells = m_model.drained(m_wells, (ampHours + below) / 48, hours);
         m_hours += hours;
     }
 
     const LineTable& m_line;
-    const NearCell& m_cell;
+    const ApproxCell& m_cell;
     const PackModel& m_model;
-    const std::vector<DayStretch>& m_day;
+    const std::vector<DaySegment>& m_day;
     double m_series;
     double m_parallel;
     std::vector<Row> m_rows;
@@ -341,9 +343,9 @@ class NearRun {
 
 } // namespace
 
-double nearHours(const LineTable& line, const NearCell& cell, const std::vector<DayStretch>& day,
-                 double series, double parallel) {
-    return NearRun(line, cell, day, series, parallel).go();
+double approxHours(const LineTable& line, const ApproxCell& cell,
+                   const std::vector<DaySegment>& day, double series, double parallel) {
+    return ApproxRun(line, cell, day, series, parallel).go();
 }
 
 } // namespace sipper

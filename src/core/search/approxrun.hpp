@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The hours of a run, near enough to tell which candidates need a real one: the line is solved once
 // for all packs of the same volts, each of them reads it.
 #pragma once
@@ -10,27 +11,28 @@
 
 namespace sipper {
 
-/// By how much `nearHours` may stand under the run, as a share: its tables are read in straight
+/// By how much `approxHours` may stand under the run, as a share: its tables are read in straight
 /// lines. Under test over the candidates of seven projects.
 inline constexpr double kNearShare = 0.0005;
 
 /// A stretch of the day, from the brief's start on.
-struct DayStretch {
+struct DaySegment {
     double hours = 24;
     std::size_t setting = 0;
 };
-[[nodiscard]] std::vector<DayStretch> dayOf(const Project& project, const Schedule& schedule);
+[[nodiscard]] std::vector<DaySegment> dayOf(const Project& project, const Schedule& schedule);
 
 /// How far the relaxation of a cell settles in what lasts so many seconds: 1 - exp(-d / tau).
-[[nodiscard]] inline double settledIn(double seconds, double tau) {
+[[nodiscard]] inline double rcSettlingAfter(double seconds, double tau) {
     return tau > 0 ? -std::expm1(-seconds / tau) : 1;
 }
 
 /// What a kind of cell brings to every such run.
-struct NearCell {
+struct ApproxCell {
     static constexpr std::size_t kHeights = 96;
     static constexpr int kHalvings = 10;
-    NearCell(const PackModel& model, const Schedule& schedule, const std::vector<DayStretch>& day);
+    ApproxCell(const PackModel& model, const Schedule& schedule,
+               const std::vector<DaySegment>& day);
     /// Closer together where a cell is nearly empty.
     [[nodiscard]] static double heightOf(std::size_t i) {
         const double x = static_cast<double>(i) / kHeights;
@@ -78,8 +80,9 @@ struct NearCell {
     std::vector<std::array<Fade, kHalvings + 1>> fades; ///< by stretch
 };
 
-/// Hours until something ends the run (design: runtime); infinity past eleven years.
-[[nodiscard]] double nearHours(const LineTable& line, const NearCell& cell,
-                               const std::vector<DayStretch>& day, double series, double parallel);
+/// Hours until something ends the run (docs/model.md: Runtime); infinity past eleven years.
+[[nodiscard]] double approxHours(const LineTable& line, const ApproxCell& cell,
+                                 const std::vector<DaySegment>& day, double series,
+                                 double parallel);
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "search/branchandbound.hpp"
 
 #include "parts/cellsize.hpp"
@@ -14,12 +15,13 @@ constexpr double kFills = 0.8; ///< of the room, by the cells as blocks
 constexpr std::size_t kNearest = 3;
 constexpr double kWorthPrice = 5; ///< of a supply besides one regulator, about
 constexpr double kSunk = 0.4; ///< of the cut-off, to which cells may sink with nothing to stop them
-constexpr std::uint8_t kFirstRank = rankOf(Fell::neverAbove); ///< of a single part's reasons
-constexpr std::uint8_t kLastRank = rankOf(Fell::overCurrent);
+constexpr std::uint8_t kFirstRank =
+    rankOf(RejectReason::neverAbove); ///< of a single part's reasons
+constexpr std::uint8_t kLastRank = rankOf(RejectReason::overCurrent);
 
-void keepIfNear(std::vector<Miss>& list, Miss miss) {
+void keepIfNear(std::vector<NearMiss>& list, NearMiss miss) {
     const auto at =
-        std::upper_bound(list.begin(), list.end(), miss, [](const Miss& a, const Miss& b) {
+        std::upper_bound(list.begin(), list.end(), miss, [](const NearMiss& a, const NearMiss& b) {
             return std::tie(a.by, a.number) < std::tie(b.by, b.number);
         });
     if (at == list.end() && list.size() >= kNearest)
@@ -35,7 +37,7 @@ void widen(std::array<double, 4>& between, const std::vector<const Stage*>& part
         return;
     std::array<double, 4> of{1e300, 0, 1e300, 0};
     for (const Stage* stage : parts) {
-        const double grams = plain(stage->mass);
+        const double grams = orZero(stage->mass);
         const double price = stage->price.value_or(0);
         of = {std::min(of[0], grams), std::max(of[1], grams), std::min(of[2], price),
               std::max(of[3], price)};
@@ -46,8 +48,8 @@ void widen(std::array<double, 4>& between, const std::vector<const Stage*>& part
 
 } // namespace
 
-void keepNearest(std::vector<Miss>& misses) {
-    std::stable_sort(misses.begin(), misses.end(), [](const Miss& a, const Miss& b) {
+void keepNearest(std::vector<NearMiss>& misses) {
+    std::stable_sort(misses.begin(), misses.end(), [](const NearMiss& a, const NearMiss& b) {
         return std::tie(a.by, a.number) < std::tie(b.by, b.number);
     });
     if (misses.size() > kNearest)
@@ -57,8 +59,8 @@ void keepNearest(std::vector<Miss>& misses) {
 void PackPass::add(PackPass&& other) {
     counts.tried += other.counts.tried;
     counts.toRun += other.counts.toRun;
-    for (std::size_t k = 0; k < kFellKinds; ++k) {
-        counts.fell[k] += other.counts.fell[k];
+    for (std::size_t k = 0; k < kRejectReasons; ++k) {
+        counts.rejected[k] += other.counts.rejected[k];
         lettingIn[k] += other.lettingIn[k];
         std::move(other.misses[k].begin(), other.misses[k].end(), std::back_inserter(misses[k]));
         keepNearest(misses[k]);
@@ -68,22 +70,24 @@ void PackPass::add(PackPass&& other) {
     full = full || other.full;
 }
 
-PackPass Sieve::group(std::size_t index, Pass pass, const Front& front, std::size_t most) const {
+PackPass FeasibilityFilter::group(std::size_t index, Pass pass, const ParetoFront& front,
+                                  std::size_t most) const {
     PackPass sum;
-    PackWalk::Memo memo;
+    BranchAndBound::Memo memo;
     const PackChoice& first = m_packs[m_groups[index].front()];
     memo.looks =
         looksOf(first.series * m_cells[first.cell].cutoff, first.series * m_cells[first.cell].full);
     for (const std::size_t pack : m_groups[index]) {
-        sum.add(PackWalk(*this, pack, pass, front, most, memo).walk());
+        sum.add(BranchAndBound(*this, pack, pass, front, most, memo).walk());
         if (sum.full)
             break;
     }
     return sum;
 }
 
-PackWalk::PackWalk(const Sieve& sieve, std::size_t index, Sieve::Pass pass, const Front& front,
-                   std::size_t most, Memo& memo)
+BranchAndBound::BranchAndBound(const FeasibilityFilter& sieve, std::size_t index,
+                               FeasibilityFilter::Pass pass, const ParetoFront& front,
+                               std::size_t most, Memo& memo)
     : m_sieve(sieve), m_choice(sieve.m_packs[index]), m_kind(sieve.m_cells[m_choice.cell]),
       m_cell(std::get<Pack>(sieve.m_cellParts[m_kind.part].stage.part).cell), m_pass(pass),
       m_front(front), m_most(most), m_memo(memo), m_first(index * sieve.m_perPack),
@@ -91,7 +95,7 @@ PackWalk::PackWalk(const Sieve& sieve, std::size_t index, Sieve::Pass pass, cons
     m_low = m_choice.series * m_kind.cutoff;
     m_high = m_choice.series * m_kind.full;
     const double cells = m_choice.series * m_choice.parallel;
-    m_grams = sieve.m_baseGrams + cells * plain(m_cell.mass);
+    m_grams = sieve.m_baseGrams + cells * orZero(m_cell.mass);
     m_price = sieve.m_basePrice + cells * m_cell.price.value_or(0);
     m_fits = cellsFit();
     m_limits = sieve.steps();
@@ -103,17 +107,17 @@ PackWalk::PackWalk(const Sieve& sieve, std::size_t index, Sieve::Pass pass, cons
         widen(m_between, sieve.m_guards);
 }
 
-PackPass PackWalk::walk() {
+PackPass BranchAndBound::walk() {
     m_out.counts.tried = m_sieve.m_perPack;
     if (refused())
         return std::move(m_out);
-    for (const Structure& s : m_sieve.m_structures) {
+    for (const RailTopology& s : m_sieve.m_structures) {
         structure(s);
         if (m_out.full)
             return std::move(m_out);
         m_offset += s.count;
     }
-    if (m_pass == Sieve::Pass::seeds)
+    if (m_pass == FeasibilityFilter::Pass::seeds)
         keepBest();
     std::stable_sort(m_out.survivors.begin(), m_out.survivors.end(),
                      [](const Survivor& a, const Survivor& b) { return a.number < b.number; });
@@ -121,25 +125,25 @@ PackPass PackWalk::walk() {
 }
 
 /// What holds for the cells whatever stands behind them.
-bool PackWalk::refused() {
+bool BranchAndBound::refused() {
     const Brief& brief = m_sieve.m_kept.bare.brief;
-    const auto all = [&](Fell fell, double by) {
-        m_out.counts.fell[rankOf(fell)] = m_sieve.m_perPack;
+    const auto all = [&](RejectReason fell, double by) {
+        m_out.counts.rejected[rankOf(fell)] = m_sieve.m_perPack;
         keepIfNear(m_out.misses[rankOf(fell)], {m_first, by, {}});
         return true;
     };
     if (brief.refilledBy && !brief.refilledBy->empty() && !canRecharge(m_cell) &&
         std::find(brief.refilledBy->begin(), brief.refilledBy->end(), "swap") ==
             brief.refilledBy->end())
-        return all(Fell::notRefillable, 0);
+        return all(RejectReason::notRefillable, 0);
     const Ambient air = brief.air();
     const double cold =
         std::max(m_cell.dischargeFrom ? m_cell.dischargeFrom->value() - air.coldest().value() : 0,
                  m_cell.dischargeTo ? air.warmest().value() - m_cell.dischargeTo->value() : 0);
-    return cold > kSieveEps && all(Fell::cold, cold);
+    return cold > kSieveEps && all(RejectReason::cold, cold);
 }
 
-bool PackWalk::cellsFit() const {
+bool BranchAndBound::cellsFit() const {
     const Brief& brief = m_sieve.m_kept.bare.brief;
     const auto body = brief.room ? cellDimensions(m_cell.size) : std::nullopt;
     if (!body)
@@ -152,7 +156,7 @@ bool PackWalk::cellsFit() const {
            std::max({body->block[0], body->block[1], body->block[2]}) <= longest + kSieveEps;
 }
 
-void PackWalk::structure(const Structure& s) {
+void BranchAndBound::structure(const RailTopology& s) {
     m_structure = &s;
     const std::size_t rails = m_sets.size();
     m_base.assign(rails, 1);
@@ -165,27 +169,27 @@ void PackWalk::structure(const Structure& s) {
             if (looks[i].rank > kLastRank)
                 m_sets[r].push_back(static_cast<std::uint16_t>(i));
     }
-    if (m_pass != Sieve::Pass::seeds)
+    if (m_pass != FeasibilityFilter::Pass::seeds)
         countRanks();
     if (std::any_of(m_sets.begin(), m_sets.end(), [](const auto& set) { return set.empty(); }))
         return;
-    if (m_pass == Sieve::Pass::seeds)
+    if (m_pass == FeasibilityFilter::Pass::seeds)
         return seeds();
-    if (m_pass == Sieve::Pass::bound && s.count > 1)
-        dropBeaten();
+    if (m_pass == FeasibilityFilter::Pass::bound && s.count > 1)
+        dropDominated();
     descend(0, m_offset);
 }
 
 /// How many combinations have their first reason at each rank of a single part, and who is near to
 /// being let in.
-void PackWalk::countRanks() {
-    const Structure& s = *m_structure;
+void BranchAndBound::countRanks() {
+    const RailTopology& s = *m_structure;
     const std::size_t rails = m_sets.size();
     const auto atLeast = [&](std::uint8_t rank) {
         std::uint64_t product = 1;
         for (std::size_t r = 0; r < rails; ++r) {
             std::uint64_t count = 0;
-            for (const Look& look : m_looks[r][s.ways[r]])
+            for (const RailChoice& look : m_looks[r][s.ways[r]])
                 count += look.rank >= rank ? 1 : 0;
             product *= count;
         }
@@ -194,7 +198,7 @@ void PackWalk::countRanks() {
     std::uint64_t left = s.count;
     for (std::uint8_t rank = kFirstRank; rank <= kLastRank; ++rank) {
         const std::uint64_t after = atLeast(static_cast<std::uint8_t>(rank + 1));
-        m_out.counts.fell[rank] += left - after;
+        m_out.counts.rejected[rank] += left - after;
         left = after;
     }
     for (std::size_t r = 0; r < rails; ++r) {
@@ -220,7 +224,7 @@ void PackWalk::countRanks() {
 
 /// A part that is no better in anything than another that fits is beaten in every combination: it
 /// is counted with the others, but not looked at.
-void PackWalk::dropBeaten() {
+void BranchAndBound::dropDominated() {
     std::uint64_t before = 1;
     std::uint64_t after = 1;
     for (std::size_t r = 0; r < m_sets.size(); ++r) {
@@ -237,19 +241,19 @@ void PackWalk::dropBeaten() {
         m_sets[r] = std::move(keep);
         after *= m_sets[r].size();
     }
-    m_out.counts.fell[rankOf(Fell::beaten)] += before - after;
+    m_out.counts.rejected[rankOf(RejectReason::dominated)] += before - after;
 }
 
 /// Of what is run first, that which none of the others beats.
-void PackWalk::keepBest() {
+void BranchAndBound::keepBest() {
     std::vector<Survivor>& list = m_out.survivors;
     std::stable_sort(list.begin(), list.end(), [](const Survivor& a, const Survivor& b) {
         return std::tie(b.most, a.grams, a.price, a.number) <
                std::tie(a.most, b.grams, b.price, b.number);
     });
-    Front front;
+    ParetoFront front;
     std::erase_if(list, [&](const Survivor& s) {
-        if (front.beats(s.most, s.grams, s.price))
+        if (front.dominates(s.most, s.grams, s.price))
             return true;
         front.add(s.most, s.grams, s.price);
         return false;
@@ -257,12 +261,12 @@ void PackWalk::keepBest() {
 }
 
 /// The parts that take least, cost least and weigh least, together, and what is best in between.
-void PackWalk::seeds() {
+void BranchAndBound::seeds() {
     for (const int by : {0, 1, 2, 3}) {
         for (std::size_t r = 0; r < m_sets.size(); ++r) {
             const auto& looks = m_looks[r][m_structure->ways[r]];
             const auto figure = [&](std::uint16_t i) {
-                const Look& l = looks[i];
+                const RailChoice& l = looks[i];
                 double watts = 0;
                 for (std::size_t m = 0; m < kSlots; ++m)
                     watts += m_sieve.m_shares[m] *
@@ -278,24 +282,24 @@ void PackWalk::seeds() {
                                                       std::pair(looks[b].rank != kFine, figure(b));
                                            });
         }
-        leaf();
+        evaluateLeaf();
     }
 }
 
 /// `branch`: number of its parts that are settled, within a pack.
-void PackWalk::descend(std::size_t depth, std::uint64_t branch) {
+void BranchAndBound::descend(std::size_t depth, std::uint64_t branch) {
     if (m_out.full)
         return;
     if (depth == m_sets.size()) {
         for (std::size_t r = 0; r < m_sets.size(); ++r)
             m_parts[r] = m_sets[r].front();
-        leaf();
+        evaluateLeaf();
         return;
     }
     std::uint64_t count = 1;
     for (const auto& set : m_sets)
         count *= set.size();
-    if (count > 1 && settled(branch * (m_sets.size() + 1) + depth, count))
+    if (count > 1 && canPrune(branch * (m_sets.size() + 1) + depth, count))
         return;
     // The rail that feeds others has the highest volts: it is settled first.
     const std::size_t r = m_sieve.m_fromLow[m_sets.size() - 1 - depth];
@@ -307,12 +311,12 @@ void PackWalk::descend(std::size_t depth, std::uint64_t branch) {
     m_sets[r] = open;
 }
 
-bool PackWalk::carried(double steady, double burst) const {
+bool BranchAndBound::carried(double steady, double burst) const {
     return (!m_sieve.m_fuse || m_sieve.fuseFor(steady / kGuess, burst / kGuess, m_high)) &&
            (!m_sieve.m_guard || m_sieve.guardFor(burst / kGuess, m_low, m_high));
 }
 
-double PackWalk::overBy(double steady, double burst, bool carried) const {
+double BranchAndBound::overBy(double steady, double burst, bool carried) const {
     double over = carried ? 0 : 1;
     if (m_cell.maxDischarge)
         over = std::max(over, steady - m_choice.parallel * m_cell.maxDischarge->value());
@@ -321,8 +325,8 @@ double PackWalk::overBy(double steady, double burst, bool carried) const {
     return over;
 }
 
-PackWalk::Span PackWalk::spanOf() const {
-    Span span;
+BranchAndBound::BranchBounds BranchAndBound::branchBounds() const {
+    BranchBounds span;
     struct Added {
         double steadyLow = 0;
         double steadyHigh = 0;
@@ -333,18 +337,18 @@ PackWalk::Span PackWalk::spanOf() const {
     const double step = (m_high - m_low) / kLevels;
     for (const std::size_t r : m_sieve.m_fromLow) {
         const std::size_t w = m_structure->ways[r];
-        const RailWay& way = m_sieve.m_ways[r][w];
-        const bool behind = way.kind == RailWay::Kind::behind;
+        const FeedOption& way = m_sieve.m_ways[r][w];
+        const bool behind = way.kind == FeedOption::Kind::behind;
         const double from = behind ? m_sieve.m_kept.rails[way.rail].set : 0;
         const Added& added = into[r];
         SlotLevels watts;
         for (Levels& levels : watts)
             levels.fill(1e300);
-        Span own;
+        BranchBounds own;
         own.steadyLow = own.burstLow = own.gramsLow = own.priceLow = 1e300;
         bool fine = false;
         for (const std::uint16_t i : m_sets[r]) {
-            const Look& l = m_looks[r][w][i];
+            const RailChoice& l = m_looks[r][w][i];
             for (std::size_t k = 0; k < kLevels; ++k) {
                 // Without a guard cells sink under their cut-off.
                 const bool last = k + 1 == kLevels && !m_sieve.m_guard;
@@ -361,11 +365,11 @@ PackWalk::Span PackWalk::spanOf() const {
             if (added.burstHigh > 0 || added.steadyHigh > 0) {
                 const Stage& stage = m_sieve.m_library.parts[way.parts[i]].stage;
                 const auto whole = [&](double steady, double burst) {
-                    return m_sieve.lookAt(stage, m_sieve.m_needs[r], m_sieve.m_kept.rails[r].set,
-                                          behind ? from : m_low, behind ? from : m_high, steady,
-                                          burst);
+                    return m_sieve.optionFor(stage, m_sieve.m_needs[r], m_sieve.m_kept.rails[r].set,
+                                             behind ? from : m_low, behind ? from : m_high, steady,
+                                             burst);
                 };
-                const Look high = whole(added.steadyHigh, added.burstHigh);
+                const RailChoice high = whole(added.steadyHigh, added.burstHigh);
                 span.someOver = span.someOver || high.rank <= kLastRank;
                 steadyHigh = high.steady;
                 burstHigh = high.burst;
@@ -373,7 +377,7 @@ PackWalk::Span PackWalk::spanOf() const {
                     steadyLow = steadyHigh;
                     burstLow = burstHigh;
                 } else {
-                    const Look low = whole(added.steadyLow, added.burstLow);
+                    const RailChoice low = whole(added.steadyLow, added.burstLow);
                     steadyLow = low.steady;
                     burstLow = low.burst;
                 }
@@ -386,7 +390,7 @@ PackWalk::Span PackWalk::spanOf() const {
             own.gramsHigh = std::max(own.gramsHigh, l.grams);
             own.priceLow = std::min(own.priceLow, l.price);
             own.priceHigh = std::max(own.priceHigh, l.price);
-            span.someNoise = span.someNoise || l.rank == rankOf(Fell::noise);
+            span.someNoise = span.someNoise || l.rank == rankOf(RejectReason::noise);
             fine = fine || l.rank == kFine;
         }
         span.allNoise = span.allNoise || !fine;
@@ -420,35 +424,36 @@ PackWalk::Span PackWalk::spanOf() const {
     return span;
 }
 
-bool PackWalk::fallAll(Fell fell, std::uint64_t count, double least, double most) {
+bool BranchAndBound::rejectBranch(RejectReason fell, std::uint64_t count, double least,
+                                  double most) {
     const std::uint8_t rank = rankOf(fell);
     const bool near = least <= m_limits[rank];
     if (near && most > m_limits[rank])
         return false;
-    const std::vector<Miss>& list = m_out.misses[rank];
+    const std::vector<NearMiss>& list = m_out.misses[rank];
     if (list.size() < kNearest || least < list.back().by)
         return false;
-    m_out.counts.fell[rank] += count;
+    m_out.counts.rejected[rank] += count;
     if (near)
         m_out.lettingIn[rank] += count;
     return true;
 }
 
 /// Does one reason hold for the whole branch?
-bool PackWalk::settled(std::uint64_t branch, std::uint64_t count) {
+bool BranchAndBound::canPrune(std::uint64_t branch, std::uint64_t count) {
     auto at = m_memo.spans.find(branch);
     if (at == m_memo.spans.end())
-        at = m_memo.spans.emplace(branch, spanOf()).first;
-    const Span& span = at->second;
+        at = m_memo.spans.emplace(branch, branchBounds()).first;
+    const BranchBounds& span = at->second;
     const double overLow = overBy(span.steadyLow, span.burstLow, span.carriedLow);
     const double overHigh = std::max(span.someOver ? 1.0 : 0.0,
                                      overBy(span.steadyHigh, span.burstHigh, span.carriedHigh));
     if (overLow > kSieveEps)
-        return fallAll(Fell::overCurrent, count, overLow, overHigh);
+        return rejectBranch(RejectReason::overCurrent, count, overLow, overHigh);
     if (overHigh > kSieveEps)
         return false;
     if (span.allNoise)
-        return fallAll(Fell::noise, count, 0, 0);
+        return rejectBranch(RejectReason::noise, count, 0, 0);
     if (span.someNoise)
         return false;
     const double least = m_grams + span.gramsLow;
@@ -457,71 +462,73 @@ bool PackWalk::settled(std::uint64_t branch, std::uint64_t count) {
     const double dearest = m_price + span.priceHigh;
     if (m_sieve.m_mostGrams > 0 && most > m_sieve.m_mostGrams + kSieveEps)
         return least > m_sieve.m_mostGrams + kSieveEps &&
-               fallAll(Fell::tooHeavy, count, least - m_sieve.m_mostGrams,
-                       most - m_sieve.m_mostGrams);
+               rejectBranch(RejectReason::tooHeavy, count, least - m_sieve.m_mostGrams,
+                            most - m_sieve.m_mostGrams);
     if (m_sieve.m_mostPrice > 0 && dearest > m_sieve.m_mostPrice + kSieveEps)
         return cheapest > m_sieve.m_mostPrice + kSieveEps &&
-               fallAll(Fell::tooDear, count, cheapest - m_sieve.m_mostPrice,
-                       dearest - m_sieve.m_mostPrice);
+               rejectBranch(RejectReason::tooDear, count, cheapest - m_sieve.m_mostPrice,
+                            dearest - m_sieve.m_mostPrice);
     if (!m_fits)
-        return fallAll(Fell::wontFit, count, 0, 0);
+        return rejectBranch(RejectReason::tooLarge, count, 0, 0);
     const auto beaten = [&] {
-        m_out.counts.fell[rankOf(Fell::beaten)] += count;
+        m_out.counts.rejected[rankOf(RejectReason::dominated)] += count;
         return true;
     };
-    const double coarse =
-        m_pass == Sieve::Pass::bound ? m_sieve.hoursCoarse(m_kind, m_choice, span.watts, {}) : 0;
-    if (coarse > 0 && coarse <= m_front.least(least, cheapest))
+    const double coarse = m_pass == FeasibilityFilter::Pass::bound
+                              ? m_sieve.hoursUpperBoundFast(m_kind, m_choice, span.watts, {})
+                              : 0;
+    if (coarse > 0 && coarse <= m_front.hoursLowerBound(least, cheapest))
         return beaten();
-    const double best = m_sieve.hoursBound(m_kind, m_choice, span.watts, {});
+    const double best = m_sieve.hoursUpperBound(m_kind, m_choice, span.watts, {});
     if (best < m_sieve.m_least)
-        return fallAll(Fell::tooShort, count, m_sieve.m_least - best, m_sieve.m_least);
-    return m_pass == Sieve::Pass::bound &&
-           (m_front.least(least, cheapest) >= best || m_front.beats(best, least, cheapest)) &&
+        return rejectBranch(RejectReason::tooShort, count, m_sieve.m_least - best, m_sieve.m_least);
+    return m_pass == FeasibilityFilter::Pass::bound &&
+           (m_front.hoursLowerBound(least, cheapest) >= best ||
+            m_front.dominates(best, least, cheapest)) &&
            beaten();
 }
 
-std::uint64_t PackWalk::numberOf() const {
+std::uint64_t BranchAndBound::numberOf() const {
     std::uint64_t number = m_first + m_offset;
     for (std::size_t r = 0; r < m_parts.size(); ++r)
         number += m_parts[r] * m_base[r];
     return number;
 }
 
-void PackWalk::fall(Fell fell, double by, std::uint64_t number) {
+void BranchAndBound::reject(RejectReason fell, double by, std::uint64_t number) {
     const std::uint8_t rank = rankOf(fell);
-    ++m_out.counts.fell[rank];
+    ++m_out.counts.rejected[rank];
     if (by <= m_limits[rank])
         ++m_out.lettingIn[rank];
     keepIfNear(m_out.misses[rank], {number, by, {}});
 }
 
-const PackWalk::Memo::Leaf& PackWalk::leafOf(std::uint64_t line) {
+const BranchAndBound::Memo::Leaf& BranchAndBound::leafOf(std::uint64_t line) {
     const auto [at, fresh] = m_memo.leaves.try_emplace(line);
     Memo::Leaf& leaf = at->second;
     if (!fresh)
         return leaf;
-    Sieve::Chosen looks{};
+    FeasibilityFilter::Chosen looks{};
     for (std::size_t r = 0; r < m_parts.size(); ++r) {
         looks[r] = &m_looks[r][m_structure->ways[r]][m_parts[r]];
-        leaf.noise = leaf.noise || looks[r]->rank == rankOf(Fell::noise);
+        leaf.noise = leaf.noise || looks[r]->rank == rankOf(RejectReason::noise);
     }
     leaf.guarded = m_sieve.guarded(*m_structure, looks, m_parts, m_low, m_high);
     leaf.carried = carried(leaf.guarded.sum.steady, leaf.guarded.sum.burst);
     return leaf;
 }
 
-bool PackWalk::beatenLine(std::uint64_t number) {
+bool BranchAndBound::lineDominated(std::uint64_t number) {
     Memo::Leaf& leaf = m_memo.leaves.at(number - m_first);
     if (leaf.line || leaf.beaten)
         return leaf.beaten;
     leaf.line = m_sieve.lineOf(number);
-    const Sieve::Combined& c = leaf.guarded.sum;
+    const FeasibilityFilter::RailTotals& c = leaf.guarded.sum;
     // Whatever lets this one in lets the other in too.
     leaf.beaten = std::any_of(m_memo.best.begin(), m_memo.best.end(), [&](const auto* other) {
-        const Sieve::Combined& o = other->guarded.sum;
+        const FeasibilityFilter::RailTotals& o = other->guarded.sum;
         return o.grams <= c.grams && o.price <= c.price && o.steady <= c.steady &&
-               o.burst <= c.burst && other->line->takesLess(*leaf.line);
+               o.burst <= c.burst && other->line->dominates(*leaf.line);
     });
     if (leaf.beaten)
         leaf.line.reset();
@@ -531,50 +538,50 @@ bool PackWalk::beatenLine(std::uint64_t number) {
 }
 
 /// One candidate, exactly.
-void PackWalk::leaf() {
+void BranchAndBound::evaluateLeaf() {
     const std::uint64_t number = numberOf();
     const Memo::Leaf& leaf = leafOf(number - m_first);
-    const Sieve::Combined& c = leaf.guarded.sum;
+    const FeasibilityFilter::RailTotals& c = leaf.guarded.sum;
     const double over = std::max(c.over ? 1.0 : 0.0, overBy(c.steady, c.burst, leaf.carried));
     const double grams = m_grams + c.grams;
     const double price = m_price + c.price;
     if (over > kSieveEps)
-        return fall(Fell::overCurrent, over, number);
+        return reject(RejectReason::overCurrent, over, number);
     if (leaf.noise)
-        return fall(Fell::noise, 0, number);
+        return reject(RejectReason::noise, 0, number);
     if (m_sieve.m_mostGrams > 0 && grams > m_sieve.m_mostGrams + kSieveEps)
-        return fall(Fell::tooHeavy, grams - m_sieve.m_mostGrams, number);
+        return reject(RejectReason::tooHeavy, grams - m_sieve.m_mostGrams, number);
     if (m_sieve.m_mostPrice > 0 && price > m_sieve.m_mostPrice + kSieveEps)
-        return fall(Fell::tooDear, price - m_sieve.m_mostPrice, number);
+        return reject(RejectReason::tooDear, price - m_sieve.m_mostPrice, number);
     if (!m_fits)
-        return fall(Fell::wontFit, 0, number);
-    const auto beaten = [&] { ++m_out.counts.fell[rankOf(Fell::beaten)]; };
-    const bool bounds = m_pass == Sieve::Pass::bound;
-    if (bounds &&
-        (leaf.beaten || m_sieve.hoursCoarse(m_kind, m_choice, c.watts, c.amps, leaf.guarded.ohms) <=
-                            m_front.least(grams, price)))
+        return reject(RejectReason::tooLarge, 0, number);
+    const auto beaten = [&] { ++m_out.counts.rejected[rankOf(RejectReason::dominated)]; };
+    const bool bounds = m_pass == FeasibilityFilter::Pass::bound;
+    if (bounds && (leaf.beaten || m_sieve.hoursUpperBoundFast(m_kind, m_choice, c.watts, c.amps,
+                                                              leaf.guarded.ohms) <=
+                                      m_front.hoursLowerBound(grams, price)))
         return beaten();
-    double most = m_sieve.hoursBound(m_kind, m_choice, c.watts, c.amps, leaf.guarded.ohms);
+    double most = m_sieve.hoursUpperBound(m_kind, m_choice, c.watts, c.amps, leaf.guarded.ohms);
     if (most < m_sieve.m_least)
-        return fall(Fell::tooShort, m_sieve.m_least - most, number);
+        return reject(RejectReason::tooShort, m_sieve.m_least - most, number);
     if (bounds) {
         // The closer look takes longer: only where the quick bounds do not tell.
-        if (m_front.least(grams, price) >= most || m_front.beats(most, grams, price) ||
-            beatenLine(number))
+        if (m_front.hoursLowerBound(grams, price) >= most ||
+            m_front.dominates(most, grams, price) || lineDominated(number))
             return beaten();
         most = std::min(most, m_sieve.hoursNear(m_choice, *leaf.line));
         if (most <= 0 || most < m_sieve.m_least) {
-            ++m_out.counts.fell[rankOf(Fell::tooShort)];
+            ++m_out.counts.rejected[rankOf(RejectReason::tooShort)];
             m_out.nearShort.push_back(number);
             return;
         }
-        if (m_front.least(grams, price) >= most || m_front.beats(most, grams, price))
+        if (m_front.hoursLowerBound(grams, price) >= most || m_front.dominates(most, grams, price))
             return beaten();
     }
     const Survivor survivor{number, most, grams, price};
     ++m_out.counts.toRun;
     m_out.survivors.push_back(survivor);
-    m_out.full = m_pass == Sieve::Pass::all && m_out.survivors.size() > m_most;
+    m_out.full = m_pass == FeasibilityFilter::Pass::all && m_out.survivors.size() > m_most;
 }
 
 } // namespace sipper

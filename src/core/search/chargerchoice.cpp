@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "search/chargerchoice.hpp"
 
 #include "base/tolerance.hpp"
@@ -45,7 +46,7 @@ bool fitsVolts(Charger& c, double full, bool lead, double cells) {
 
 /// A into the pack that the charger gives at most.
 double ampsOf(const Charger& c) {
-    double amps = plain(c.chargeCurrent);
+    double amps = orZero(c.chargeCurrent);
     if (c.outputLimit)
         amps = amps > 0 ? std::min(amps, c.outputLimit->value()) : c.outputLimit->value();
     if (c.ratedCurrent)
@@ -57,18 +58,18 @@ double ampsOf(const Charger& c) {
 bool feedsCharger(const Part& source, const Charger& c, double empty, double full) {
     const SourceModel m = sourceModel(source);
     if (const auto* panel = std::get_if<Panel>(&source)) {
-        const double open = plain(panel->openCircuit) * kColdOpen;
-        const double works = plain(panel->bestVoltage);
-        return works > 0 && !overSet(open, plain(c.inputNeverAbove)) &&
-               works >= std::max(plain(c.inputMin), c.topology == Topology::boost ? 0 : full);
+        const double open = orZero(panel->openCircuit) * kColdOpen;
+        const double works = orZero(panel->vmp);
+        return works > 0 && !overSet(open, orZero(c.inputNeverAbove)) &&
+               works >= std::max(orZero(c.inputMin), c.topology == Topology::boost ? 0 : full);
     }
-    if (m.volts <= 0 || overSet(m.high, plain(c.inputNeverAbove)) || m.low < plain(c.inputMin))
+    if (m.volts <= 0 || overSet(m.high, orZero(c.inputNeverAbove)) || m.low < orZero(c.inputMin))
         return false;
     switch (c.topology.value_or(Topology::linear)) {
     case Topology::linear:
-        return m.low >= full + plain(c.dropout);
+        return m.low >= full + orZero(c.dropout);
     case Topology::buck:
-        return m.low * c.maxDuty.value_or(1) >= full + plain(c.drop);
+        return m.low * c.maxDuty.value_or(1) >= full + orZero(c.drop);
     case Topology::boost:
         return m.high < empty;
     case Topology::buckBoost:
@@ -91,7 +92,7 @@ double asksOf(const Part& source, const Charger& c, double full) {
     return in;
 }
 
-struct RefillWay {
+struct ChargerOption {
     Stage source;
     Stage charger;
     std::string part;
@@ -111,7 +112,7 @@ double panelWatts(const Project& with) {
     const auto weather = usualWeather(with, 1, 1);
     if (!weather)
         return kSunUnknown;
-    auto bench = SunBench::of(with, weather.value());
+    auto bench = SolarSimulation::of(with, weather.value());
     if (!bench)
         return kSunUnknown;
     const SunPlan plan = planOf(*bench.value());
@@ -123,7 +124,7 @@ double wattsOf(const Part& part) {
 }
 
 /// The fuse at the cells' end of the charger's leg, with its mass and price.
-void fuseLeg(const Project& off, const Library& library, Refill& refill) {
+void fuseLeg(const Project& off, const Library& library, ChargerChoice& refill) {
     const Project bare = withRefill(off, refill);
     const std::string charger = chargersOf(bare).back();
     const Project fused = withLegFuse(bare, charger, &library);
@@ -131,7 +132,7 @@ void fuseLeg(const Project& off, const Library& library, Refill& refill) {
     if (!fuse)
         return;
     refill.fuse = *fuse;
-    refill.grams += plain(fuse->mass);
+    refill.grams += orZero(fuse->mass);
     refill.price += fuse->price.value_or(0);
 }
 
@@ -155,7 +156,7 @@ std::optional<Charger> chargerFitted(const Stage& charger, const Pack& pack) {
     if (!nickel && !fitsVolts(c, full, lead, pack.series))
         return {};
     const double most = cell.maxCharge ? cell.maxCharge->value() * pack.parallel : ampsOf(c);
-    const double amps = plain(c.chargeCurrent);
+    const double amps = orZero(c.chargeCurrent);
     if (amps > most) {
         // Only what can be set can be turned down.
         if (!c.programK && !c.adjustMax)
@@ -170,7 +171,7 @@ std::optional<Charger> chargerFitted(const Stage& charger, const Pack& pack) {
     }
     // A timer fills what it is wound for and no more.
     if (end == ChargeEnd::timer && c.timer &&
-        plain(c.chargeCurrent) * c.timer->value() * c.chargeEfficiency.value_or(1) <
+        orZero(c.chargeCurrent) * c.timer->value() * c.chargeEfficiency.value_or(1) <
             0.9 * cell.capacity.value() * pack.parallel)
         return {};
     return c;
@@ -196,8 +197,8 @@ bool canRefill(const Pack& pack, const std::string& by, const Library& library) 
     });
 }
 
-std::optional<Refill> refillFor(const Project& project, const std::vector<Stage>& there,
-                                const Library& library) {
+std::optional<ChargerChoice> chooseCharger(const Project& project, const std::vector<Stage>& there,
+                                           const Library& library) {
     const Pack* pack = project.pack();
     if (!pack || !project.brief.refilledBy)
         return {};
@@ -221,7 +222,7 @@ std::optional<Refill> refillFor(const Project& project, const std::vector<Stage>
                 if (isRefillSource(by, part.stage.part) &&
                     (by != "adapter" || part.own || part.name.starts_with("adapter-")))
                     sources.push_back(&part.stage);
-        std::vector<RefillWay> ways;
+        std::vector<ChargerOption> ways;
         for (const LibraryPart& part : library.parts) {
             // A sun charger sleeps on the pack in the dark; the others are unplugged then.
             const auto* kind = std::get_if<Charger>(&part.stage.part);
@@ -230,7 +231,7 @@ std::optional<Refill> refillFor(const Project& project, const std::vector<Stage>
             auto fitted = chargerFitted(part.stage, *pack);
             if (!fitted || ampsOf(*fitted) <= 0)
                 continue;
-            RefillWay best;
+            ChargerOption best;
             double least = 0;
             for (const Stage* source : sources) {
                 if (!feedsCharger(source->part, *fitted, empty, full))
@@ -253,23 +254,25 @@ std::optional<Refill> refillFor(const Project& project, const std::vector<Stage>
             best.charger = part.stage;
             best.charger.part = *fitted;
             best.estimate = cell.capacity.value() * pack->parallel / ampsOf(*fitted);
-            best.grams = plain(part.stage.mass);
+            best.grams = orZero(part.stage.mass);
             best.price = part.stage.price.value_or(0) + (own ? 0 : best.source.price.value_or(0));
             ways.push_back(std::move(best));
         }
         // Those that are done overnight, the cheapest first; then the others, the fastest first.
-        std::stable_sort(ways.begin(), ways.end(), [&](const RefillWay& a, const RefillWay& b) {
-            const bool x = a.estimate <= kDoneByMorning;
-            const bool y = b.estimate <= kDoneByMorning;
-            if (x != y)
-                return x;
-            return x ? a.price < b.price : a.estimate < b.estimate;
-        });
+        std::stable_sort(ways.begin(), ways.end(),
+                         [&](const ChargerOption& a, const ChargerOption& b) {
+                             const bool x = a.estimate <= kDoneByMorning;
+                             const bool y = b.estimate <= kDoneByMorning;
+                             if (x != y)
+                                 return x;
+                             return x ? a.price < b.price : a.estimate < b.estimate;
+                         });
         std::size_t tries = 0;
-        for (const RefillWay& way : ways) {
+        for (const ChargerOption& way : ways) {
             if (tries++ == kRefillTries)
                 break;
-            Refill refill{by, way.source, way.charger, way.part, {}, {}, way.grams, way.price};
+            ChargerChoice refill{by, way.source, way.charger, way.part,
+                                 {}, {},         way.grams,   way.price};
             fuseLeg(off, library, refill);
             if (by == "sun") {
                 if (!own) {
@@ -285,13 +288,13 @@ std::optional<Refill> refillFor(const Project& project, const std::vector<Stage>
                                                    wattsOf(source->part) < wattsOf(chosen->part))))
                             chosen = source;
                     refill.price += chosen->price.value_or(0) - way.source.price.value_or(0);
-                    refill.grams += plain(chosen->mass);
+                    refill.grams += orZero(chosen->mass);
                     refill.source = *chosen;
                 }
                 return refill;
             }
             const Project with = withRefill(off, refill);
-            ChargeAsk ask;
+            ChargeOptions ask;
             ask.ledger = false;
             ask.charger = chargersOf(with).back();
             const auto charge = chargeOf(with, ask);
@@ -304,7 +307,7 @@ std::optional<Refill> refillFor(const Project& project, const std::vector<Stage>
     return {};
 }
 
-Project withRefill(Project p, const Refill& refill) {
+Project withRefill(Project p, const ChargerChoice& refill) {
     const Stage* pack = p.packStage();
     if (!pack)
         return p;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The charger that fits a pack, and what it charges from: socket, adapter or sun, as the brief
 // refills it. Each is a part of the library, and the hours are those of a solved charge.
 #pragma once
@@ -9,7 +10,7 @@
 namespace sipper {
 
 /// How a pack is refilled.
-struct Refill {
+struct ChargerChoice {
     std::string by;              ///< socket, adapter, sun: as the brief says it
     Stage source;                ///< a part of the library, or what the project has
     Stage charger;               ///< set for the pack as far as it can be set
@@ -31,10 +32,10 @@ struct Refill {
 /// the cheapest that is done overnight, else the fastest. A source among `sources` is kept; else it
 /// is one of the library, the weakest that is strong enough for the charger. Nothing where the
 /// brief asks for none of the three, or no charger of the library fits.
-[[nodiscard]] std::optional<Refill>
-refillFor(const Project& project, const std::vector<Stage>& sources, const Library& library);
+[[nodiscard]] std::optional<ChargerChoice>
+chooseCharger(const Project& project, const std::vector<Stage>& sources, const Library& library);
 
 /// The project with source and charger of the refill; the source is used if it is there already.
-[[nodiscard]] Project withRefill(Project project, const Refill& refill);
+[[nodiscard]] Project withRefill(Project project, const ChargerChoice& refill);
 
 } // namespace sipper

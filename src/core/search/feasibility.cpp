@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "search/feasibility.hpp"
 
 #include "parts/cellsize.hpp"
@@ -16,7 +17,7 @@ namespace sipper {
 namespace {
 
 constexpr double kFuseLoad =
-    0.75; ///< of its rating that a fuse carries for good (design: protection)
+    0.75; ///< of its rating that a fuse carries for good (docs/model.md: Protection)
 constexpr double kSlowBurst = 2; ///< times its rating that a slow one carries for a burst
 constexpr double kBound = 1.002; ///< over the bound, for what the steps of a run round
 
@@ -29,8 +30,8 @@ std::size_t levelAt(double share) {
 
 } // namespace
 
-void Front::add(double hours, double grams, double price) {
-    if (beats(hours, grams, price))
+void ParetoFront::add(double hours, double grams, double price) {
+    if (dominates(hours, grams, price))
         return;
     std::erase_if(m_points,
                   [&](const auto& p) { return hours >= p[0] && grams <= p[1] && price <= p[2]; });
@@ -45,13 +46,13 @@ void Front::add(double hours, double grams, double price) {
         point);
 }
 
-bool Front::beats(double hours, double grams, double price) const {
+bool ParetoFront::dominates(double hours, double grams, double price) const {
     return std::any_of(m_points.begin(), m_points.end(), [&](const auto& p) {
         return p[0] >= hours && p[1] <= grams && p[2] <= price;
     });
 }
 
-void Front::settle() {
+void ParetoFront::buildIndex() {
     m_least.clear();
     if (m_points.empty())
         return;
@@ -88,7 +89,7 @@ void Front::settle() {
         }
 }
 
-double Front::least(double grams, double price) const {
+double ParetoFront::hoursLowerBound(double grams, double price) const {
     const double i = placeAt(grams, m_firstGrams, m_scaleGrams);
     const double j = placeAt(price, m_firstPrice, m_scalePrice);
     if (m_least.empty() || i < 0 || j < 0)
@@ -98,11 +99,11 @@ double Front::least(double grams, double price) const {
                    static_cast<std::size_t>(std::min(j, kLast))];
 }
 
-Sieve::Looks Sieve::looksOf(double low, double high) const {
+FeasibilityFilter::Looks FeasibilityFilter::looksOf(double low, double high) const {
     Looks looks = m_behind;
     for (std::size_t r = 0; r < m_kept.rails.size(); ++r)
         for (const std::size_t w : {std::size_t{0}, std::size_t{1}}) {
-            const RailWay& way = m_ways[r][w];
+            const FeedOption& way = m_ways[r][w];
             looks[r][w].reserve(way.parts.size());
             for (std::size_t i = 0; i < way.parts.size(); ++i)
                 looks[r][w].push_back(lookOf(r, way, i, low, high));
@@ -110,37 +111,39 @@ Sieve::Looks Sieve::looksOf(double low, double high) const {
     return looks;
 }
 
-Sieve::Look Sieve::lookOf(std::size_t rail, const RailWay& way, std::size_t part, double low,
-                          double high) const {
-    return way.kind == RailWay::Kind::cells
-               ? straightLook(m_needs[rail], low, high)
-               : lookAt(m_library.parts[way.parts[part]].stage, m_needs[rail],
-                        m_kept.rails[rail].set, low, high);
+FeasibilityFilter::RailOption FeasibilityFilter::lookOf(std::size_t rail, const FeedOption& way,
+                                                        std::size_t part, double low,
+                                                        double high) const {
+    return way.kind == FeedOption::Kind::cells
+               ? directOption(m_needs[rail], low, high)
+               : optionFor(m_library.parts[way.parts[part]].stage, m_needs[rail],
+                           m_kept.rails[rail].set, low, high);
 }
 
-Sieve::Guarded Sieve::guardedAt(const Place& place) const {
+FeasibilityFilter::ProtectedTotals FeasibilityFilter::guardedAt(const Place& place) const {
     const PackChoice& choice = m_packs[place.pack];
     const CellKind& kind = m_cells[choice.cell];
     const double low = choice.series * kind.cutoff;
     const double high = choice.series * kind.full;
-    const Structure& structure = m_structures[place.structure];
-    std::array<Look, kMostRails> own;
+    const RailTopology& structure = m_structures[place.structure];
+    std::array<RailOption, kMostRails> own;
     Chosen looks{};
     for (std::size_t r = 0; r < m_kept.rails.size(); ++r) {
         const std::size_t w = structure.ways[r];
-        const RailWay& way = m_ways[r][w];
+        const FeedOption& way = m_ways[r][w];
         const std::size_t part = place.parts[r];
-        if (way.kind != RailWay::Kind::behind)
+        if (way.kind != FeedOption::Kind::behind)
             own[r] = lookOf(r, way, part, low, high);
-        looks[r] = way.kind == RailWay::Kind::behind ? &m_behind[r][w][part] : &own[r];
+        looks[r] = way.kind == FeedOption::Kind::behind ? &m_behind[r][w][part] : &own[r];
     }
     return guarded(structure, looks, place.parts, low, high);
 }
 
-Sieve::Combined Sieve::combined(const Structure& structure, const Chosen& looks,
-                                const std::vector<std::uint16_t>& parts, double low,
-                                double high) const {
-    Combined sum;
+FeasibilityFilter::RailTotals FeasibilityFilter::combined(const RailTopology& structure,
+                                                          const Chosen& looks,
+                                                          const std::vector<std::uint16_t>& parts,
+                                                          double low, double high) const {
+    RailTotals sum;
     struct More {
         SlotLevels watts{};
         Slots amps{}; ///< into it, at least
@@ -150,17 +153,17 @@ Sieve::Combined Sieve::combined(const Structure& structure, const Chosen& looks,
     std::array<More, kMostRails> more{};
     for (const std::size_t r : m_fromLow) {
         const std::size_t w = structure.ways[r];
-        const RailWay& way = m_ways[r][w];
-        Look look = *looks[r];
+        const FeedOption& way = m_ways[r][w];
+        RailOption look = *looks[r];
         const More& added = more[r];
         if (added.steady > 0 || added.burst > 0) {
             const Stage& stage = m_library.parts[way.parts[parts[r]]].stage;
-            const bool behindToo = way.kind == RailWay::Kind::behind;
+            const bool behindToo = way.kind == FeedOption::Kind::behind;
             const double from = behindToo ? m_kept.rails[way.rail].set : 0;
-            const Look whole =
-                lookAt(stage, m_needs[r], m_kept.rails[r].set, behindToo ? from : low,
-                       behindToo ? from : high, added.steady, added.burst);
-            sum.over = sum.over || whole.rank <= rankOf(Fell::overCurrent);
+            const RailOption whole =
+                optionFor(stage, m_needs[r], m_kept.rails[r].set, behindToo ? from : low,
+                          behindToo ? from : high, added.steady, added.burst);
+            sum.over = sum.over || whole.rank <= rankOf(RejectReason::overCurrent);
             look.steady = whole.steady;
             look.burst = whole.burst;
             for (std::size_t m = 0; m < kSlots; ++m) {
@@ -176,7 +179,7 @@ Sieve::Combined Sieve::combined(const Structure& structure, const Chosen& looks,
         }
         sum.grams += look.grams;
         sum.price += look.price;
-        if (way.kind == RailWay::Kind::behind) {
+        if (way.kind == FeedOption::Kind::behind) {
             More& to = more[way.rail];
             const double set = m_kept.rails[way.rail].set;
             for (std::size_t m = 0; m < kSlots; ++m) {
@@ -199,7 +202,7 @@ Sieve::Combined Sieve::combined(const Structure& structure, const Chosen& looks,
     return sum;
 }
 
-LineTable Sieve::lineOf(std::uint64_t number) const {
+LineTable FeasibilityFilter::lineOf(std::uint64_t number) const {
     const Place place = placeOf(number);
     const PackChoice& choice = m_packs[place.pack];
     const CellKind& kind = m_cells[choice.cell];
@@ -207,13 +210,14 @@ LineTable Sieve::lineOf(std::uint64_t number) const {
             choice.series * kind.full};
 }
 
-double Sieve::hoursNear(const PackChoice& choice, const LineTable& line) const {
+double FeasibilityFilter::hoursNear(const PackChoice& choice, const LineTable& line) const {
     return (1 + kNearShare) *
-           nearHours(line, m_near[choice.cell], m_stretches, choice.series, choice.parallel);
+           approxHours(line, m_near[choice.cell], m_segments, choice.series, choice.parallel);
 }
 
-double Sieve::hoursCoarse(const CellKind& cell, const PackChoice& choice, const SlotLevels& watts,
-                          const Slots& amps, double more) const {
+double FeasibilityFilter::hoursUpperBoundFast(const CellKind& cell, const PackChoice& choice,
+                                              const SlotLevels& watts, const Slots& amps,
+                                              double more) const {
     const double step = (cell.full - cell.cutoff) / static_cast<double>(kLevels);
     const double self = choice.parallel * cell.self;
     const double groups = choice.series / choice.parallel;
@@ -238,8 +242,9 @@ double Sieve::hoursCoarse(const CellKind& cell, const PackChoice& choice, const 
     return hours * kBound + m_mostLag;
 }
 
-double Sieve::hoursBound(const CellKind& cell, const PackChoice& choice, const SlotLevels& watts,
-                         const Slots& amps, double more) const {
+double FeasibilityFilter::hoursUpperBound(const CellKind& cell, const PackChoice& choice,
+                                          const SlotLevels& watts, const Slots& amps,
+                                          double more) const {
     bool draws = false;
     for (std::size_t m = 0; m < kSlots; ++m)
         draws = draws || (m_shares[m] > 0 && (watts[m][0] > 0 || amps[m] > 0));
@@ -295,7 +300,7 @@ double Sieve::hoursBound(const CellKind& cell, const PackChoice& choice, const S
             charge -= days * day;
         }
         while (charge > 0) {
-            const Stretch& now = m_day[stretch];
+            const SlotSegment& now = m_day[stretch];
             for (std::size_t m = 0; any && m < kSlots; ++m)
                 if (opens[m] && now.shares[m] > 0)
                     return (hours + m_round[m]) * kBound + m_lag;
@@ -314,10 +319,10 @@ double Sieve::hoursBound(const CellKind& cell, const PackChoice& choice, const S
     return hours * kBound + m_lag;
 }
 
-Sieve::Guarded Sieve::guarded(const Structure& structure, const Chosen& looks,
-                              const std::vector<std::uint16_t>& parts, double low,
-                              double high) const {
-    Guarded out;
+FeasibilityFilter::ProtectedTotals
+FeasibilityFilter::guarded(const RailTopology& structure, const Chosen& looks,
+                           const std::vector<std::uint16_t>& parts, double low, double high) const {
+    ProtectedTotals out;
     out.sum = combined(structure, looks, parts, low, high);
     for (const bool fuse : {true, false}) {
         if (!(fuse ? m_fuse : m_guard))
@@ -326,27 +331,27 @@ Sieve::Guarded Sieve::guarded(const Structure& structure, const Chosen& looks,
                                   : guardFor(out.sum.burst / kGuess, low, high);
         if (!stage)
             continue; // none carries it: that is over what there is
-        out.sum.grams += plain(stage->mass);
+        out.sum.grams += orZero(stage->mass);
         out.sum.price += stage->price.value_or(0);
         out.ohms += seriesTermsOf(stage->part).resistance;
         if (!fuse)
             for (double& amps : out.sum.amps)
-                amps += plain(std::get<Guard>(stage->part).quiescent);
+                amps += orZero(std::get<Guard>(stage->part).quiescent);
     }
     return out;
 }
 
-std::pair<double, double> Sieve::boundsOf(std::uint64_t number) const {
+std::pair<double, double> FeasibilityFilter::boundsOf(std::uint64_t number) const {
     const Place place = placeOf(number);
     const PackChoice& choice = m_packs[place.pack];
     const CellKind& kind = m_cells[choice.cell];
-    const Guarded g = guardedAt(place);
-    return {std::min(hoursBound(kind, choice, g.sum.watts, g.sum.amps, g.ohms),
-                     hoursCoarse(kind, choice, g.sum.watts, g.sum.amps, g.ohms)),
+    const ProtectedTotals g = guardedAt(place);
+    return {std::min(hoursUpperBound(kind, choice, g.sum.watts, g.sum.amps, g.ohms),
+                     hoursUpperBoundFast(kind, choice, g.sum.watts, g.sum.amps, g.ohms)),
             hoursNear(choice, lineOf(number))};
 }
 
-const Stage* Sieve::fuseFor(double steady, double burst, double volts) const {
+const Stage* FeasibilityFilter::fuseFor(double steady, double burst, double volts) const {
     for (const Stage* stage : m_fuses) {
         const auto& fuse = std::get<Fuse>(stage->part);
         const double carries =
@@ -358,7 +363,7 @@ const Stage* Sieve::fuseFor(double steady, double burst, double volts) const {
     return nullptr;
 }
 
-const Stage* Sieve::guardFor(double amps, double low, double high) const {
+const Stage* FeasibilityFilter::guardFor(double amps, double low, double high) const {
     for (const Stage* stage : m_guards) {
         const auto& guard = std::get<Guard>(stage->part);
         const auto range = setRangeOf(stage->part);
@@ -370,24 +375,24 @@ const Stage* Sieve::guardFor(double amps, double low, double high) const {
     return nullptr;
 }
 
-std::array<double, kFellKinds> Sieve::steps() const {
-    std::array<double, kFellKinds> s{};
-    s[rankOf(Fell::neverAbove)] = 0.5;
-    s[rankOf(Fell::noRoom)] = 0.2;
-    s[rankOf(Fell::overCurrent)] = 0.5;
-    s[rankOf(Fell::tooHeavy)] = 0.1 * m_mostGrams;
-    s[rankOf(Fell::tooDear)] = 0.1 * m_mostPrice;
-    s[rankOf(Fell::tooShort)] = 0.1 * m_least;
+std::array<double, kRejectReasons> FeasibilityFilter::steps() const {
+    std::array<double, kRejectReasons> s{};
+    s[rankOf(RejectReason::neverAbove)] = 0.5;
+    s[rankOf(RejectReason::noHeadroom)] = 0.2;
+    s[rankOf(RejectReason::overCurrent)] = 0.5;
+    s[rankOf(RejectReason::tooHeavy)] = 0.1 * m_mostGrams;
+    s[rankOf(RejectReason::tooDear)] = 0.1 * m_mostPrice;
+    s[rankOf(RejectReason::tooShort)] = 0.1 * m_least;
     return s;
 }
 
-Place Sieve::placeOf(std::uint64_t number) const {
+Place FeasibilityFilter::placeOf(std::uint64_t number) const {
     Place place;
     place.pack = static_cast<std::size_t>(number / m_perPack);
     std::uint64_t rest = number % m_perPack;
     while (rest >= m_structures[place.structure].count)
         rest -= m_structures[place.structure++].count;
-    const Structure& s = m_structures[place.structure];
+    const RailTopology& s = m_structures[place.structure];
     place.parts.resize(m_kept.rails.size());
     for (std::size_t r = m_kept.rails.size(); r-- > 0;) {
         const std::size_t many = m_ways[r][s.ways[r]].parts.size();
@@ -397,7 +402,7 @@ Place Sieve::placeOf(std::uint64_t number) const {
     return place;
 }
 
-Project Sieve::projectOf(const Place& place) const {
+Project FeasibilityFilter::projectOf(const Place& place) const {
     const PackChoice& choice = m_packs[place.pack];
     const CellKind& kind = m_cells[choice.cell];
     const LibraryPart& unit = m_cellParts[kind.part];
@@ -409,17 +414,17 @@ Project Sieve::projectOf(const Place& place) const {
     supply.packLabel = label;
     const double low = choice.series * kind.cutoff;
     const double high = choice.series * kind.full;
-    const Structure& s = m_structures[place.structure];
+    const RailTopology& s = m_structures[place.structure];
     for (std::size_t r = 0; r < m_kept.rails.size(); ++r) {
-        const RailWay& way = m_ways[r][s.ways[r]];
+        const FeedOption& way = m_ways[r][s.ways[r]];
         Supply::Fed fed;
-        if (way.kind != RailWay::Kind::cells)
+        if (way.kind != FeedOption::Kind::cells)
             fed.regulator = &m_library.parts[way.parts[place.parts[r]]].stage;
-        if (way.kind == RailWay::Kind::behind)
+        if (way.kind == FeedOption::Kind::behind)
             fed.behind = way.rail;
         supply.rails.push_back(fed);
     }
-    const Combined c = guardedAt(place).sum;
+    const RailTotals c = guardedAt(place).sum;
     if (m_fuse)
         if (const Stage* fuse = fuseFor(c.steady / kGuess, c.burst / kGuess, high))
             supply.fuse = *fuse;
@@ -432,10 +437,10 @@ Project Sieve::projectOf(const Place& place) const {
             g.reconnect =
                 Volts{choice.series * usualReconnect(supply.pack.cell.chemistry, kind.cutoff)};
         }
-    return assembled(m_kept, supply);
+    return assembleSupply(m_kept, supply);
 }
 
-Candidate Sieve::described(std::uint64_t number) const {
+Candidate FeasibilityFilter::described(std::uint64_t number) const {
     Candidate c;
     c.number = number;
     const Place place = placeOf(number);
@@ -463,13 +468,13 @@ Candidate Sieve::described(std::uint64_t number) const {
              : inRow == 1
                  ? fmt::format("{} × {} in parallel", beside, label)
                  : fmt::format("{} × {} in series, {} of each in parallel", inRow, label, beside);
-    const Structure& s = m_structures[place.structure];
+    const RailTopology& s = m_structures[place.structure];
     for (std::size_t r = 0; r < m_kept.rails.size(); ++r) {
-        const RailWay& way = m_ways[r][s.ways[r]];
+        const FeedOption& way = m_ways[r][s.ways[r]];
         Candidate::OnRail rail;
         for (const std::size_t l : m_kept.rails[r].loads)
             rail.loads.push_back(m_kept.bare.loads[l].id);
-        if (way.kind == RailWay::Kind::cells) {
+        if (way.kind == FeedOption::Kind::cells) {
             rail.kind = "cells";
             c.says +=
                 m_kept.rails.size() == 1
@@ -482,7 +487,7 @@ Candidate Sieve::described(std::uint64_t number) const {
             c.own = c.own && part.own;
             c.says += fmt::format(", {} at {}", nameOf(part.stage),
                                   writeQuantity(m_kept.rails[r].set, Unit::volt));
-            if (way.kind == RailWay::Kind::behind) {
+            if (way.kind == FeedOption::Kind::behind) {
                 rail.behind = way.rail;
                 c.says += fmt::format(" behind {}",
                                       writeQuantity(m_kept.rails[way.rail].set, Unit::volt));

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The arithmetic of the finder: packs, what may stand on each rail, the first reason against each,
 // and a bound on the hours that no run passes.
 #pragma once
@@ -24,12 +25,12 @@ using SlotLevels = std::array<Levels, kSlots>;
 inline constexpr std::size_t kMostRails = 6;      ///< of regulated volts
 inline constexpr std::size_t kMostStretches = 12; ///< of the day, that a bound tells apart
 
-[[nodiscard]] constexpr std::uint8_t rankOf(Fell fell) {
+[[nodiscard]] constexpr std::uint8_t rankOf(RejectReason fell) {
     return static_cast<std::uint8_t>(fell);
 }
 
 /// What one rail asks for.
-struct RailNeed {
+struct RailDemand {
     double steady = 0;   ///< A in the worst mode, at the set volts
     double burst = 0;    ///< A in the worst burst, everything of the mode together
     double low = 0;      ///< V, the highest of the windows' minima
@@ -50,7 +51,7 @@ struct RailNeed {
 };
 
 /// How a rail may be fed.
-struct RailWay {
+struct FeedOption {
     enum class Kind : std::uint8_t { cells, regulator, behind } kind = Kind::cells;
     std::size_t rail = 0;                           ///< of `behind`: whose regulator feeds it
     std::vector<std::size_t> parts;                 ///< of the library
@@ -58,7 +59,7 @@ struct RailWay {
 };
 
 /// One way for each rail; legal by construction.
-struct Structure {
+struct RailTopology {
     std::vector<std::size_t> ways; ///< index into each rail's ways
     std::uint64_t count = 0;       ///< combinations of its parts
 };
@@ -104,15 +105,15 @@ struct Survivor {
 };
 
 /// Of those that ran: what is beaten by one of them needs no run.
-class Front {
+class ParetoFront {
   public:
     void add(double hours, double grams, double price);
     /// Is one of them at least as long, as light and as cheap?
-    [[nodiscard]] bool beats(double hours, double grams, double price) const;
-    /// Lays the points out, for `least` to be asked of what is there by now.
-    void settle();
-    /// Hours that one of them surely has that is as light and as cheap; 0 where none is near.
-    [[nodiscard]] double least(double grams, double price) const;
+    [[nodiscard]] bool dominates(double hours, double grams, double price) const;
+    /// Builds the lookup grid that `hoursLowerBound` reads, of the points so far.
+    void buildIndex();
+    /// Longest runtime among points no heavier and no dearer; 0 where there is none.
+    [[nodiscard]] double hoursLowerBound(double grams, double price) const;
 
   private:
     static constexpr std::size_t kSide = 256;
@@ -131,21 +132,21 @@ class Front {
 struct PackPass {
     SearchCounts counts;
     std::vector<Survivor> survivors;
-    std::array<std::vector<Miss>, kFellKinds> misses;
-    std::array<std::uint64_t, kFellKinds> lettingIn{};
+    std::array<std::vector<NearMiss>, kRejectReasons> misses;
+    std::array<std::uint64_t, kRejectReasons> lettingIn{};
     std::vector<std::uint64_t> nearShort; ///< counted as too short by their near run
     bool full = false;                    ///< more survivors than were asked for: it ended there
     void add(PackPass&& other);
 };
 /// Of these the nearest three, the nearest first.
-void keepNearest(std::vector<Miss>& misses);
+void keepNearest(std::vector<NearMiss>& misses);
 
-class PackWalk;
+class BranchAndBound;
 
 /// At most `kMostRails` rails.
-class Sieve {
+class FeasibilityFilter {
   public:
-    Sieve(const Project& project, const Library& library, const SearchAsk& ask);
+    FeasibilityFilter(const Project& project, const Library& library, const SearchOptions& ask);
 
     [[nodiscard]] bool draws() const { return m_draws; }
     [[nodiscard]] const std::vector<PackChoice>& packs() const { return m_packs; }
@@ -153,7 +154,7 @@ class Sieve {
     [[nodiscard]] double leastHours() const { return m_least; }
 
     /// How much less a reason would have to ask for, that people wonder about: V, A, g, price, h.
-    [[nodiscard]] std::array<double, kFellKinds> steps() const;
+    [[nodiscard]] std::array<double, kRejectReasons> steps() const;
 
     /// What a pass is for: to hand over all that may do it; only what is best in one thing, of
     /// which nothing is counted; all but what the front beats.
@@ -162,10 +163,10 @@ class Sieve {
     [[nodiscard]] const std::vector<std::vector<std::size_t>>& groups() const { return m_groups; }
     /// All candidates of the packs of one group: reasons counted, survivors handed over. A pass
     /// over all ends, `full`, where one of them has more than `most` survivors.
-    [[nodiscard]] PackPass group(std::size_t index, Pass pass, const Front& front,
+    [[nodiscard]] PackPass group(std::size_t index, Pass pass, const ParetoFront& front,
                                  std::size_t most) const;
 
-    /// Hours that no run of this candidate passes, and about what it runs (`nearHours`).
+    /// Hours that no run of this candidate passes, and about what it runs (`approxHours`).
     [[nodiscard]] std::pair<double, double> boundsOf(std::uint64_t number) const;
 
     [[nodiscard]] Place placeOf(std::uint64_t number) const;
@@ -173,9 +174,9 @@ class Sieve {
     [[nodiscard]] Candidate described(std::uint64_t number) const;
 
   private:
-    friend class PackWalk;
+    friend class BranchAndBound;
     /// One option on one rail, between two input volts.
-    struct Look {
+    struct RailOption {
         std::uint8_t rank = kFine; ///< the first reason against it
         double by = 0;             ///< how far off
         SlotLevels watts{};        ///< at least, at its input, by mode and the pack's volts
@@ -185,17 +186,18 @@ class Sieve {
         double grams = 0;
         double price = 0;
     };
-    using Looks = std::vector<std::vector<std::vector<Look>>>; ///< by rail, way, part
-    [[nodiscard]] Look lookAt(const Stage& stage, const RailNeed& need, double set, double low,
-                              double high, double moreSteady = 0, double moreBurst = 0) const;
+    using Looks = std::vector<std::vector<std::vector<RailOption>>>; ///< by rail, way, part
+    [[nodiscard]] RailOption optionFor(const Stage& stage, const RailDemand& need, double set,
+                                       double low, double high, double moreSteady = 0,
+                                       double moreBurst = 0) const;
     /// W besides, of a switching stage that hands on so many amps more, by level of the volts.
     [[nodiscard]] static Levels lossOf(const Stage& stage, double set, double amps, double high,
                                        double low);
-    [[nodiscard]] static Look straightLook(const RailNeed& need, double low, double high);
+    [[nodiscard]] static RailOption directOption(const RailDemand& need, double low, double high);
     /// Is `a` no worse than `b` in anything: the same kind, every loss, limit, weight and price?
-    [[nodiscard]] static bool noWorse(const Stage& a, const Stage& b, bool across);
+    [[nodiscard]] static bool weaklyDominates(const Stage& a, const Stage& b, bool across);
     /// What all rails together ask of the pack.
-    struct Combined {
+    struct RailTotals {
         bool over = false; ///< a regulator that feeds others can't
         SlotLevels watts{};
         Slots amps{};
@@ -205,49 +207,49 @@ class Sieve {
         double price = 0;
     };
     /// The same with the fuse and the guard that carry it.
-    struct Guarded {
-        Combined sum;
+    struct ProtectedTotals {
+        RailTotals sum;
         double ohms = 0; ///< of both
     };
-    using Chosen = std::array<const Look*, kMostRails>; ///< by rail
-    [[nodiscard]] Guarded guarded(const Structure& structure, const Chosen& looks,
-                                  const std::vector<std::uint16_t>& parts, double low,
-                                  double high) const;
-    [[nodiscard]] Combined combined(const Structure& structure, const Chosen& looks,
-                                    const std::vector<std::uint16_t>& parts, double low,
-                                    double high) const;
+    using Chosen = std::array<const RailOption*, kMostRails>; ///< by rail
+    [[nodiscard]] ProtectedTotals guarded(const RailTopology& structure, const Chosen& looks,
+                                          const std::vector<std::uint16_t>& parts, double low,
+                                          double high) const;
+    [[nodiscard]] RailTotals combined(const RailTopology& structure, const Chosen& looks,
+                                      const std::vector<std::uint16_t>& parts, double low,
+                                      double high) const;
     /// Of one part on a rail that hangs on the cells, or straight.
-    [[nodiscard]] Look lookOf(std::size_t rail, const RailWay& way, std::size_t part, double low,
-                              double high) const;
+    [[nodiscard]] RailOption lookOf(std::size_t rail, const FeedOption& way, std::size_t part,
+                                    double low, double high) const;
     /// What a candidate's rails ask for, with what guards them.
-    [[nodiscard]] Guarded guardedAt(const Place& place) const;
+    [[nodiscard]] ProtectedTotals guardedAt(const Place& place) const;
     [[nodiscard]] Looks looksOf(double low, double high) const;
     void readNeeds(const Project& project);
     void readDay(const Project& project, const std::vector<std::size_t>& order, double lag);
     void readParts();
-    void readCells(const SearchAsk& ask);
+    void readCells(const SearchOptions& ask);
     void readStructures();
     void readPacks();
     /// Hours that no run passes: every step of the curve at its upper end, every mode at no less
     /// than it takes and behind no more than R0, the wells level throughout. `ohms`: besides the
     /// cells', on the way to what takes it.
-    [[nodiscard]] double hoursBound(const CellKind& cell, const PackChoice& choice,
-                                    const SlotLevels& watts, const Slots& amps,
-                                    double ohms = 0) const;
+    [[nodiscard]] double hoursUpperBound(const CellKind& cell, const PackChoice& choice,
+                                         const SlotLevels& watts, const Slots& amps,
+                                         double ohms = 0) const;
     /// The line of a candidate, for every pack of its group.
     [[nodiscard]] LineTable lineOf(std::uint64_t number) const;
     /// About what a pack runs on a line, a little over rather than under.
     [[nodiscard]] double hoursNear(const PackChoice& choice, const LineTable& line) const;
     /// The same in next to no time: a level of the volts at a time.
-    [[nodiscard]] double hoursCoarse(const CellKind& cell, const PackChoice& choice,
-                                     const SlotLevels& watts, const Slots& amps,
-                                     double ohms = 0) const;
+    [[nodiscard]] double hoursUpperBoundFast(const CellKind& cell, const PackChoice& choice,
+                                             const SlotLevels& watts, const Slots& amps,
+                                             double ohms = 0) const;
     [[nodiscard]] const Stage* fuseFor(double steady, double burst, double volts) const;
     /// The first that carries it, opens there and bears full cells.
     [[nodiscard]] const Stage* guardFor(double amps, double low, double high) const;
 
     const Library& m_library;
-    Kept m_kept;
+    Requirements m_kept;
     double m_least = 0;
     double m_headroom = 1;  ///< of the brief, over what parts are asked for
     double m_mostGrams = 0; ///< 0: none
@@ -259,30 +261,30 @@ class Sieve {
     Slots m_seconds{};
     /// The day from the brief's start on. Where there are more modes than slots it is one stretch
     /// of mean use, and `m_lag` hours are added, by which use may lag behind that.
-    struct Stretch {
+    struct SlotSegment {
         double hours = 24;
         Slots shares{}; ///< of its time, by slot
     };
-    std::vector<Stretch> m_day;
+    std::vector<SlotSegment> m_day;
     double m_lag = 0;
     double m_mostLag = 0; ///< the same where every stretch is told apart
-    /// h after which a mode that is there has surely come round, and opened a guard that it sags
-    /// under; negative where guards don't look at it.
+    /// h until each mode has recurred at least once and tripped a guard that it sags under;
+    /// negative where guards don't look at it.
     Slots m_round{};
     bool m_fuse = false;
     bool m_guard = false;
     Celsius m_ambient{25};
-    std::vector<RailNeed> m_needs;
-    std::vector<std::vector<RailWay>> m_ways;
-    std::vector<Structure> m_structures;
+    std::vector<RailDemand> m_needs;
+    std::vector<std::vector<FeedOption>> m_ways;
+    std::vector<RailTopology> m_structures;
     std::uint64_t m_perPack = 0;
     std::vector<LibraryPart> m_cellParts; ///< cells to choose from
     std::vector<CellKind> m_cells;
     std::vector<PackModel> m_models; ///< of the cells
     Schedule m_schedule;
-    std::vector<DayStretch> m_stretches;
-    std::vector<NearCell> m_near; ///< of the cells
-    bool m_charged = false;       ///< only packs that a charger of the library fills
+    std::vector<DaySegment> m_segments;
+    std::vector<ApproxCell> m_near; ///< of the cells
+    bool m_charged = false;         ///< only packs that a charger of the library fills
     std::vector<PackChoice> m_packs;
     std::vector<std::vector<std::size_t>> m_groups;
     std::vector<const Stage*> m_fuses;  ///< by rating

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "search/linetable.hpp"
 
 #include "project/tree.hpp"
@@ -36,7 +37,7 @@ class LineTable::Maker {
           m_network(p, ambient, {}, Network::Root{packIndex(p), {packIndex(p)}}) {}
 
     void settings(const Schedule& schedule) {
-        for (const DaySetting& setting : schedule.settings) {
+        for (const ModeMix& setting : schedule.settings) {
             std::vector<Mode> modes;
             for (const Share& share : setting.shares)
                 if (share.share > 0)
@@ -46,7 +47,7 @@ class LineTable::Maker {
     }
 
   private:
-    struct Seen {
+    struct Sample {
         double watts = 0;
         bool ended = true;
     };
@@ -83,14 +84,14 @@ class LineTable::Maker {
         const bool inBurst = burst != Network::kNoBurst;
         const auto seen = [&](double volts) {
             if (!m_network.solve(demand, volts, 0, m_flows))
-                return Seen{};
+                return Sample{};
             // A single burst counts by its energy alone: what ends the run is seen in all of them.
             const bool counts = !inBurst || burst == Network::kAllBursts;
-            return Seen{volts * m_flows.sourceAmps,
-                        counts && endsRun(m_project, m_network, m_flows, inBurst, seconds)};
+            return Sample{volts * m_flows.sourceAmps,
+                          counts && endsRun(m_project, m_network, m_flows, inBurst, seconds)};
         };
         Curve c;
-        std::array<Seen, kNodes + 1> nodes;
+        std::array<Sample, kNodes + 1> nodes;
         const auto voltsAt = [&](double node) { return m_table.m_low + m_table.m_step * node; };
         for (std::size_t i = 0; i <= kNodes; i += kStride)
             nodes[i] = seen(voltsAt(static_cast<double>(i)));
@@ -151,7 +152,7 @@ class LineTable::Maker {
         return c;
     }
     template <class See>
-    void fill(std::array<Seen, kNodes + 1>& nodes, std::size_t low, std::size_t high, See&& see) {
+    void fill(std::array<Sample, kNodes + 1>& nodes, std::size_t low, std::size_t high, See&& see) {
         if (high - low < 2)
             return;
         const std::size_t middle = (low + high) / 2;
@@ -194,7 +195,7 @@ LineTable::LineTable(const Project& p, const Schedule& schedule, Celsius ambient
     Maker(*this, p, ambient).settings(schedule);
 }
 
-bool LineTable::takesLess(const LineTable& o) const {
+bool LineTable::dominates(const LineTable& o) const {
     if (m_curves.size() != o.m_curves.size())
         return false;
     for (std::size_t k = 0; k < m_curves.size(); ++k) {

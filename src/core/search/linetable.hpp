@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One supply line solved once over the volts at its pack, for every pack of the same volts to read.
 #pragma once
 
@@ -10,7 +11,7 @@
 namespace sipper {
 
 /// One line as a pack sees it: what each mode takes over the volts at the pack, and where something
-/// ends the run. Neither the pack nor capacitors are in it. It leans to the long side: it takes a
+/// ends the run. Neither the pack nor capacitors are in it. It over-estimates runtime: it takes a
 /// little less than the line does, and ends a little later.
 class LineTable {
   public:
@@ -38,7 +39,7 @@ class LineTable {
     [[nodiscard]] Case at(std::size_t demand, double volts, double ohms, double guess) const;
     /// Does it take surely less than the other, of the same project and volts, in everything, and
     /// end no sooner?
-    [[nodiscard]] bool takesLess(const LineTable& other) const;
+    [[nodiscard]] bool dominates(const LineTable& other) const;
 
   private:
     static constexpr std::size_t kNodes = 32;

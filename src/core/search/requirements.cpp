@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "search/requirements.hpp"
 
 #include "parts/figures.hpp"
@@ -27,8 +28,8 @@ double commonVolts(const Project& p, const Rail& rail) {
 
 } // namespace
 
-Kept keptOf(const Project& p) {
-    Kept k;
+Requirements keptOf(const Project& p) {
+    Requirements k;
     k.bare = p;
     k.bare.stages.clear();
     k.bare.variants.clear();
@@ -41,7 +42,7 @@ Kept keptOf(const Project& p) {
             k.sources.push_back(s);
     std::map<std::string, std::size_t> railOf;
     for (std::size_t l = 0; l < p.loads.size(); ++l) {
-        const Stage* regulator = regulatorBefore(p, p.loads[l].id);
+        const Stage* regulator = upstreamRegulator(p, p.loads[l].id);
         const std::string id = regulator ? regulator->id : std::string();
         const auto [at, fresh] = railOf.try_emplace(id, k.rails.size());
         if (fresh) {
@@ -49,7 +50,7 @@ Kept keptOf(const Project& p) {
             rail.regulated = regulator != nullptr;
             rail.id = regulator ? id : freeId(p, "regulator");
             if (regulator)
-                rail.set = plain(setPointOf(regulator->part));
+                rail.set = orZero(setPointOf(regulator->part));
             k.rails.push_back(std::move(rail));
         }
         k.rails[at->second].loads.push_back(l);
@@ -62,7 +63,7 @@ Kept keptOf(const Project& p) {
     for (std::size_t r = 0; r < k.rails.size(); ++r)
         for (const std::size_t l : k.rails[r].loads) {
             std::vector<const Stage*> leads;
-            for (const Stage* stage : wayBack(p, p.loads[l].id)) {
+            for (const Stage* stage : pathToSource(p, p.loads[l].id)) {
                 if (!std::holds_alternative<Wire>(stage->part) &&
                     !std::holds_alternative<Filter>(stage->part))
                     break;
@@ -82,7 +83,7 @@ Kept keptOf(const Project& p) {
     const std::string source = p.packStage() ? p.packStage()->id : std::string();
     std::vector<const Stage*> order;
     if (!source.empty())
-        for (const std::size_t i : outwards(p, source))
+        for (const std::size_t i : downstreamStages(p, source))
             order.push_back(&p.stages[i]);
     bool fuse = false;
     bool guard = false;
@@ -100,7 +101,7 @@ Kept keptOf(const Project& p) {
     return k;
 }
 
-Project assembled(const Kept& k, const Supply& supply) {
+Project assembleSupply(const Requirements& k, const Supply& supply) {
     Project out = k.bare;
     std::vector<Stage> leads = std::move(out.stages);
     out.stages.clear();

@@ -1,6 +1,7 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the finder keeps of a project, and the projects that it makes of that: loads with the leads
 // and filters right in front of them, modes, brief, and whether there are a fuse, a switch and a
-// guard (design: finding a supply).
+// guard (docs/model.md: Finding a supply).
 #pragma once
 
 #include "project/project.hpp"
@@ -18,7 +19,7 @@ struct Rail {
     double set = 0;                 ///< V: as it was, or what the windows have in common
 };
 
-struct Kept {
+struct Requirements {
     Project bare; ///< loads, modes, brief; no stage but the leads and filters, nothing fed yet
     std::vector<Rail> rails;
     std::vector<std::size_t> leadRail; ///< of each stage of `bare`, by its rail
@@ -30,7 +31,7 @@ struct Kept {
     std::optional<CellCare> care;
 };
 
-[[nodiscard]] Kept keptOf(const Project& project);
+[[nodiscard]] Requirements keptOf(const Project& project);
 
 /// A supply to be put before what was kept.
 struct Supply {
@@ -44,6 +45,6 @@ struct Supply {
     };
     std::vector<Fed> rails;
 };
-[[nodiscard]] Project assembled(const Kept& kept, const Supply& supply);
+[[nodiscard]] Project assembleSupply(const Requirements& kept, const Supply& supply);
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "search/search.hpp"
 
 #include "advice/advice.hpp"
@@ -24,14 +25,14 @@ namespace sipper {
 namespace {
 
 constexpr std::size_t kBatch = 128;     ///< run before the front is looked at again
-constexpr std::size_t kGroupBatch = 16; ///< of packs, sieved before what is left of them runs
+constexpr std::size_t kGroupBatch = 16; ///< of packs, filtered before what is left of them runs
 constexpr std::size_t kShort = 5;
 constexpr double kTooLong = 6;   ///< times the hours asked for, past which nobody asked for more
 constexpr int kShortRounds = 12; ///< of looking for a short list with nothing to mend
 constexpr double kLeastApart = 0.05;  ///< of the cut-off: closer, noise alone closes it again
 constexpr double kLithiumApart = 0.2; ///< V a cell, that a guard closes over its cut-off at least
-constexpr std::size_t kTooShort = static_cast<std::size_t>(Fell::tooShort);
-constexpr std::size_t kBeaten = static_cast<std::size_t>(Fell::beaten);
+constexpr std::size_t kTooShort = static_cast<std::size_t>(RejectReason::tooShort);
+constexpr std::size_t kBeaten = static_cast<std::size_t>(RejectReason::dominated);
 
 struct Ran {
     double hours = 0;
@@ -39,31 +40,31 @@ struct Ran {
 };
 
 Ran runOf(const Project& p) {
-    Stepping quick;
+    StepControl quick;
     quick.record = false;
     const Runtime r = predictRuntime(p, typicalConditions(p), quick);
     Ran out;
     out.hours = r.hours ? r.hours->value() : 0;
     const Pack& pack = *p.pack();
-    const double most = pack.parallel * plain(pack.cell.maxDischarge);
+    const double most = pack.parallel * orZero(pack.cell.maxDischarge);
     out.worst = most > 0 ? r.worstCurrent.value() / most : 0;
     return out;
 }
 
-/// The guard closes over what the cells come back to by themselves.
-Project settled(Project p) {
+/// Raises the reconnect voltage above the cells' rebound.
+Project withGuardHysteresis(Project p) {
     for (Stage& stage : p.stages) {
         auto* guard = std::get_if<Guard>(&stage.part);
         if (!guard || !p.pack())
             continue;
-        const Quick quick = quickOf(p, {.bench = false});
-        for (const GuardLook& look : quick.protect->guards) {
-            const double apart = isRechargeableLithium(p.pack()->cell.chemistry)
-                                     ? kLithiumApart * p.pack()->series
-                                     : 0;
+        const QuickAnalysis quick = analyseQuick(p, {.bench = false});
+        for (const GuardAnalysis& look : quick.protect->guards) {
+            const double distance = isRechargeableLithium(p.pack()->cell.chemistry)
+                                        ? kLithiumApart * p.pack()->series
+                                        : 0;
             // To the next hundredth of a volt upwards.
             const double over =
-                std::max({look.leastDifference, apart, kLeastApart * guard->cutoff.value()});
+                std::max({look.minHysteresis, distance, kLeastApart * guard->cutoff.value()});
             guard->reconnect = Volts{std::ceil((guard->cutoff.value() + over) * 100 - 1e-6) / 100};
         }
         break;
@@ -72,7 +73,7 @@ Project settled(Project p) {
 }
 
 Candidate::Advice adviceOf(const Project& p) {
-    const std::vector<Finding> findings = quickOf(p, {.bench = false}).findings;
+    const std::vector<Finding> findings = analyseQuick(p, {.bench = false}).findings;
     Candidate::Advice a;
     a.stop = countOf(findings, Severity::stop);
     a.care = countOf(findings, Severity::care);
@@ -87,8 +88,8 @@ Candidate::Advice adviceOf(const Project& p) {
 /// All of the work of one search.
 class Searcher {
   public:
-    Searcher(const Sieve& sieve, const SearchAsk& ask, const std::stop_token& stop,
-             const SearchProgress& progress, const Crew& crew)
+    Searcher(const FeasibilityFilter& sieve, const SearchOptions& ask, const std::stop_token& stop,
+             const SearchProgress& progress, const ParallelFor& crew)
         : m_sieve(sieve), m_ask(ask), m_stop(stop), m_progress(progress), m_crew(crew),
           m_order(sieve.groups().size()) {
         std::iota(m_order.begin(), m_order.end(), std::size_t{0});
@@ -96,11 +97,11 @@ class Searcher {
 
     /// False when it was stopped.
     bool search(Search& out) {
-        m_kept = &out.kept;
-        m_sifted.of = m_sieve.tried();
+        m_kept = &out.feasible;
+        m_sifted.total = m_sieve.tried();
         out.leastHours = m_sieve.leastHours();
         out.lets = m_sieve.steps();
-        PackPass all = sift(Sieve::Pass::all);
+        PackPass all = runPass(FeasibilityFilter::Pass::all);
         if (m_stop.stop_requested())
             return false;
         if (!all.full) {
@@ -110,12 +111,12 @@ class Searcher {
             // The best by their bounds run first; what they beat needs no run. The best of each
             // batch make the front harder to pass for the next, and for what is left at the end.
             m_sifted = {};
-            m_sifted.of = m_sieve.tried();
-            std::vector<Survivor> first = sift(Sieve::Pass::seeds).survivors;
+            m_sifted.total = m_sieve.tried();
+            std::vector<Survivor> first = runPass(FeasibilityFilter::Pass::seeds).survivors;
             bestGroupsFirst(first);
             run(out, frontByBound(std::move(first)), true);
             std::vector<Survivor> later;
-            const PackPass pass = sift(Sieve::Pass::bound, [&](PackPass& batch) {
+            const PackPass pass = runPass(FeasibilityFilter::Pass::bound, [&](PackPass& batch) {
                 run(out, frontByBound(batch.survivors), true);
                 later.insert(later.end(), batch.survivors.begin(), batch.survivors.end());
                 batch.survivors.clear();
@@ -124,22 +125,23 @@ class Searcher {
             take(out, pass);
             // What ran at the outset was counted then.
             for (const std::uint64_t number : pass.nearShort)
-                out.counts.fell[kTooShort] -= m_done.contains(number) ? 1 : 0;
+                out.counts.rejected[kTooShort] -= m_done.contains(number) ? 1 : 0;
             settleCounts(out);
         }
         std::stable_sort(
-            out.kept.begin(), out.kept.end(),
+            out.feasible.begin(), out.feasible.end(),
             [](const Candidate& a, const Candidate& b) { return a.number < b.number; });
         return !m_stop.stop_requested();
     }
 
   private:
     /// `then`: what to do with each batch, of which the survivors are left out of the sum.
-    PackPass sift(Sieve::Pass kind, const std::function<void(PackPass&)>& then = {}) {
+    PackPass runPass(FeasibilityFilter::Pass kind,
+                     const std::function<void(PackPass&)>& then = {}) {
         PackPass sum;
         const std::size_t count = m_sieve.groups().size();
         for (std::size_t from = 0; from < count; from += kGroupBatch) {
-            m_front.settle();
+            m_front.buildIndex();
             const std::size_t many = std::min(kGroupBatch, count - from);
             std::vector<PackPass> passes(many);
             m_crew(many, [&](std::size_t i) {
@@ -151,7 +153,7 @@ class Searcher {
             PackPass batch;
             for (PackPass& pass : passes)
                 batch.add(std::move(pass));
-            if (kind != Sieve::Pass::seeds) {
+            if (kind != FeasibilityFilter::Pass::seeds) {
                 m_sifted.tried += batch.counts.tried;
                 m_sifted.toRun += batch.counts.toRun;
             }
@@ -159,8 +161,8 @@ class Searcher {
                 then(batch);
             sum.add(std::move(batch));
             // More than are run one by one: this pass is given up.
-            sum.full =
-                sum.full || (kind == Sieve::Pass::all && sum.survivors.size() > m_ask.runAll);
+            sum.full = sum.full || (kind == FeasibilityFilter::Pass::all &&
+                                    sum.survivors.size() > m_ask.runAll);
             if (sum.full)
                 return sum;
             tell();
@@ -175,11 +177,11 @@ class Searcher {
         const std::uint64_t ran = out.counts.ran;
         out.counts = pass.counts;
         out.counts.ran = ran;
-        out.counts.kept = out.kept.size();
+        out.counts.kept = out.feasible.size();
         out.nearest = pass.misses;
         out.lettingIn = pass.lettingIn;
     }
-    static double worth(const Survivor& v) {
+    static double merit(const Survivor& v) {
         return v.most / std::sqrt(std::max(v.grams, 0.1) * std::max(v.price, 0.01));
     }
     /// The groups of packs in which the most for its weight and price is to be expected.
@@ -191,7 +193,7 @@ class Searcher {
         std::vector<double> best(m_order.size(), 0);
         for (const Survivor& s : list) {
             double& of = best[groupOf[m_sieve.placeOf(s.number).pack]];
-            of = std::max(of, worth(s));
+            of = std::max(of, merit(s));
         }
         std::stable_sort(m_order.begin(), m_order.end(),
                          [&](std::size_t a, std::size_t b) { return best[a] > best[b]; });
@@ -199,7 +201,7 @@ class Searcher {
     /// Those that give most for what they weigh and cost first: they beat the most of the others.
     void runBest(Search& out, std::vector<Survivor> list) {
         std::stable_sort(list.begin(), list.end(), [&](const Survivor& x, const Survivor& y) {
-            return std::pair(-worth(x), x.number) < std::pair(-worth(y), y.number);
+            return std::pair(-merit(x), x.number) < std::pair(-merit(y), y.number);
         });
         run(out, list, true);
     }
@@ -208,10 +210,10 @@ class Searcher {
             return std::tie(b.most, a.grams, a.price, a.number) <
                    std::tie(a.most, b.grams, b.price, b.number);
         });
-        Front front;
+        ParetoFront front;
         std::vector<Survivor> out;
         for (const Survivor& s : list)
-            if (!front.beats(s.most, s.grams, s.price)) {
+            if (!front.dominates(s.most, s.grams, s.price)) {
                 front.add(s.most, s.grams, s.price);
                 out.push_back(s);
             }
@@ -224,7 +226,7 @@ class Searcher {
             for (; at < list.size() && batch.size() < kBatch; ++at) {
                 const Survivor& s = list[at];
                 if (!prune ||
-                    !(m_done.contains(s.number) || m_front.beats(s.most, s.grams, s.price)))
+                    !(m_done.contains(s.number) || m_front.dominates(s.most, s.grams, s.price)))
                     batch.push_back(&s);
             }
             std::vector<Ran> ran(batch.size());
@@ -251,44 +253,44 @@ class Searcher {
                 c.grams = weighs[i].first;
                 c.price = weighs[i].second;
                 m_front.add(c.hours, c.grams, c.price);
-                out.kept.push_back(std::move(c));
+                out.feasible.push_back(std::move(c));
             }
             m_sifted.ran = out.counts.ran;
-            m_sifted.kept = out.kept.size();
+            m_sifted.kept = out.feasible.size();
             tell();
         }
-        out.counts.kept = out.kept.size();
+        out.counts.kept = out.feasible.size();
         if (!prune)
-            out.counts.fell[kTooShort] += m_short;
+            out.counts.rejected[kTooShort] += m_short;
     }
-    /// Whatever was neither run nor thrown out by the sieve is beaten. A search that was stopped
-    /// may have run what the sieve never came to.
+    /// What was neither run nor rejected by the filter counts as dominated. A search that was
+    /// stopped may have run what the filter never came to.
     void settleCounts(Search& out) const {
         SearchCounts& n = out.counts;
-        n.kept = out.kept.size();
-        n.fell[kBeaten] = 0;
-        n.fell[kTooShort] += m_short;
+        n.kept = out.feasible.size();
+        n.rejected[kBeaten] = 0;
+        n.rejected[kTooShort] += m_short;
         std::uint64_t told = n.kept;
-        for (const std::uint64_t fell : n.fell)
+        for (const std::uint64_t fell : n.rejected)
             told += fell;
-        n.fell[kBeaten] = n.tried - std::min(n.tried, told);
+        n.rejected[kBeaten] = n.tried - std::min(n.tried, told);
     }
 
-    const Sieve& m_sieve;
-    const SearchAsk& m_ask;
+    const FeasibilityFilter& m_sieve;
+    const SearchOptions& m_ask;
     const std::stop_token& m_stop;
     const SearchProgress& m_progress;
-    const Crew& m_crew;
+    const ParallelFor& m_crew;
     SearchCounts m_sifted; ///< so far, for who waits
     const std::vector<Candidate>* m_kept = nullptr;
     std::vector<std::size_t> m_order; ///< of the groups
     std::set<std::uint64_t> m_done;
-    Front m_front;
+    ParetoFront m_front;
     std::uint64_t m_short = 0;
 };
 
 /// Those that no other beats or equals; of equals the first.
-std::vector<std::size_t> edgeOf(const std::vector<Candidate>& kept) {
+std::vector<std::size_t> paretoFrontOf(const std::vector<Candidate>& kept) {
     std::vector<std::size_t> order(kept.size());
     for (std::size_t i = 0; i < order.size(); ++i)
         order[i] = i;
@@ -307,8 +309,8 @@ std::vector<std::size_t> edgeOf(const std::vector<Candidate>& kept) {
     return edge;
 }
 
-/// Five of the edge, each as far as can be from those before it, other kinds of cells first. What
-/// runs many times as long as it has to is no help, where there are enough that don't.
+/// Five of the Pareto front, each as far as can be from those before it, other kinds of cells
+/// first. What runs many times as long as it has to is no help, where there are enough that don't.
 std::vector<std::size_t> shortListOf(const std::vector<Candidate>& kept,
                                      const std::vector<std::size_t>& whole, double asked) {
     std::vector<std::size_t> edge = whole;
@@ -322,7 +324,7 @@ std::vector<std::size_t> shortListOf(const std::vector<Candidate>& kept,
         return std::array{std::log(kept[i].hours), std::log(std::max(kept[i].grams, 0.1)),
                           std::log(std::max(kept[i].price, 0.01))};
     };
-    const auto apart = [&](std::size_t a, std::size_t b) {
+    const auto distance = [&](std::size_t a, std::size_t b) {
         const auto x = place(a);
         const auto y = place(b);
         return std::hypot(x[0] - y[0], x[1] - y[1], x[2] - y[2]);
@@ -342,7 +344,7 @@ std::vector<std::size_t> shortListOf(const std::vector<Candidate>& kept,
                 continue;
             double least = 1e300;
             for (const std::size_t other : list)
-                least = std::min(least, apart(i, other));
+                least = std::min(least, distance(i, other));
             const std::pair<bool, double> score{!seen.contains(kept[i].chemistry), least};
             if (!best || score > most) {
                 best = i;
@@ -390,7 +392,7 @@ std::optional<Candidate> yoursOf(const Project& p) {
     return c;
 }
 
-Candidate::Refilled refilledBy(const Refill& refill) {
+Candidate::Refilled refilledBy(const ChargerChoice& refill) {
     return {refill.by,    refill.part,  nameOf(refill.charger),
             refill.hours, refill.grams, refill.price};
 }
@@ -412,13 +414,13 @@ std::optional<Candidate::Refilled> refilledOf(const Project& p, const Library& l
         if (part.stage.part == stage->part)
             r.part = part.name;
     r.says = nameOf(*stage);
-    r.grams = plain(stage->mass);
+    r.grams = orZero(stage->mass);
     r.price = stage->price.value_or(0);
     if (r.by == "sun")
         return r;
     Project off = p;
     off.loads.clear();
-    ChargeAsk ask;
+    ChargeOptions ask;
     ask.charger = stage->id;
     ask.ledger = false;
     if (const auto charge = chargeOf(off, ask))
@@ -427,8 +429,8 @@ std::optional<Candidate::Refilled> refilledOf(const Project& p, const Library& l
 }
 
 /// The same pack is refilled the same way: each is looked at once.
-void refill(Search& out, const Sieve& sieve, const Project& project, const Library& library,
-            const Crew& crew, const std::stop_token& stop) {
+void refill(Search& out, const FeasibilityFilter& sieve, const Project& project,
+            const Library& library, const ParallelFor& crew, const std::stop_token& stop) {
     const auto& by = project.brief.refilledBy;
     if (!by || std::none_of(by->begin(), by->end(), [](const std::string& way) {
             return way == "socket" || way == "adapter" || way == "sun";
@@ -436,8 +438,8 @@ void refill(Search& out, const Sieve& sieve, const Project& project, const Libra
         return;
     const std::vector<Stage> sources = keptOf(project).sources;
     std::map<std::size_t, std::vector<std::size_t>> byPack;
-    for (std::size_t i = 0; i < out.kept.size(); ++i)
-        byPack[sieve.placeOf(out.kept[i].number).pack].push_back(i);
+    for (std::size_t i = 0; i < out.feasible.size(); ++i)
+        byPack[sieve.placeOf(out.feasible[i].number).pack].push_back(i);
     std::vector<const std::vector<std::size_t>*> packs;
     packs.reserve(byPack.size());
     for (const auto& [pack, list] : byPack)
@@ -446,16 +448,17 @@ void refill(Search& out, const Sieve& sieve, const Project& project, const Libra
     crew(packs.size(), [&](std::size_t i) {
         if (stop.stop_requested())
             return;
-        const Project p = sieve.projectOf(sieve.placeOf(out.kept[packs[i]->front()].number));
-        if (const auto found = refillFor(p, sources, library))
+        const Project p = sieve.projectOf(sieve.placeOf(out.feasible[packs[i]->front()].number));
+        if (const auto found = chooseCharger(p, sources, library))
             ways[i] = refilledBy(*found);
     });
     for (std::size_t i = 0; i < packs.size(); ++i)
         for (const std::size_t c : *packs[i])
-            out.kept[c].refill = ways[i];
+            out.feasible[c].refill = ways[i];
 }
 
-Outcome<Sieve> sieveOf(const Project& project, const Library& library, const SearchAsk& ask) {
+Outcome<FeasibilityFilter> sieveOf(const Project& project, const Library& library,
+                                   const SearchOptions& ask) {
     if (project.loads.empty())
         return Error{"no_loads", "/loads", "no load", "one at least to find a supply for", ""};
     for (const std::string& name : ask.cells)
@@ -467,7 +470,7 @@ Outcome<Sieve> sieveOf(const Project& project, const Library& library, const Sea
                          "a cell of the library, or a CSV or JSON of cells to hand", ""};
     // A rail holds volts; strings on a light driver want its current, which no candidate has.
     for (std::size_t i = 0; i < project.loads.size(); ++i)
-        if (const Stage* driver = regulatorBefore(project, project.loads[i].id);
+        if (const Stage* driver = upstreamRegulator(project, project.loads[i].id);
             driver && setCurrentOf(driver->part))
             return Error{"light_driver", fmt::format("/loads/{}/fed_by", i),
                          '"' + project.loads[i].id + "\" behind the light driver \"" + driver->id +
@@ -478,7 +481,7 @@ Outcome<Sieve> sieveOf(const Project& project, const Library& library, const Sea
     if (keptOf(project).rails.size() > kMostRails)
         return Error{"too_many_rails", "/loads", "more than six regulated voltages", "six at most",
                      ""};
-    Sieve sieve(project, library, ask);
+    FeasibilityFilter sieve(project, library, ask);
     if (!sieve.draws())
         return Error{"no_loads", "/loads", "loads that draw nothing", "one that draws something",
                      ""};
@@ -487,15 +490,15 @@ Outcome<Sieve> sieveOf(const Project& project, const Library& library, const Sea
 
 } // namespace
 
-std::string_view fellName(Fell fell) {
-    static constexpr std::array<std::string_view, kFellKinds> names{
+std::string_view rejectReasonName(RejectReason fell) {
+    static constexpr std::array<std::string_view, kRejectReasons> names{
         "not_refillable", "cold",     "never_above", "no_room",   "over_current", "noise",
         "too_heavy",      "too_dear", "wont_fit",    "too_short", "beaten"};
     return names[static_cast<std::size_t>(fell)];
 }
 
-std::string_view fellText(Fell fell) {
-    static constexpr std::array<std::string_view, kFellKinds> words{
+std::string_view rejectReasonText(RejectReason fell) {
+    static constexpr std::array<std::string_view, kRejectReasons> words{
         "can't be refilled as asked",
         "too cold or too warm for the cells",
         "over what an input survives",
@@ -514,34 +517,35 @@ bool beats(const Candidate& a, const Candidate& b) {
     return a.hours >= b.hours && a.grams <= b.grams && a.price <= b.price;
 }
 
-Outcome<Search> findSupplies(const Project& project, const Library& library, const SearchAsk& ask,
-                             const std::stop_token& stop, const SearchProgress& progress,
-                             const Crew& crew) {
+Outcome<Search> findSupplies(const Project& project, const Library& library,
+                             const SearchOptions& ask, const std::stop_token& stop,
+                             const SearchProgress& progress, const ParallelFor& crew) {
     const auto sieve = sieveOf(project, library, ask);
     if (!sieve)
         return sieve.error();
     Search out;
     Searcher searcher(sieve.value(), ask, stop, progress, crew);
     out.stopped = !searcher.search(out);
-    out.edge = edgeOf(out.kept);
+    out.paretoFront = paretoFrontOf(out.feasible);
     const auto advised = [&](const std::vector<std::size_t>& list) {
         crew(list.size(), [&](std::size_t i) {
-            Candidate& c = out.kept[list[i]];
+            Candidate& c = out.feasible[list[i]];
             if (!c.advice && !stop.stop_requested())
-                c.advice =
-                    adviceOf(settled(sieve.value().projectOf(sieve.value().placeOf(c.number))));
+                c.advice = adviceOf(
+                    withGuardHysteresis(sieve.value().projectOf(sieve.value().placeOf(c.number))));
         });
     };
-    if (ask.adviseEdge)
-        advised(out.edge);
+    if (ask.adviseWholeFront)
+        advised(out.paretoFront);
     // What has something to mend makes room for the next one, as long as there is one.
     const auto mends = [&](std::size_t i) {
-        return out.kept[i].advice && out.kept[i].advice->stop;
+        return out.feasible[i].advice && out.feasible[i].advice->stop;
     };
     for (int round = 0; round < kShortRounds; ++round) {
-        std::vector<std::size_t> open = out.edge;
+        std::vector<std::size_t> open = out.paretoFront;
         std::erase_if(open, mends);
-        out.shortList = shortListOf(out.kept, open.empty() ? out.edge : open, out.leastHours);
+        out.shortList =
+            shortListOf(out.feasible, open.empty() ? out.paretoFront : open, out.leastHours);
         advised(out.shortList);
         if (open.empty() || stop.stop_requested() ||
             std::none_of(out.shortList.begin(), out.shortList.end(), mends))
@@ -551,7 +555,7 @@ Outcome<Search> findSupplies(const Project& project, const Library& library, con
         std::erase_if(out.shortList, mends);
     refill(out, sieve.value(), project, library, crew, stop);
     for (auto& list : out.nearest)
-        for (Miss& miss : list)
+        for (NearMiss& miss : list)
             miss.says = sieve.value().described(miss.number).says;
     if (auto yours = yoursOf(project)) {
         yours->refill = refilledOf(project, library);
@@ -561,16 +565,17 @@ Outcome<Search> findSupplies(const Project& project, const Library& library, con
     return out;
 }
 
-Outcome<Project> takeCandidate(const Project& project, const Library& library, const SearchAsk& ask,
-                               std::uint64_t number, bool charger) {
+Outcome<Project> takeCandidate(const Project& project, const Library& library,
+                               const SearchOptions& ask, std::uint64_t number, bool charger) {
     const auto sieve = sieveOf(project, library, ask);
     if (!sieve)
         return sieve.error();
     if (number >= sieve.value().tried())
         return Error{"no_candidate", "--take", std::to_string(number),
                      "a number under " + std::to_string(sieve.value().tried()), ""};
-    Project taken = settled(sieve.value().projectOf(sieve.value().placeOf(number)));
-    const auto refill = charger ? refillFor(taken, keptOf(project).sources, library) : std::nullopt;
+    Project taken = withGuardHysteresis(sieve.value().projectOf(sieve.value().placeOf(number)));
+    const auto refill =
+        charger ? chooseCharger(taken, keptOf(project).sources, library) : std::nullopt;
     if (refill)
         return withRefill(std::move(taken), *refill);
     return taken;

@@ -1,5 +1,6 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Every supply that the parts of the library can make for a project: thrown out for a reason, or
-// run as any project is (design: finding a supply).
+// run as any project is (docs/model.md: Finding a supply).
 #pragma once
 
 #include "base/parallelfor.hpp"
@@ -15,38 +16,39 @@
 namespace sipper {
 
 /// Why a candidate fell out, the first that holds, in this order. `beaten`: by the bound on its
-/// hours one that runs as long is no heavier and no dearer, so that it can't be on the edge; it was
-/// not run, and may reach the target.
-enum class Fell {
+/// hours one that runs as long is no heavier and no dearer, so that it can't be on the Pareto
+/// front; it was not run, and may reach the target.
+enum class RejectReason {
     notRefillable,
     cold,
     neverAbove,
-    noRoom,
+    noHeadroom,
     overCurrent,
     noise,
     tooHeavy,
     tooDear,
-    wontFit,
+    tooLarge,
     tooShort,
-    beaten
+    dominated
 };
-inline constexpr std::size_t kFellKinds = 11;
+inline constexpr std::size_t kRejectReasons = 11;
 /// `not_refillable`, …: as files and scripts have it.
-[[nodiscard]] std::string_view fellName(Fell fell);
+[[nodiscard]] std::string_view rejectReasonName(RejectReason fell);
 /// `can't be refilled as asked`: as people say it.
-[[nodiscard]] std::string_view fellText(Fell fell);
+[[nodiscard]] std::string_view rejectReasonText(RejectReason fell);
 
-struct SearchAsk {
+struct SearchOptions {
     std::optional<double> mostGrams; ///< besides the brief's
     std::optional<double> mostPrice;
     std::optional<double> leastHours;
     std::vector<std::string> cells; ///< names or ids of library cells; empty: all
-    std::vector<HandCell> hand;     ///< cells to hand: these alone, and no more than there are
+    std::vector<OwnedCell> hand;    ///< cells to hand: these alone, and no more than there are
     /// Up to how many are run one by one; past that, bounds decide what needs no run.
     std::size_t runAll = 1200;
     /// Only packs that a charger of the library fills by the ways that the brief names.
     bool charged = false;
-    bool adviseEdge = true; ///< advice for all of the edge; else for the short list alone
+    bool adviseWholeFront =
+        true; ///< advice for all of the Pareto front; else for the short list alone
 };
 
 struct Candidate {
@@ -87,7 +89,7 @@ struct Candidate {
         double price = 0;
     };
     std::optional<Refilled> refill;
-    std::optional<Advice> advice; ///< of the edge, or of the short list; and of `yours`
+    std::optional<Advice> advice; ///< of the Pareto front, or of the short list; and of `yours`
 };
 
 struct SearchCounts {
@@ -95,13 +97,13 @@ struct SearchCounts {
     std::uint64_t ran = 0;
     std::uint64_t kept = 0;
     std::uint64_t toRun = 0; ///< at most
-    std::uint64_t of = 0;    ///< all that there are to try; while it searches
-    std::array<std::uint64_t, kFellKinds> fell{};
+    std::uint64_t total = 0; ///< all that there are to try; while it searches
+    std::array<std::uint64_t, kRejectReasons> rejected{};
     bool operator==(const SearchCounts&) const = default;
 };
 
 /// One that fell out by little: what stands in the way, as a share of what is allowed.
-struct Miss {
+struct NearMiss {
     std::uint64_t number = 0;
     double by = 0; ///< how far off: V, A, g, price, h by the reason; 0 where it can't be measured
     std::string says;
@@ -109,17 +111,17 @@ struct Miss {
 
 struct Search {
     SearchCounts counts;
-    std::vector<Candidate> kept;        ///< by number
-    std::vector<std::size_t> edge;      ///< indices into `kept`, the lightest first
-    std::vector<std::size_t> shortList; ///< at most five of the edge
+    std::vector<Candidate> feasible;      ///< by number
+    std::vector<std::size_t> paretoFront; ///< indices into `kept`, the lightest first
+    std::vector<std::size_t> shortList;   ///< at most five of the Pareto front
     Candidate yours;
     bool hasYours = false;
     bool stopped =
         false; ///< before its end: kept are those that ran so far, and counts do not add up
-    double leastHours = 0;                             ///< that a candidate had to reach
-    std::array<std::vector<Miss>, kFellKinds> nearest; ///< at most three of each reason
-    std::array<double, kFellKinds> lets{};             ///< by how much it would have to be less
-    std::array<std::uint64_t, kFellKinds> lettingIn{}; ///< how many that would let in
+    double leastHours = 0;                                     ///< that a candidate had to reach
+    std::array<std::vector<NearMiss>, kRejectReasons> nearest; ///< at most three of each reason
+    std::array<double, kRejectReasons> lets{};             ///< by how much it would have to be less
+    std::array<std::uint64_t, kRejectReasons> lettingIn{}; ///< how many that would let in
 };
 
 /// What was counted, and what does it, so far.
@@ -128,15 +130,16 @@ using SearchProgress = std::function<void(const SearchCounts&, const std::vector
 /// Searches. The same on any number of threads. Errors: "no_loads" where nothing draws,
 /// "no_cells" where no cell of that name is there, "too_many_rails" over six.
 [[nodiscard]] Outcome<Search> findSupplies(const Project& project, const Library& library,
-                                           const SearchAsk& ask, const std::stop_token& stop = {},
+                                           const SearchOptions& ask,
+                                           const std::stop_token& stop = {},
                                            const SearchProgress& progress = {},
-                                           const Crew& crew = inTwo);
+                                           const ParallelFor& crew = twoThreadFor);
 
 /// Candidate `number` of the same search as a project; its guard closes again where the rebound
 /// allows it. `charger`: with its refill, source and charger, besides what the candidate weighs
 /// and costs. Errors: as `findSupplies`, "no_candidate".
 [[nodiscard]] Outcome<Project> takeCandidate(const Project& project, const Library& library,
-                                             const SearchAsk& ask, std::uint64_t number,
+                                             const SearchOptions& ask, std::uint64_t number,
                                              bool charger = false);
 
 /// Whether `a` is at least as good as `b` in hours, grams and price at once.

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a search begins with: what the rails ask for, and what there is to choose from.
 #include "search/feasibility.hpp"
 
@@ -31,7 +32,7 @@ double ampsAt(const Draw& d, double volts) {
         return volts > 0 ? d.power->value() / volts : 0;
     if (d.resistance)
         return volts / d.resistance->value();
-    return d.light ? d.light->value() : 0;
+    return d.led ? d.led->value() : 0;
 }
 
 double burstAt(const Draw& d, double volts) {
@@ -106,9 +107,10 @@ std::vector<double> modeShares(const Project& p) {
 
 } // namespace
 
-Sieve::Sieve(const Project& project, const Library& library, const SearchAsk& ask)
+FeasibilityFilter::FeasibilityFilter(const Project& project, const Library& library,
+                                     const SearchOptions& ask)
     : m_library(library), m_kept(keptOf(project)), m_schedule(project),
-      m_stretches(dayOf(project, m_schedule)) {
+      m_segments(dayOf(project, m_schedule)) {
     const Brief& brief = project.brief;
     m_least = std::max(ask.leastHours.value_or(0),
                        brief.targetRuntime ? brief.targetRuntime->value() : 0);
@@ -139,12 +141,12 @@ Sieve::Sieve(const Project& project, const Library& library, const SearchAsk& as
     readPacks();
 }
 
-void Sieve::readNeeds(const Project& p) {
+void FeasibilityFilter::readNeeds(const Project& p) {
     const std::vector<double> shares = modeShares(p);
-    std::vector<std::vector<RailNeed::InSlot>> needs; // by rail and mode
+    std::vector<std::vector<RailDemand::InSlot>> needs; // by rail and mode
     double lag = 0;
     for (const Rail& rail : m_kept.rails) {
-        RailNeed n;
+        RailDemand n;
         n.high = std::numeric_limits<double>::infinity();
         for (const std::size_t l : rail.loads) {
             const Window& w = p.loads[l].window;
@@ -164,9 +166,9 @@ void Sieve::readNeeds(const Project& p) {
                 n.minds = n.minds || !filtered;
             }
         }
-        std::vector<RailNeed::InSlot> inMode(p.modes.size());
+        std::vector<RailDemand::InSlot> inMode(p.modes.size());
         for (std::size_t m = 0; m < p.modes.size(); ++m) {
-            RailNeed::InSlot& in = inMode[m];
+            RailDemand::InSlot& in = inMode[m];
             double amps = 0;
             double burst = 0;
             for (const std::size_t l : rail.loads) {
@@ -181,14 +183,15 @@ void Sieve::readNeeds(const Project& p) {
                     // Bursts by amps take theirs in place of the draw; what else bursts is left
                     // out, which keeps the bound a bound.
                     const double bursts =
-                        d.burst ? std::min(1.0, plain(d.burstTime) * plain(d.burstsPerSecond)) : 0;
+                        d.burst ? std::min(1.0, orZero(d.burstTime) * orZero(d.burstsPerSecond))
+                                : 0;
                     const double calm = 1 - bursts;
                     const double straight = calm * (d.current ? d.current->value() : 0) +
                                             bursts * (d.burst ? d.burst->value() : 0);
                     const double power = calm * (d.power ? d.power->value() : 0);
                     const double across =
                         calm * (d.resistance ? low * low / d.resistance->value() : 0);
-                    n.across = n.across || d.resistance || d.light || d.burstOhms;
+                    n.across = n.across || d.resistance || d.led || d.burstOhms;
                     in.least += straight * low + power + across;
                     in.amps += straight + power / rail.set +
                                calm * (d.resistance ? low / d.resistance->value() : 0);
@@ -205,7 +208,7 @@ void Sieve::readNeeds(const Project& p) {
         std::vector<double> squares;
         use.reserve(inMode.size());
         squares.reserve(inMode.size());
-        for (const RailNeed::InSlot& in : inMode) {
+        for (const RailDemand::InSlot& in : inMode) {
             use.push_back(in.amps);
             squares.push_back(in.amps * in.amps);
         }
@@ -232,8 +235,8 @@ void Sieve::readNeeds(const Project& p) {
             if (m_shares[slot] <= 0)
                 continue;
             const double part = shares[order[i]] / m_shares[slot];
-            const RailNeed::InSlot& in = needs[r][order[i]];
-            RailNeed::InSlot& to = m_needs[r].slots[slot];
+            const RailDemand::InSlot& in = needs[r][order[i]];
+            RailDemand::InSlot& to = m_needs[r].slots[slot];
             to.amps += part * in.amps;
             to.peak = std::max(to.peak, in.amps);
             to.watts += part * in.watts;
@@ -242,7 +245,7 @@ void Sieve::readNeeds(const Project& p) {
             to.straightWatts += part * in.straightWatts;
         }
     m_seconds.fill(std::numeric_limits<double>::infinity());
-    for (const DaySetting& setting : m_schedule.settings)
+    for (const ModeMix& setting : m_schedule.settings)
         for (const Share& share : setting.shares)
             if (share.share > 0) {
                 const auto at = std::find(order.begin(), order.end(), share.mode);
@@ -261,7 +264,8 @@ void Sieve::readNeeds(const Project& p) {
 
 /// The day as stretches, with the shares of each slot; one stretch of mean use where modes share a
 /// slot.
-void Sieve::readDay(const Project& p, const std::vector<std::size_t>& order, double lag) {
+void FeasibilityFilter::readDay(const Project& p, const std::vector<std::size_t>& order,
+                                double lag) {
     const bool critical = std::any_of(p.loads.begin(), p.loads.end(),
                                       [](const Load& load) { return load.isCritical(); });
     m_round.fill(-1);
@@ -271,14 +275,14 @@ void Sieve::readDay(const Project& p, const std::vector<std::size_t>& order, dou
         if (critical)
             m_round[i] = roundOf(p.modes[order[i]]);
     }
-    if (order.size() > kSlots || m_stretches.size() > kMostStretches) {
+    if (order.size() > kSlots || m_segments.size() > kMostStretches) {
         m_day.assign(1, {24, m_shares});
         m_lag = lag;
         m_round.fill(-1);
         return;
     }
-    for (const DayStretch& of : m_stretches) {
-        Stretch stretch;
+    for (const DaySegment& of : m_segments) {
+        SlotSegment stretch;
         stretch.hours = of.hours;
         for (const Share& share : m_schedule.settings[of.setting].shares)
             stretch.shares[slotOf[share.mode]] += share.share;
@@ -286,7 +290,7 @@ void Sieve::readDay(const Project& p, const std::vector<std::size_t>& order, dou
     }
 }
 
-void Sieve::readParts() {
+void FeasibilityFilter::readParts() {
     for (const LibraryPart& part : m_library.parts) {
         if (const auto* fuse = std::get_if<Fuse>(&part.stage.part);
             fuse && fuse->form != FuseForm::resettable)
@@ -303,15 +307,15 @@ void Sieve::readParts() {
         return std::pair(x, a->price.value_or(0)) < std::pair(y, b->price.value_or(0));
     });
     std::stable_sort(m_guards.begin(), m_guards.end(), [](const Stage* a, const Stage* b) {
-        return std::pair(a->price.value_or(0), plain(a->mass)) <
-               std::pair(b->price.value_or(0), plain(b->mass));
+        return std::pair(a->price.value_or(0), orZero(a->mass)) <
+               std::pair(b->price.value_or(0), orZero(b->mass));
     });
     m_ways.resize(m_kept.rails.size());
     for (std::size_t r = 0; r < m_kept.rails.size(); ++r) {
         const double set = m_kept.rails[r].set;
-        RailWay regulators;
-        regulators.kind = RailWay::Kind::regulator;
-        RailWay lower;
+        FeedOption regulators;
+        regulators.kind = FeedOption::Kind::regulator;
+        FeedOption lower;
         for (std::size_t i = 0; i < m_library.parts.size(); ++i) {
             const Part& part = m_library.parts[i].stage.part;
             // What holds a current takes no voltage rail, and a part only what it can be set to.
@@ -325,31 +329,31 @@ void Sieve::readParts() {
         }
         // Of each part, those that are no worse in anything: it needs no run where one of them
         // fits.
-        for (RailWay* way : {&regulators, &lower})
+        for (FeedOption* way : {&regulators, &lower})
             for (std::size_t i = 0; i < way->parts.size(); ++i) {
                 std::vector<std::uint16_t> better;
                 for (std::size_t k = 0; k < way->parts.size(); ++k) {
                     const Stage& a = m_library.parts[way->parts[k]].stage;
                     const Stage& b = m_library.parts[way->parts[i]].stage;
-                    if (k != i && noWorse(a, b, m_needs[r].across) &&
-                        (k < i || !noWorse(b, a, m_needs[r].across)))
+                    if (k != i && weaklyDominates(a, b, m_needs[r].across) &&
+                        (k < i || !weaklyDominates(b, a, m_needs[r].across)))
                         better.push_back(static_cast<std::uint16_t>(k));
                 }
                 way->better.push_back(std::move(better));
             }
-        m_ways[r].push_back({RailWay::Kind::cells, 0, {0}, {{}}});
+        m_ways[r].push_back({FeedOption::Kind::cells, 0, {0}, {{}}});
         m_ways[r].push_back(std::move(regulators));
         for (std::size_t h = 0; h < m_kept.rails.size(); ++h)
             if (m_kept.rails[h].set > set + kHigher) {
-                RailWay way = lower;
-                way.kind = RailWay::Kind::behind;
+                FeedOption way = lower;
+                way.kind = FeedOption::Kind::behind;
                 way.rail = h;
                 m_ways[r].push_back(std::move(way));
             }
     }
 }
 
-void Sieve::readCells(const SearchAsk& ask) {
+void FeasibilityFilter::readCells(const SearchOptions& ask) {
     std::vector<std::size_t> counts;
     if (!ask.hand.empty()) {
         // Lots of one size and chemistry, without what is to be thrown away.
@@ -362,7 +366,7 @@ void Sieve::readCells(const SearchAsk& ask) {
                 if (ask.hand[j].size == ask.hand[i].size &&
                     ask.hand[j].chemistry == ask.hand[i].chemistry) {
                     taken[j] = true;
-                    if (ask.hand[j].ah && judge(ask.hand[j], m_library).throwOut.empty())
+                    if (ask.hand[j].ah && judge(ask.hand[j], m_library).discardReasons.empty())
                         lot[0].push_back(j);
                 }
             const LibraryPart* type = typeOf(ask.hand[i], m_library);
@@ -404,8 +408,8 @@ void Sieve::readCells(const SearchAsk& ask) {
         k.block = std::max(1.0, pack.series);
         k.most = counts[i];
         const PackModel model(pack, m_ambient);
-        k.full = std::max(plain(cell.full), model.openCircuitAt(1));
-        const double school = schoolCutoff(cell.chemistry, care);
+        k.full = std::max(orZero(cell.full), model.openCircuitAt(1));
+        const double school = policyCutoff(cell.chemistry, care);
         k.cutoff = school > 0 ? school : cell.empty ? cell.empty->value() : model.openCircuitAt(0);
         double usable = model.usable;
         if (m_kept.bare.brief.box) {
@@ -421,7 +425,7 @@ void Sieve::readCells(const SearchAsk& ask) {
         const bool warm = m_kept.bare.brief.box.has_value();
         for (std::size_t m = 0; m < kSlots && !warm; ++m)
             k.slow[m] =
-                m_seconds[m] > 0 ? model.relaxation * settledIn(m_seconds[m], model.tau) : 0;
+                m_seconds[m] > 0 ? model.relaxation * rcSettlingAfter(m_seconds[m], model.tau) : 0;
         for (std::size_t s = 0; s < kCurveSteps; ++s) {
             const double upper = 1 - static_cast<double>(s) / kCurveSteps;
             double ohms = warm ? 0 : model.resistanceAt(upper);
@@ -440,22 +444,22 @@ void Sieve::readCells(const SearchAsk& ask) {
     }
     m_near.reserve(m_models.size());
     for (const PackModel& model : m_models)
-        m_near.emplace_back(model, m_schedule, m_stretches);
+        m_near.emplace_back(model, m_schedule, m_segments);
 }
 
-void Sieve::readStructures() {
+void FeasibilityFilter::readStructures() {
     std::vector<std::size_t> ways(m_kept.rails.size(), 0);
     const auto build = [&](const auto& self, std::size_t r) -> void {
         if (r == m_kept.rails.size()) {
-            Structure s;
+            RailTopology s;
             s.ways = ways;
             s.count = 1;
             for (std::size_t k = 0; k < ways.size(); ++k) {
-                const RailWay& way = m_ways[k][ways[k]];
+                const FeedOption& way = m_ways[k][ways[k]];
                 s.count *= way.parts.size();
                 // Behind a rail that has no regulator there is nothing to hang on.
-                if (way.kind == RailWay::Kind::behind &&
-                    m_ways[way.rail][ways[way.rail]].kind == RailWay::Kind::cells)
+                if (way.kind == FeedOption::Kind::behind &&
+                    m_ways[way.rail][ways[way.rail]].kind == FeedOption::Kind::cells)
                     return;
             }
             if (s.count > 0)
@@ -466,23 +470,23 @@ void Sieve::readStructures() {
             self(self, r + 1);
     };
     build(build, 0);
-    for (const Structure& s : m_structures)
+    for (const RailTopology& s : m_structures)
         m_perPack += s.count;
     m_behind.resize(m_kept.rails.size());
     for (std::size_t r = 0; r < m_kept.rails.size(); ++r)
-        for (const RailWay& way : m_ways[r]) {
-            std::vector<Look> looks;
-            if (way.kind == RailWay::Kind::behind)
+        for (const FeedOption& way : m_ways[r]) {
+            std::vector<RailOption> looks;
+            if (way.kind == FeedOption::Kind::behind)
                 for (const std::size_t i : way.parts) {
                     const double from = m_kept.rails[way.rail].set;
-                    looks.push_back(lookAt(m_library.parts[i].stage, m_needs[r],
-                                           m_kept.rails[r].set, from, from));
+                    looks.push_back(optionFor(m_library.parts[i].stage, m_needs[r],
+                                              m_kept.rails[r].set, from, from));
                 }
             m_behind[r].push_back(std::move(looks));
         }
 }
 
-void Sieve::readPacks() {
+void FeasibilityFilter::readPacks() {
     double most = 0;
     bool any = false;
     for (std::size_t r = 0; r < m_kept.rails.size(); ++r) {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The supply line as boxes and leads on paper, and small drawings of plugs: shapes that SVG and the
 // window's painter put on paper alike.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The list to buy, and the plugs.
 #include "sheet/sheet.hpp"
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "sheet/report.hpp"
 
 #include "sheet/drawing.hpp"
@@ -244,8 +245,8 @@ Json sheetJson(const Sheet& sheet) {
                                  {"where", c.where},
                                  {"band", c.band},
                                  {"expect", numberOrNull(c.check.expect)},
-                                 {"low", c.check.expect ? Json(c.check.low) : Json()},
-                                 {"high", c.check.expect ? Json(c.check.high) : Json()},
+                                 {"low", c.check.expect ? Json(c.check.coverageLow) : Json()},
+                                 {"high", c.check.expect ? Json(c.check.coverageHigh) : Json()},
                                  {"value", numberOrNull(c.check.value)},
                                  {"verdict", verdictName(c.check.verdict)}});
     for (const SheetCaution& c : sheet.cautions)

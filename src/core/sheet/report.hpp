@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The sheet as files: a page for browsers and phones, a list for spreadsheets, data for programs.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The sheet as tables of text, in the order of the paper.
 #include "sheet/sheet.hpp"
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What to set before anything hangs on it, in which order to bring it up, and what to beware of.
 #include "sheet/sheet.hpp"
 
@@ -49,7 +50,7 @@ std::vector<const Stage*> outwardsFromSources(const Project& p) {
         for (const Stage& source : p.stages)
             if (isSource(source.part) && std::holds_alternative<Pack>(source.part) == cells) {
                 take(source);
-                for (const std::size_t i : outwards(p, source.id))
+                for (const std::size_t i : downstreamStages(p, source.id))
                     take(p.stages[i]);
             }
     return list;
@@ -57,7 +58,7 @@ std::vector<const Stage*> outwardsFromSources(const Project& p) {
 
 class Sets {
   public:
-    Sets(const Project& project, const Quick& quick) : m_project(project), m_quick(quick) {}
+    Sets(const Project& project, const QuickAnalysis& quick) : m_project(project), m_quick(quick) {}
 
     std::vector<SheetSet> all() {
         for (const Stage* stage : outwardsFromSources(m_project)) {
@@ -86,7 +87,7 @@ class Sets {
         if (by.upper && by.lower)
             return {dividerText(by.upper->value(), by.lower->value(),
                                 by.feedback ? std::optional(by.feedback->value()) : std::nullopt,
-                                plain(by.reference)),
+                                orZero(by.reference)),
                     false};
         if (!m_quick.protect || !by.reference)
             return {};
@@ -174,7 +175,7 @@ class Sets {
     }
 
     const Project& m_project;
-    const Quick& m_quick;
+    const QuickAnalysis& m_quick;
     std::vector<SheetSet> m_list;
 };
 
@@ -190,7 +191,7 @@ bool hasPart(const Project& p) {
 
 } // namespace
 
-std::vector<SheetSet> setsFor(const Project& project, const Quick& quick) {
+std::vector<SheetSet> setsFor(const Project& project, const QuickAnalysis& quick) {
     return Sets(project, quick).all();
 }
 
@@ -240,7 +241,7 @@ std::vector<SheetStep> stepsFor(const Project& p, double worstAmps) {
                                              : ""));
         } else if (isRegulator(stage->part)) {
             if (const auto amps = setCurrentOf(stage->part)) {
-                const double open = plain(active(stage->part)->outputMax);
+                const double open = orZero(active(stage->part)->outputMax);
                 say(stage->id,
                     fmt::format("{}: its strings on it first{}; it pushes {} through them.", name,
                                 open > 0 ? fmt::format(" (open it stands at {}, and what is put "

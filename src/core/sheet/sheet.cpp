@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "sheet/sheet.hpp"
 
 #include "charge/text.hpp"
@@ -25,7 +26,8 @@ constexpr std::size_t kCodeLetters = 8;
 /// The way from the cells, else from the first feed of each, to a load; the source first.
 std::vector<const Stage*> mainWay(const Project& p, const Load& load) {
     const std::string pack = p.packStage() ? p.packStage()->id : std::string();
-    const std::set<std::string> fed = pack.empty() ? std::set<std::string>() : behind(p, pack);
+    const std::set<std::string> fed =
+        pack.empty() ? std::set<std::string>() : downstreamIds(p, pack);
     std::vector<const Stage*> way;
     std::string at = load.fedBy;
     while (!at.empty() && way.size() < p.stages.size()) {
@@ -56,7 +58,7 @@ std::string chainText(const Project& p) {
                 ? fmt::format("{} to {}", kindText(stage->part),
                               setCurrentOf(stage->part)
                                   ? writeQuantity(setCurrentOf(stage->part)->value(), Unit::ampere)
-                                  : writeQuantity(plain(setPointOf(stage->part)), Unit::volt))
+                                  : writeQuantity(orZero(setPointOf(stage->part)), Unit::volt))
                 : kindText(stage->part);
         out += (out.empty() ? "" : ", ") + word;
     }
@@ -70,7 +72,7 @@ std::string chainText(const Project& p) {
     return out;
 }
 
-std::string saidText(const Project& p, const Quick& quick, const Deep* deep) {
+std::string saidText(const Project& p, const QuickAnalysis& quick, const DeepAnalysis* deep) {
     const Runtime& r = quick.runtime;
     std::string out;
     if (p.pack()) {
@@ -86,10 +88,10 @@ std::string saidText(const Project& p, const Quick& quick, const Deep* deep) {
             out += fmt::format(" Worst draw {} in mode “{}”.",
                                writeQuantity(r.worstCurrent.value(), Unit::ampere), nameOf(*mode));
     }
-    for (const Tether& t : quick.tethers)
+    for (const ExternalLoad& t : quick.externalLoads)
         out += fmt::format("{}Worst draw from {}: {}.", out.empty() ? "" : " ",
                            nameOf(p.stages[t.source]), writeQuantity(t.worst.value, Unit::ampere));
-    if (const Charge* refill = quick.refill())
+    if (const ChargeRun* refill = quick.refill())
         out += " Refill: " + chargeHeadline(p, *refill);
     return out;
 }
@@ -151,7 +153,8 @@ Project withHave(Project p, const std::string& key, bool have) {
     return p;
 }
 
-Sheet sheetOf(const Project& p, const Quick& quick, const Deep* deep, const SheetAsk& ask) {
+Sheet sheetOf(const Project& p, const QuickAnalysis& quick, const DeepAnalysis* deep,
+              const SheetOptions& ask) {
     Sheet sheet;
     sheet.title = p.name.empty() ? "Untitled" : p.name;
     sheet.variant = p.variant.empty() ? "A" : p.variant;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The build sheet: what to buy, wire, set and check, made from a solved project. Every figure on it
 // is one of Quick or Deep, so that paper, window and command line agree.
 #pragma once
@@ -18,7 +19,7 @@ struct LeadColours {
     bool operator==(const LeadColours&) const = default;
 };
 
-struct SheetAsk {
+struct SheetOptions {
     std::string date; ///< `2031-04-02`; on the paper, and nothing is made of it
     LeadColours colours;
 };
@@ -128,8 +129,8 @@ struct Sheet {
 };
 
 /// `deep` may be null while it is being computed: range and gains are then left out.
-[[nodiscard]] Sheet sheetOf(const Project& project, const Quick& quick, const Deep* deep,
-                            const SheetAsk& ask = {});
+[[nodiscard]] Sheet sheetOf(const Project& project, const QuickAnalysis& quick,
+                            const DeepAnalysis* deep, const SheetOptions& ask = {});
 
 /// Eight letters and digits for a supply: of its brief, modes, stages and loads, not of readings,
 /// ticks or other variants. FNV-1a, 64 bits, in Crockford's base 32.
@@ -145,10 +146,10 @@ struct Sheet {
 
 // The pieces, each by itself.
 [[nodiscard]] std::vector<SheetPart> partsFor(const Project& project);
-[[nodiscard]] std::vector<SheetWire> wiresFor(const Project& project, const Quick& quick,
+[[nodiscard]] std::vector<SheetWire> wiresFor(const Project& project, const QuickAnalysis& quick,
                                               const LeadColours& colours);
 [[nodiscard]] std::vector<SheetPlug> plugsFor(const Project& project);
-[[nodiscard]] std::vector<SheetSet> setsFor(const Project& project, const Quick& quick);
+[[nodiscard]] std::vector<SheetSet> setsFor(const Project& project, const QuickAnalysis& quick);
 [[nodiscard]] std::vector<SheetStep> stepsFor(const Project& project, double worstAmps);
 [[nodiscard]] std::vector<SheetCaution> cautionsFor(const Project& project);
 

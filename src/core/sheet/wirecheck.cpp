@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A second look at every connection of the wiring table, by a formula of its own.
 #include "sheet/sheet.hpp"
 
@@ -11,7 +12,7 @@
 namespace sipper {
 namespace {
 
-/// A that open copper of a cross-section carries (design: wire), by straight lines.
+/// A that open copper of a cross-section carries (docs/model.md: Stages), by straight lines.
 double carries(double mm2) {
     constexpr std::array<std::pair<double, double>, 6> points{
         {{0, 0}, {1.5, 15}, {2.5, 20}, {4, 27}, {6, 35}, {10, 50}}};

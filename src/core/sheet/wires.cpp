@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The wiring table: every connection with its lead, or a proposal for one.
 #include "sheet/sheet.hpp"
 
@@ -24,7 +25,7 @@ constexpr double kDropShareOf = 0.03; ///< of the volts there
 
 class Wiring {
   public:
-    Wiring(const Project& project, const Quick& quick, const LeadColours& colours)
+    Wiring(const Project& project, const QuickAnalysis& quick, const LeadColours& colours)
         : m_project(project), m_quick(quick), m_colours(colours) {}
 
     std::vector<SheetWire> all() {
@@ -145,7 +146,7 @@ class Wiring {
         w.from = nameOf(from);
         w.to = nameOf(to);
         w.amps = legAmps(m_project, charger, m_quick.charges);
-        w.shortAmps = shortAmps(pack.part);
+        w.shortAmps = shortCircuitAmps(pack.part);
         w.colours = m_colours.charge + "/" + m_colours.minus;
         return w;
     }
@@ -236,7 +237,7 @@ class Wiring {
         const Stage* source = sourceAt(start);
         if (!source || w.fuseAmps > 0)
             return;
-        w.shortAmps = shortAmps(source->part);
+        w.shortAmps = shortCircuitAmps(source->part);
         if (!std::isfinite(w.shortAmps))
             w.shortAmps = 0;
         if (w.areaMm2 > 0 && w.shortAmps > ampacity(w.areaMm2, false))
@@ -247,7 +248,7 @@ class Wiring {
         const Stage* at = &start;
         if (converts(*at))
             return nullptr;
-        for (const Stage* s : wayBack(m_project, start.id)) {
+        for (const Stage* s : pathToSource(m_project, start.id)) {
             if (converts(*s))
                 return nullptr;
             at = s;
@@ -264,7 +265,7 @@ class Wiring {
         look(start);
         if (converts(start))
             return least;
-        for (const Stage* s : wayBack(m_project, start.id)) {
+        for (const Stage* s : pathToSource(m_project, start.id)) {
             if (converts(*s))
                 break;
             look(*s);
@@ -275,7 +276,7 @@ class Wiring {
     [[nodiscard]] bool beforeFuse(const Stage& start, const std::string& end) const {
         if (converts(start) || std::holds_alternative<Fuse>(start.part))
             return false;
-        for (const Stage* s : wayBack(m_project, start.id))
+        for (const Stage* s : pathToSource(m_project, start.id))
             if (converts(*s) || std::holds_alternative<Fuse>(s->part))
                 return false;
         const auto fuse = [&](const Stage* s) {
@@ -297,7 +298,7 @@ class Wiring {
         };
         look(start);
         const Stage* root = &start;
-        for (const Stage* s : wayBack(m_project, start.id)) {
+        for (const Stage* s : pathToSource(m_project, start.id)) {
             if (converts(*root))
                 break;
             root = s;
@@ -314,7 +315,7 @@ class Wiring {
         };
         if (off(start) || converts(start))
             return off(start);
-        for (const Stage* s : wayBack(m_project, start.id))
+        for (const Stage* s : pathToSource(m_project, start.id))
             if (off(*s) || converts(*s))
                 return off(*s);
         return false;
@@ -322,27 +323,27 @@ class Wiring {
     /// The most that flows into a stage or load, from whatever source.
     [[nodiscard]] double into(const std::string& id) const {
         double most = 0;
-        const auto look = [&](const Survey& seen) {
-            if (const std::size_t i = stageIndex(m_project, id); i != kNowhere)
-                most = std::max(most, seen.mostIn[i].value);
-            else if (const std::size_t l = loadIndex(m_project, id); l != kNowhere)
-                most = std::max(most, seen.mostLoad[l].value);
+        const auto look = [&](const OperatingSweep& seen) {
+            if (const std::size_t i = stageIndex(m_project, id); i != kNotFound)
+                most = std::max(most, seen.maxIn[i].value);
+            else if (const std::size_t l = loadIndex(m_project, id); l != kNotFound)
+                most = std::max(most, seen.maxLoad[l].value);
         };
-        if (m_quick.survey)
-            look(*m_quick.survey);
-        for (const Tether& t : m_quick.tethers)
+        if (m_quick.sweep)
+            look(*m_quick.sweep);
+        for (const ExternalLoad& t : m_quick.externalLoads)
             look(t.seen);
         // On the way from a panel what it gives in full sun.
-        const auto back = wayBack(m_project, id);
+        const auto back = pathToSource(m_project, id);
         if (!back.empty())
             if (const auto* panel = std::get_if<Panel>(&back.back()->part);
                 panel &&
                 std::none_of(back.begin(), back.end(), [](const Stage* s) { return converts(*s); }))
                 most =
-                    std::max(most, plain(panel->shortCircuit) * panel->countParallel.value_or(1));
+                    std::max(most, orZero(panel->shortCircuit) * panel->countParallel.value_or(1));
         // On the way to a charger what it takes.
-        for (const ChargeLook& c : m_quick.charges) {
-            const auto way = wayBack(m_project, c.usual.charger);
+        for (const ChargeAnalysis& c : m_quick.charges) {
+            const auto way = pathToSource(m_project, c.usual.charger);
             const bool on =
                 id == c.usual.charger ||
                 std::any_of(way.begin(), way.end(), [&](const Stage* s) { return s->id == id; });
@@ -355,19 +356,19 @@ class Wiring {
     [[nodiscard]] double voltsAfter(const Stage& stage) const {
         const std::size_t i = stageIndex(m_project, stage.id);
         double least = 0;
-        const auto look = [&](const Survey& seen) {
-            if (seen.stageOut[i].seen && seen.stageOut[i].low > 0)
+        const auto look = [&](const OperatingSweep& seen) {
+            if (seen.stageOut[i].valid && seen.stageOut[i].low > 0)
                 least = least > 0 ? std::min(least, seen.stageOut[i].low) : seen.stageOut[i].low;
         };
-        if (m_quick.survey)
-            look(*m_quick.survey);
-        for (const Tether& t : m_quick.tethers)
+        if (m_quick.sweep)
+            look(*m_quick.sweep);
+        for (const ExternalLoad& t : m_quick.externalLoads)
             look(t.seen);
         return least > 0 ? least : 5;
     }
 
     const Project& m_project;
-    const Quick& m_quick;
+    const QuickAnalysis& m_quick;
     const LeadColours& m_colours;
     std::set<std::string> m_done;
     std::vector<SheetWire> m_list;
@@ -375,7 +376,7 @@ class Wiring {
 
 } // namespace
 
-std::vector<SheetWire> wiresFor(const Project& project, const Quick& quick,
+std::vector<SheetWire> wiresFor(const Project& project, const QuickAnalysis& quick,
                                 const LeadColours& colours) {
     return Wiring(project, quick, colours).all();
 }

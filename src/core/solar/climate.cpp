@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "project/file.hpp"
 #include "project/json.hpp"
 #include "solar/weather.hpp"
@@ -67,7 +68,7 @@ Outcome<Climate> readClimate(const std::filesystem::path& path) {
         std::array<double, 12>* into;
     };
     for (const auto& [key, into] :
-         {Months{"clearness", &c.clearness}, Months{"clearness_spread", &c.spread},
+         {Months{"clearness", &c.clearnessIndex}, Months{"clearness_spread", &c.spread},
           Months{"air_c", &c.air}, Months{"air_swing_c", &c.swing}}) {
         const auto values = climateMonths(d, key);
         if (!values)
@@ -182,12 +183,13 @@ Outcome<Climate> climateOf(const std::optional<std::string>& id, double latitude
     return Error{"climate", "/brief/climate", "\"" + *id + "\"", "one of " + names, ""};
 }
 
-Weather standIn(const Climate& climate, double latitude, std::uint64_t seed, std::size_t years) {
+Weather syntheticWeather(const Climate& climate, double latitude, std::uint64_t seed,
+                         std::size_t years) {
     Weather w;
-    w.standIn = true;
+    w.syntheticWeather = true;
     w.latitude = latitude;
     w.says = fmt::format("stand-in, {}, seed {}", climate.label, seed);
-    w.light.reserve(years * kHoursAYear);
+    w.ghi.reserve(years * kHoursAYear);
     w.air.reserve(years * kHoursAYear);
     Normal normal(seed);
     Series days(normal, climate.persistence);
@@ -199,15 +201,15 @@ Weather standIn(const Climate& climate, double latitude, std::uint64_t seed, std
     for (std::size_t hour = 0; hour < kHoursAYear; ++hour) {
         double sine = 0;
         for (std::size_t j = 0; j < kSlotsAnHour; ++j)
-            sine += std::max(0.0, sunSine(latitude, static_cast<int>(hour / 24) + 1,
-                                          static_cast<double>(hour % 24) +
-                                              (static_cast<double>(j) + 0.5) / kSlotsAnHour));
+            sine += std::max(0.0, sinElevation(latitude, static_cast<int>(hour / 24) + 1,
+                                               static_cast<double>(hour % 24) +
+                                                   (static_cast<double>(j) + 0.5) / kSlotsAnHour));
         sines.push_back(sine / kSlotsAnHour);
     }
     for (std::size_t n = 0; n < years * kDaysAYear; ++n) {
         const std::size_t day = n % kDaysAYear;
         const std::size_t season = (day + shift) % kDaysAYear;
-        const double clearness = std::clamp(onDay(climate.clearness, season) +
+        const double clearness = std::clamp(onDay(climate.clearnessIndex, season) +
                                                 onDay(climate.spread, season) * days.next(),
                                             kDullest, kClearest);
         const double mean = onDay(climate.air, season) + climate.airSpread * airs.next();
@@ -221,7 +223,7 @@ Weather standIn(const Climate& climate, double latitude, std::uint64_t seed, std
             const double above =
                 kSolarConstant *
                 (1 + 0.033 * std::cos(2 * std::numbers::pi * (static_cast<double>(day) + 1) / 365));
-            w.light.push_back(static_cast<float>(here * above * sine));
+            w.ghi.push_back(static_cast<float>(here * above * sine));
             w.air.push_back(static_cast<float>(
                 mean + swing * std::cos(2 * std::numbers::pi *
                                         (static_cast<double>(hour) + 0.5 - kWarmestHour) / 24)));

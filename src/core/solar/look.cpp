@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "solar/look.hpp"
 
 #include "parts/chemistry.hpp"
@@ -35,9 +36,9 @@ std::string idOf(const Project& p, const std::string& charger) {
     return ids.empty() ? std::string() : ids.front();
 }
 
-std::optional<SunYear> runOf(const Project& p, const Weather& weather, const std::string& charger,
-                             SunAsk ask, const std::stop_token& stop) {
-    auto bench = SunBench::of(p, weather, charger);
+std::optional<SolarYear> runOf(const Project& p, const Weather& weather, const std::string& charger,
+                               SolarOptions ask, const std::stop_token& stop) {
+    auto bench = SolarSimulation::of(p, weather, charger);
     if (!bench)
         return std::nullopt;
     ask.details = false;
@@ -49,8 +50,7 @@ std::vector<Stage> panelsLike(const Panel& panel, const Library& library) {
     std::vector<Stage> like;
     for (const LibraryPart& part : library.parts)
         if (const auto* other = std::get_if<Panel>(&part.stage.part))
-            if (std::abs(plain(other->bestVoltage) - plain(panel.bestVoltage)) <=
-                kSameVolts * plain(panel.bestVoltage))
+            if (std::abs(orZero(other->vmp) - orZero(panel.vmp)) <= kSameVolts * orZero(panel.vmp))
                 like.push_back(part.stage);
     std::sort(like.begin(), like.end(), [](const Stage& a, const Stage& b) {
         return labelWatts(std::get<Panel>(a.part)) < labelWatts(std::get<Panel>(b.part));
@@ -84,9 +84,9 @@ double priceOf(const Project& p) {
 
 } // namespace
 
-SunKnee kneeAt(SunBench& bench, std::size_t month, std::size_t hour) {
-    SunBench::Impl& b = bench.impl();
-    SunKnee knee;
+MppSnapshot mppAt(SolarSimulation& bench, std::size_t month, std::size_t hour) {
+    SolarSimulation::Impl& b = bench.impl();
+    MppSnapshot knee;
     knee.month = month;
     knee.hour = hour;
     std::vector<double> lights;
@@ -104,7 +104,7 @@ SunKnee kneeAt(SunBench& bench, std::size_t month, std::size_t hour) {
     knee.light = *bright;
     knee.curve = b.way.curve(knee.light, knee.air);
     const auto& panel = std::get<Panel>(b.project.stages[b.panelAt].part);
-    PanelWay label = b.way;
+    PanelPath label = b.way;
     label.parallel = panel.countParallel.value_or(1);
     knee.label = label.curve(kLabLight, kLabAir);
     const PackOverAir pack(b.pack, 1);
@@ -117,26 +117,26 @@ SunKnee kneeAt(SunBench& bench, std::size_t month, std::size_t hour) {
     node.r = m.series / m.parallel * (r0 + at.r1) + m.connection;
     node.line = &b.charts.of(0, 0, r0, at.r1);
     node.leg = b.leg;
-    const PanelCharger charger(b.charger, b.way, plain(b.pack.cell.maxCharge) * m.parallel);
+    const PanelCharger charger(b.charger, b.way, orZero(b.pack.cell.maxCharge) * m.parallel);
     knee.asked = charger.asks(node);
     knee.stand = charger.stand(knee.curve, knee.air, node, knee.asked);
     if (knee.curve.lit())
-        knee.topGives = charger.givesAtTop(knee.curve, node.e);
+        knee.ampsAtMpp = charger.givesAtTop(knee.curve, node.e);
     return knee;
 }
 
-std::optional<SunLook> lookAtSun(const Project& p, const std::stop_token& stop) {
+std::optional<SolarAnalysis> analyseSolar(const Project& p, const std::stop_token& stop) {
     if (sunChargersOf(p).empty())
         return std::nullopt;
     auto weather = usualWeather(p, 1, kSunYears);
     if (!weather)
         return std::nullopt;
-    SunLook look;
+    SolarAnalysis look;
     look.weather = std::make_shared<const Weather>(std::move(weather).value());
-    auto bench = SunBench::of(p, *look.weather);
+    auto bench = SolarSimulation::of(p, *look.weather);
     if (!bench)
         return std::nullopt;
-    SunAsk ask;
+    SolarOptions ask;
     ask.years = kSunYears;
     auto year = bench.value()->run(ask, stop);
     if (!year)
@@ -146,14 +146,15 @@ std::optional<SunLook> lookAtSun(const Project& p, const std::stop_token& stop) 
     const auto& months = look.year.months;
     const auto worst =
         std::max_element(months.begin(), months.end(),
-                         [](const auto& a, const auto& b) { return a.lostKnee < b.lostKnee; });
-    const auto month = look.year.all.unmet > 0 ? look.year.worstMonth
-                                               : static_cast<std::size_t>(worst - months.begin());
-    look.noon = kneeAt(*bench.value(), month, 12);
+                         [](const auto& a, const auto& b) { return a.lostOffMpp < b.lostOffMpp; });
+    const auto month = look.year.all.lossOfLoadHours > 0
+                           ? look.year.worstMonth
+                           : static_cast<std::size_t>(worst - months.begin());
+    look.noon = mppAt(*bench.value(), month, 12);
     return look;
 }
 
-KneeSetting kneeSetting(const Charger& c, double amps) {
+KneeSetting mppSetting(const Charger& c, double amps) {
     if (!c.programK || amps <= 0)
         return {amps, std::nullopt};
     const double ohms = seriesAtOrOver("E24", *c.programK / amps);
@@ -166,7 +167,7 @@ Project withKneeCurrent(const Project& project, const std::string& charger, doub
     if (!stage || amps <= 0)
         return p;
     auto& c = std::get<Charger>(stage->part);
-    const KneeSetting set = kneeSetting(c, amps);
+    const KneeSetting set = mppSetting(c, amps);
     c.chargeCurrent = Amps{set.amps};
     if (set.ohms)
         c.programOhm = Ohms{*set.ohms};
@@ -210,8 +211,8 @@ std::optional<Project> withTracking(const Project& project, const std::string& c
     const auto* pack = std::get_if<Pack>(&project.stage(old.charges)->part);
     if (!pack || old.tracking.value_or(false))
         return std::nullopt;
-    const double best = found.value().way.series * found.value().way.shape.label.maxPower;
-    const double full = plain(old.chargeVoltage) > 0
+    const double best = found.value().way.series * found.value().way.shape.label.vmp;
+    const double full = orZero(old.chargeVoltage) > 0
                             ? old.chargeVoltage->value()
                             : pack->series * voltsOf(pack->cell.chemistry).fresh;
     if (best < full * 1.1) // a buck could not reach it
@@ -234,40 +235,41 @@ std::optional<Project> withTracking(const Project& project, const std::string& c
     }
     c.inputHold.reset();
     c.tracking = true;
-    if (const double cells = plain(pack->cell.maxCharge) * pack->parallel; cells > 0)
+    if (const double cells = orZero(pack->cell.maxCharge) * pack->parallel; cells > 0)
         c.chargeCurrent = Amps{cells};
     c.programOhm.reset();
     return p;
 }
 
-std::vector<SunLever> sunLevers(const Project& project, const Weather& weather,
-                                const std::string& charger, std::size_t years,
-                                const Library& library, const std::stop_token& stop) {
-    std::vector<SunLever> levers;
+std::vector<SolarImprovement> solarImprovements(const Project& project, const Weather& weather,
+                                                const std::string& charger, std::size_t years,
+                                                const Library& library,
+                                                const std::stop_token& stop) {
+    std::vector<SolarImprovement> levers;
     const std::string id = idOf(project, charger);
-    auto bench = SunBench::of(project, weather, id);
+    auto bench = SolarSimulation::of(project, weather, id);
     if (!bench)
         return levers;
-    const SunBench::Impl& b = bench.value()->impl();
+    const SolarSimulation::Impl& b = bench.value()->impl();
     const auto& panel = std::get<Panel>(project.stages[b.panelAt].part);
-    const Facing facing = facingOf(panel, b.latitude);
+    const PanelOrientation facing = facingOf(panel, b.latitude);
     const double before = priceOf(project);
     const auto add = [&](const std::string& says, const std::function<void(Project&)>& step) {
         if (stop.stop_requested())
             return;
-        SunLever lever;
+        SolarImprovement lever;
         lever.says = says;
         lever.project = project;
         lever.project.variants.clear();
         step(lever.project);
         if (lever.project == project)
             return;
-        SunAsk ask;
+        SolarOptions ask;
         ask.years = years;
         const auto year = runOf(lever.project, weather, id, ask, stop);
         if (!year)
             return;
-        lever.unmet = year->all.unmet;
+        lever.lossOfLoadHours = year->all.lossOfLoadHours;
         lever.least = year->all.leastCharge;
         lever.priceMore = priceOf(lever.project) - before;
         levers.push_back(std::move(lever));
@@ -301,8 +303,8 @@ std::vector<SunLever> sunLevers(const Project& project, const Weather& weather,
             for (Draw& draw : load.draws) {
                 if (draw.current)
                     draw.current = Amps{draw.current->value() / 2};
-                if (draw.light)
-                    draw.light = Amps{draw.light->value() / 2};
+                if (draw.led)
+                    draw.led = Amps{draw.led->value() / 2};
                 if (draw.power)
                     draw.power = Watts{draw.power->value() / 2};
                 if (draw.resistance)
@@ -310,35 +312,35 @@ std::vector<SunLever> sunLevers(const Project& project, const Weather& weather,
             }
     });
     if (b.charger.topology == Topology::linear) {
-        // What stays at the knee on a bright noon of the poorest month.
+        // What stays at the maximum power point on a bright noon of the poorest month.
         const SunPlan plan = planOf(*bench.value());
-        const double amps = kneeAt(*bench.value(), plan.worstSunMonth, 12).topGives;
+        const double amps = mppAt(*bench.value(), plan.worstSunMonth, 12).ampsAtMpp;
         add("the set current at the panel's knee",
             [&](Project& p) { p = withKneeCurrent(p, id, amps); });
     }
     if (!b.charger.inputHold && b.charger.topology != Topology::direct)
         add("a charger that holds its input", [&](Project& p) {
             auto& c = std::get<Charger>(p.stage(id)->part);
-            c.inputHold =
-                Volts{kHoldShare * b.way.series * b.way.shape.label.maxPower - b.way.drop};
+            c.inputHold = Volts{kHoldShare * b.way.series * b.way.shape.label.vmp - b.way.drop};
         });
     if (const auto tracking = withTracking(project, id))
         add("a charger that tracks", [&](Project& p) { p = *tracking; });
-    std::stable_sort(levers.begin(), levers.end(), [](const SunLever& a, const SunLever& c) {
-        return std::pair(a.unmet, -a.least) < std::pair(c.unmet, -c.least);
-    });
+    std::stable_sort(
+        levers.begin(), levers.end(), [](const SolarImprovement& a, const SolarImprovement& c) {
+            return std::pair(a.lossOfLoadHours, -a.least) < std::pair(c.lossOfLoadHours, -c.least);
+        });
     return levers;
 }
 
-SunNeed sunNeed(const Project& project, const Weather& weather, const std::string& charger,
-                std::size_t years, const Library& library, const std::stop_token& stop) {
-    SunNeed need;
+MinimumSizing sunNeed(const Project& project, const Weather& weather, const std::string& charger,
+                      std::size_t years, const Library& library, const std::stop_token& stop) {
+    MinimumSizing need;
     const std::string id = idOf(project, charger);
-    auto bench = SunBench::of(project, weather, id);
+    auto bench = SolarSimulation::of(project, weather, id);
     if (!bench)
         return need;
-    const SunBench::Impl& b = bench.value()->impl();
-    SunAsk ask;
+    const SolarSimulation::Impl& b = bench.value()->impl();
+    SolarOptions ask;
     ask.years = years;
     ask.details = false;
     ask.untilUnmet = true;
@@ -346,7 +348,7 @@ SunNeed sunNeed(const Project& project, const Weather& weather, const std::strin
         ask.panelScale = panel;
         ask.packScale = pack;
         const auto year = bench.value()->run(ask, stop);
-        return !year || year->firstUnmet.has_value();
+        return !year || year->firstLossOfLoad.has_value();
     };
     /// The least scale, found by halving on a log axis, with which nothing is missed.
     const auto least = [&](const std::function<bool(double)>& bad) -> std::optional<double> {
@@ -376,10 +378,10 @@ SunNeed sunNeed(const Project& project, const Weather& weather, const std::strin
         need.packWh = *scale * labelWattHours(b.pack);
     }
     // Panels of the library by cells in parallel, the cheapest that misses nothing.
-    std::vector<SunNeed::Pair> pairs;
+    std::vector<MinimumSizing::Pair> pairs;
     for (const Stage& other : panelsLike(panel, library))
         for (double parallel = 1; parallel <= kMostParallel; ++parallel) {
-            SunNeed::Pair pair;
+            MinimumSizing::Pair pair;
             pair.panel = other.label;
             pair.parallel = parallel;
             pair.project = project;
@@ -393,14 +395,14 @@ SunNeed sunNeed(const Project& project, const Weather& weather, const std::strin
         }
     std::sort(pairs.begin(), pairs.end(),
               [](const auto& a, const auto& c) { return a.price < c.price; });
-    for (SunNeed::Pair& pair : pairs) {
+    for (MinimumSizing::Pair& pair : pairs) {
         if (stop.stop_requested())
             break;
-        SunAsk whole;
+        SolarOptions whole;
         whole.years = years;
         whole.untilUnmet = true;
         const auto year = runOf(pair.project, weather, id, whole, stop);
-        if (year && !year->firstUnmet) {
+        if (year && !year->firstLossOfLoad) {
             need.cheapest = std::move(pair);
             break;
         }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "solar/map.hpp"
 
 #include "parts/chemistry.hpp"
@@ -19,14 +20,14 @@ using Place = std::pair<std::size_t, std::size_t>; ///< panel, pack
 class Mapper {
   public:
     Mapper(const Project& project, const Weather& weather, const std::string& charger,
-           const SunMapAsk& ask, const SunMapHeard& heard, const std::stop_token& stop)
+           const SizingMapOptions& ask, const SunMapHeard& heard, const std::stop_token& stop)
         : m_project(project), m_weather(weather), m_charger(charger), m_ask(ask), m_heard(heard),
-          m_stop(stop), m_map(std::make_unique<SunMap>()) {
+          m_stop(stop), m_map(std::make_unique<SizingMap>()) {
         m_map->years = ask.years;
     }
 
-    Outcome<std::unique_ptr<SunMap>> go(const Crew& crew) {
-        auto first = SunBench::of(m_project, m_weather, m_charger);
+    Outcome<std::unique_ptr<SizingMap>> go(const ParallelFor& crew) {
+        auto first = SolarSimulation::of(m_project, m_weather, m_charger);
         if (!first)
             return first.error();
         label(first.value()->impl());
@@ -34,24 +35,24 @@ class Mapper {
         for (const std::size_t stride : kStrides) {
             fill(crew, stride);
             if (m_stop.stop_requested())
-                return std::unique_ptr<SunMap>();
+                return std::unique_ptr<SizingMap>();
         }
         for (const std::size_t years : m_ask.lines) {
             line(crew, years);
             if (m_stop.stop_requested())
-                return std::unique_ptr<SunMap>();
+                return std::unique_ptr<SizingMap>();
         }
         m_map->share = 1;
         return std::move(m_map);
     }
 
   private:
-    void label(const SunBench::Impl& b) {
+    void label(const SolarSimulation::Impl& b) {
         const double watts = labelWatts(std::get<Panel>(b.project.stages[b.panelAt].part));
         const double wattHours = labelWattHours(b.pack);
-        for (std::size_t k = 0; k < SunMap::kSide; ++k) {
-            m_map->panelW[k] = watts * SunMap::scaleOf(k);
-            m_map->packWh[k] = wattHours * SunMap::scaleOf(k);
+        for (std::size_t k = 0; k < SizingMap::kSide; ++k) {
+            m_map->panelW[k] = watts * SizingMap::scaleOf(k);
+            m_map->packWh[k] = wattHours * SizingMap::scaleOf(k);
         }
     }
 
@@ -65,13 +66,13 @@ class Mapper {
             const std::lock_guard lock(m_of.m_guard);
             m_of.m_free.push_back(std::move(m_bench));
         }
-        SunBench& operator*() { return *m_bench; }
+        SolarSimulation& operator*() { return *m_bench; }
 
       private:
         Mapper& m_of;
-        std::unique_ptr<SunBench> m_bench;
+        std::unique_ptr<SolarSimulation> m_bench;
     };
-    std::unique_ptr<SunBench> lend() {
+    std::unique_ptr<SolarSimulation> lend() {
         {
             const std::lock_guard lock(m_guard);
             if (!m_free.empty()) {
@@ -80,31 +81,32 @@ class Mapper {
                 return bench;
             }
         }
-        return std::move(SunBench::of(m_project, m_weather, m_charger)).value(); // as the first
+        return std::move(SolarSimulation::of(m_project, m_weather, m_charger))
+            .value(); // as the first
     }
 
-    [[nodiscard]] std::optional<SunYear> run(Place at, std::size_t years, bool untilUnmet) {
+    [[nodiscard]] std::optional<SolarYear> run(Place at, std::size_t years, bool untilUnmet) {
         Lent bench(*this);
-        SunAsk ask;
+        SolarOptions ask;
         ask.years = years;
-        ask.panelScale = SunMap::scaleOf(at.first);
-        ask.packScale = SunMap::scaleOf(at.second);
+        ask.panelScale = SizingMap::scaleOf(at.first);
+        ask.packScale = SizingMap::scaleOf(at.second);
         ask.details = false;
         ask.untilUnmet = untilUnmet;
         return (*bench).run(ask, m_stop);
     }
 
     /// Every field of this stride: decided by what is there already, or run.
-    void fill(const Crew& crew, std::size_t stride) {
+    void fill(const ParallelFor& crew, std::size_t stride) {
         std::vector<Place> open;
-        for (std::size_t panel = 0; panel < SunMap::kSide; panel += stride)
-            for (std::size_t pack = 0; pack < SunMap::kSide; pack += stride)
+        for (std::size_t panel = 0; panel < SizingMap::kSide; panel += stride)
+            for (std::size_t pack = 0; pack < SizingMap::kSide; pack += stride)
                 if (!m_map->at(panel, pack).known)
                     open.emplace_back(panel, pack);
         // The last row and column close the coarse grids, so that fields lie between two.
         if (stride > 1) {
-            const std::size_t end = SunMap::kSide - 1;
-            for (std::size_t k = 0; k < SunMap::kSide; k += stride) {
+            const std::size_t end = SizingMap::kSide - 1;
+            for (std::size_t k = 0; k < SizingMap::kSide; k += stride) {
                 open.emplace_back(end, k);
                 open.emplace_back(k, end);
             }
@@ -129,15 +131,15 @@ class Mapper {
         if (!year)
             return;
         const std::lock_guard lock(m_guard);
-        put(at, year->all.unmet, true);
+        put(at, year->all.lossOfLoadHours, true);
     }
 
     void put(Place at, double unmet, bool solved) {
-        SunMap::Field& field = m_map->at(at.first, at.second);
+        SizingMap::Field& field = m_map->at(at.first, at.second);
         field = {unmet, true, solved};
         ++m_count;
-        m_map->share =
-            0.7 * static_cast<double>(m_count) / static_cast<double>(SunMap::kSide * SunMap::kSide);
+        m_map->share = 0.7 * static_cast<double>(m_count) /
+                       static_cast<double>(SizingMap::kSide * SizingMap::kSide);
         if (m_heard && solved)
             m_heard(*m_map);
     }
@@ -147,30 +149,31 @@ class Mapper {
     [[nodiscard]] std::optional<double> byNeighbours(Place at, std::size_t stride) const {
         for (std::size_t panel = 0; panel <= at.first; ++panel)
             for (std::size_t pack = 0; pack <= at.second; ++pack) {
-                const SunMap::Field& f = m_map->at(panel, pack);
-                if (f.known && f.solved && f.unmet == 0)
+                const SizingMap::Field& f = m_map->at(panel, pack);
+                if (f.known && f.solved && f.lossOfLoadHours == 0)
                     return 0;
             }
         if (stride > 2)
             return std::nullopt; // too far apart to be read between
         const auto between = [&](bool alongPanels) -> std::optional<double> {
-            const auto known = [&](std::size_t k) -> const SunMap::Field* {
-                const SunMap::Field& f =
+            const auto known = [&](std::size_t k) -> const SizingMap::Field* {
+                const SizingMap::Field& f =
                     alongPanels ? m_map->at(k, at.second) : m_map->at(at.first, k);
                 return f.known && f.solved ? &f : nullptr;
             };
             const std::size_t here = alongPanels ? at.first : at.second;
-            if (here < stride || here + stride >= SunMap::kSide)
+            if (here < stride || here + stride >= SizingMap::kSide)
                 return std::nullopt;
-            const SunMap::Field* below = known(here - stride);
-            const SunMap::Field* above = known(here + stride);
+            const SizingMap::Field* below = known(here - stride);
+            const SizingMap::Field* above = known(here + stride);
             if (!below || !above)
                 return std::nullopt;
-            const double apart = std::abs(below->unmet - above->unmet);
-            if (below->unmet == 0 || above->unmet == 0 ||
-                apart > std::max(kAgreeHours, kAgreeShare * std::min(below->unmet, above->unmet)))
+            const double apart = std::abs(below->lossOfLoadHours - above->lossOfLoadHours);
+            if (below->lossOfLoadHours == 0 || above->lossOfLoadHours == 0 ||
+                apart > std::max(kAgreeHours, kAgreeShare * std::min(below->lossOfLoadHours,
+                                                                     above->lossOfLoadHours)))
                 return std::nullopt;
-            return (below->unmet + above->unmet) / 2;
+            return (below->lossOfLoadHours + above->lossOfLoadHours) / 2;
         };
         const auto one = between(true);
         const auto two = between(false);
@@ -178,18 +181,20 @@ class Mapper {
     }
 
     /// With more panel the least pack is no larger, with more years no smaller: what is known of
-    /// both bounds it from two sides. Two halves of the panels walk side by side.
-    void line(const Crew& crew, std::size_t years) {
+    /// both bounds it from two sides. Two halves of the panels run in parallel.
+    void line(const ParallelFor& crew, std::size_t years) {
         auto& line = m_map->least[years];
         const auto fewer = m_map->least.find(m_before);
         const auto* under = m_before > 0 && m_before < years ? &fewer->second : nullptr;
         crew(2, [&](std::size_t half) {
-            const std::size_t from = half * SunMap::kSide / 2;
-            std::size_t pack = SunMap::kSide; // what is known to miss nothing; the side: none is
-            for (std::size_t panel = from; panel < from + SunMap::kSide / 2; ++panel) {
+            const std::size_t from = half * SizingMap::kSide / 2;
+            std::size_t pack = SizingMap::kSide; // what is known to miss nothing; the side: none is
+            for (std::size_t panel = from; panel < from + SizingMap::kSide / 2; ++panel) {
                 if (m_stop.stop_requested())
                     return;
-                std::size_t low = !under ? 0 : (*under)[panel] ? *(*under)[panel] : SunMap::kSide;
+                std::size_t low = !under            ? 0
+                                  : (*under)[panel] ? *(*under)[panel]
+                                                    : SizingMap::kSide;
                 while (low < pack) {
                     const std::size_t middle = (low + pack) / 2;
                     if (missesNothing({panel, middle}, years))
@@ -198,9 +203,9 @@ class Mapper {
                         low = middle + 1;
                 }
                 const std::lock_guard lock(m_guard);
-                if (pack < SunMap::kSide)
+                if (pack < SizingMap::kSide)
                     line[panel] = pack;
-                m_map->share = std::min(0.99, m_map->share + 0.3 / (3.0 * SunMap::kSide));
+                m_map->share = std::min(0.99, m_map->share + 0.3 / (3.0 * SizingMap::kSide));
                 if (m_heard)
                     m_heard(*m_map);
             }
@@ -210,40 +215,41 @@ class Mapper {
     [[nodiscard]] bool missesNothing(Place at, std::size_t years) {
         {
             const std::lock_guard lock(m_guard);
-            const SunMap::Field& f = m_map->at(at.first, at.second);
+            const SizingMap::Field& f = m_map->at(at.first, at.second);
             if (f.known && f.solved && years == m_map->years)
-                return f.unmet == 0;
+                return f.lossOfLoadHours == 0;
             // What is missed in the first year is missed in ten.
-            if (f.known && f.solved && f.unmet > 0 && years > m_map->years)
+            if (f.known && f.solved && f.lossOfLoadHours > 0 && years > m_map->years)
                 return false;
         }
         const auto year = run(at, years, true);
-        return year && !year->firstUnmet;
+        return year && !year->firstLossOfLoad;
     }
 
     const Project& m_project;
     const Weather& m_weather;
     std::string m_charger;
-    SunMapAsk m_ask;
+    SizingMapOptions m_ask;
     const SunMapHeard& m_heard;
     std::stop_token m_stop;
-    std::unique_ptr<SunMap> m_map;
+    std::unique_ptr<SizingMap> m_map;
     std::mutex m_guard;
-    std::vector<std::unique_ptr<SunBench>> m_free;
+    std::vector<std::unique_ptr<SolarSimulation>> m_free;
     std::size_t m_count = 0;
     std::size_t m_before = 0; ///< years of the line before this one
 };
 
 } // namespace
 
-double SunMap::scaleOf(std::size_t k) {
+double SizingMap::scaleOf(std::size_t k) {
     return std::exp2((static_cast<double>(k) - static_cast<double>(kOwn)) / kPerDoubling);
 }
 
-Outcome<std::unique_ptr<SunMap>> sunMapOf(const Project& project, const Weather& weather,
-                                          const std::string& charger, const SunMapAsk& ask,
-                                          const Crew& crew, const SunMapHeard& heard,
-                                          const std::stop_token& stop) {
+Outcome<std::unique_ptr<SizingMap>> sunMapOf(const Project& project, const Weather& weather,
+                                             const std::string& charger,
+                                             const SizingMapOptions& ask, const ParallelFor& crew,
+                                             const SunMapHeard& heard,
+                                             const std::stop_token& stop) {
     return Mapper(project, weather, charger, ask, heard, stop).go(crew);
 }
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // More or less panel against more or less pack: what each pair misses, and from where on nothing.
 #pragma once
 
@@ -6,13 +7,13 @@
 
 namespace sipper {
 
-struct SunMap {
+struct SizingMap {
     static constexpr std::size_t kSide = 24;
     static constexpr std::size_t kOwn = 12;   ///< where the project itself stands, on both sides
     static constexpr double kPerDoubling = 6; ///< steps: the project's x 2^((k - 12)/6)
 
     struct Field {
-        double unmet = 0; ///< h over all years
+        double lossOfLoadHours = 0; ///< h over all years
         bool known = false;
         bool solved = false; ///< run; else decided by its neighbours
     };
@@ -34,21 +35,21 @@ struct SunMap {
     [[nodiscard]] static double scaleOf(std::size_t k);
 };
 
-struct SunMapAsk {
+struct SizingMapOptions {
     std::size_t years = 1;
     std::vector<std::size_t> lines{1, 3, 10}; ///< years of the lines of nothing missed
 };
 
-/// Hears of the map as it fills in, from coarse to fine; from any of the crew's threads, one at a
+/// Hears of the map as it fills in, from coarse to fine; from any thread, one at a
 /// time.
-using SunMapHeard = std::function<void(const SunMap&)>;
+using SunMapHeard = std::function<void(const SizingMap&)>;
 
 /// Fields that lie over and beside fields that miss nothing miss nothing; fields between ones that
 /// nearly agree are read between them; the rest and the lines are run. Nothing where it was
 /// stopped.
-[[nodiscard]] Outcome<std::unique_ptr<SunMap>>
+[[nodiscard]] Outcome<std::unique_ptr<SizingMap>>
 sunMapOf(const Project& project, const Weather& weather, const std::string& charger,
-         const SunMapAsk& ask = {}, const Crew& crew = inTwo, const SunMapHeard& heard = {},
-         const std::stop_token& stop = {});
+         const SizingMapOptions& ask = {}, const ParallelFor& crew = twoThreadFor,
+         const SunMapHeard& heard = {}, const std::stop_token& stop = {});
 
 } // namespace sipper

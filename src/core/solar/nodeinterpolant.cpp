@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "solar/nodeinterpolant.hpp"
 
 #include "base/tolerance.hpp"
@@ -12,11 +13,12 @@
 namespace sipper {
 namespace {
 
-constexpr double kCellVolts = 0.025;    ///< of one cell, between two solved pushes
-constexpr double kEdgeVolts = 0.0002;   ///< of one cell: where an edge is called found
-constexpr double kMostVolts = 7;        ///< of one cell, pushed; more is read as this
-constexpr double kSameOhms = 0.02;      ///< relative: resistances that share a chart
-constexpr double kRegulatorBack = 1.05; ///< of its input minimum (design: what is missed)
+constexpr double kCellVolts = 0.025;  ///< of one cell, between two solved pushes
+constexpr double kEdgeVolts = 0.0002; ///< of one cell: where an edge is called found
+constexpr double kMostVolts = 7;      ///< of one cell, pushed; more is read as this
+constexpr double kSameOhms = 0.02;    ///< relative: resistances that share an interpolant
+constexpr double kRegulatorBack =
+    1.05; ///< of its input minimum (docs/model.md: Sun: pack, loads, what is missed)
 
 std::int64_t ohmBin(double ohms) {
     return ohms > 0 ? std::llround(std::log(ohms) / kSameOhms) : -1000;
@@ -30,8 +32,8 @@ bool isOpen(OpenSet open, std::size_t stage) {
 }
 
 double draws(const Draw& d) {
-    return plain(d.current) + plain(d.power) + plain(d.resistance) + plain(d.light) +
-           plain(d.burst) + plain(d.burstOhms);
+    return orZero(d.current) + orZero(d.power) + orZero(d.resistance) + orZero(d.led) +
+           orZero(d.burst) + orZero(d.burstOhms);
 }
 
 } // namespace
@@ -43,23 +45,23 @@ bool criticalDraws(const Load& load, const Project& project, std::size_t mode) {
     return draw && draws(*draw) > 0;
 }
 
-NodeChart::NodeChart(const Project& project, Line& line, std::size_t setting, OpenSet open,
-                     double r0, double r1)
+NodeInterpolant::NodeInterpolant(const Project& project, Line& line, std::size_t setting,
+                                 OpenSet open, double r0, double r1)
     : m_project(project), m_line(line), m_setting(setting), m_open(open), m_r0(r0), m_r1(r1),
       m_width(kCellVolts * line.pack().series),
       m_edges(static_cast<std::size_t>(std::ceil(kMostVolts / kCellVolts)) + 1, nullptr),
       m_cells(m_edges.size() - 1) {}
 
-NodeChart::Point* NodeChart::solve(double push) {
+NodeInterpolant::Point* NodeInterpolant::solve(double push) {
     m_points.push_back(std::make_unique<Point>());
     Point& p = *m_points.back();
-    p.push = push;
+    p.theveninVolts = push;
     m_moment.setting = static_cast<std::size_t>(-1); // the buffers may be of a higher push
-    m_line.solvePushed(m_setting, push / m_line.pack().series, m_r0, m_r1, m_moment);
+    m_line.solveAtNodeVolts(m_setting, push / m_line.pack().series, m_r0, m_r1, m_moment);
     p.stages.assign(m_project.stages.size(), 0);
     p.perLoad.assign(m_project.loads.size(), 0);
     if (m_moment.collapsed) {
-        p.collapsed = p.unmet = true;
+        p.collapsed = p.lossOfLoad = true;
         return &p;
     }
     p.amps = m_moment.meanAmps;
@@ -71,15 +73,15 @@ NodeChart::Point* NodeChart::solve(double push) {
         for (std::size_t i = 0; i < flows.loads.size(); ++i)
             p.perLoad[i] += share * flows.loads[i].v * flows.loads[i].i;
     };
-    for (const ModeMoment& m : m_moment.modes) {
+    for (const ModeSolution& m : m_moment.modes) {
         if (m.share <= 0)
             continue;
-        addFlows(m.plain, m.share);
-        for (const ModeMoment::Single& burst : m.singles) {
+        addFlows(m.steady, m.share);
+        for (const ModeSolution::Single& burst : m.singles) {
             addFlows(burst.flows, m.share * burst.share);
-            addFlows(m.plain, -m.share * burst.share);
+            addFlows(m.steady, -m.share * burst.share);
         }
-        judge(m, m.plain, false, m.seconds, p);
+        judge(m, m.steady, false, m.seconds, p);
         if (m.hasBurst)
             judge(m, m.burst, true, m.burstSeconds, p);
         if (m.fills && m_open != 0)
@@ -90,8 +92,8 @@ NodeChart::Point* NodeChart::solve(double push) {
     return &p;
 }
 
-void NodeChart::judge(const ModeMoment& mode, const Flows& flows, bool inBurst, double seconds,
-                      Point& p) {
+void NodeInterpolant::judge(const ModeSolution& mode, const Flows& flows, bool inBurst,
+                            double seconds, Point& p) {
     const auto& order = m_line.network().order();
     for (const std::size_t i : order) {
         const Part& part = m_project.stages[i].part;
@@ -99,54 +101,56 @@ void NodeChart::judge(const ModeMoment& mode, const Flows& flows, bool inBurst, 
             continue;
         if (!std::holds_alternative<Fuse>(part) &&
             m_line.network().overLimit(i, flows.stages[i], inBurst))
-            p.unmet = true;
+            p.lossOfLoad = true;
         if (p.opens < 0 && i < kMostStages && opens(part, flows.stages[i], seconds))
             p.opens = static_cast<std::int16_t>(i);
     }
-    for (std::size_t i = 0; i < m_project.loads.size() && !p.unmet; ++i) {
+    for (std::size_t i = 0; i < m_project.loads.size() && !p.lossOfLoad; ++i) {
         const Load& load = m_project.loads[i];
         if (!m_line.network().reachesLoad(i) || !criticalDraws(load, m_project, mode.mode))
             continue;
         const double v = flows.loads[i].v;
-        p.unmet = over(v, load.window.max.value()) || underWindow(flows.loads[i], load.window);
+        p.lossOfLoad =
+            exceeds(v, load.window.max.value()) || underWindow(flows.loads[i], load.window);
     }
 }
 
-OpenSet NodeChart::recoveringIn(const ModeMoment& filler) const {
+OpenSet NodeInterpolant::recoveringIn(const ModeSolution& filler) const {
     OpenSet back = 0;
     for (const std::size_t i : m_line.network().order()) {
         if (!isOpen(m_open, i))
             continue;
         const Part& part = m_project.stages[i].part;
-        const double v = filler.plain.stages[i].vIn;
+        const double v = filler.steady.stages[i].vIn;
         const auto* guard = std::get_if<Guard>(&part);
         const double needs = guard ? guard->reconnect.value_or(guard->cutoff).value()
                                    : std::max(kRegulatorBack * inputMinOf(part), startMinOf(part));
-        if (v > 0 && v >= needs * (1 - kSlack))
+        if (v > 0 && v >= needs * (1 - kRelTol))
             back |= OpenSet{1} << i;
     }
     return back;
 }
 
-NodeChart::Point* NodeChart::edge(std::size_t i) {
+NodeInterpolant::Point* NodeInterpolant::edge(std::size_t i) {
     if (!m_edges[i])
         m_edges[i] = solve(static_cast<double>(i) * m_width);
     return m_edges[i];
 }
 
 /// One piece where both ends say the same; else halves it down to the edge between them.
-void NodeChart::split(std::vector<Piece>& pieces, Point* low, Point* high) {
-    if (low->agrees(*high) || high->push - low->push <= kEdgeVolts * m_line.pack().series) {
+void NodeInterpolant::split(std::vector<Piece>& pieces, Point* low, Point* high) {
+    if (low->agrees(*high) ||
+        high->theveninVolts - low->theveninVolts <= kEdgeVolts * m_line.pack().series) {
         Point* end = low->agrees(*high) ? high : low;
-        pieces.push_back({low->push, high->push, low, end});
+        pieces.push_back({low->theveninVolts, high->theveninVolts, low, end});
         return;
     }
-    Point* middle = solve((low->push + high->push) / 2);
+    Point* middle = solve((low->theveninVolts + high->theveninVolts) / 2);
     split(pieces, low, middle);
     split(pieces, middle, high);
 }
 
-NodeChart::Reading NodeChart::at(double push) {
+NodeInterpolant::Reading NodeInterpolant::at(double push) {
     const double place =
         std::clamp(push / m_width, 0.0, static_cast<double>(m_cells.size()) - 1e-9);
     const auto index = static_cast<std::size_t>(place);
@@ -161,7 +165,7 @@ NodeChart::Reading NodeChart::at(double push) {
     for (const Piece& next : cell.pieces)
         if (push >= next.low)
             piece = &next;
-    const double wide = piece->b->push - piece->a->push;
+    const double wide = piece->b->theveninVolts - piece->a->theveninVolts;
     return {piece->a, piece->b, wide > 0 ? std::clamp((push - piece->low) / wide, 0.0, 1.0) : 0.0};
 }
 
@@ -178,7 +182,7 @@ Conditions alone(Celsius ambient) {
 
 NodeCharts::NodeCharts(const Project& project, Celsius ambient)
     : m_project(project), m_line(project, alone(ambient)) {
-    for (const DaySetting& setting : m_line.schedule().settings) {
+    for (const ModeMix& setting : m_line.schedule().settings) {
         bool needs = false;
         for (const Share& share : setting.shares)
             for (std::size_t i = 0; i < project.loads.size(); ++i)
@@ -211,7 +215,7 @@ void NodeCharts::hold(OpenSet open) {
     m_held = open;
 }
 
-NodeChart& NodeCharts::of(std::size_t setting, OpenSet open, double r0, double r1) {
+NodeInterpolant& NodeCharts::of(std::size_t setting, OpenSet open, double r0, double r1) {
     hold(open);
     // Twelve bits for each resistance, eight for the setting, the rest for the open set.
     const auto bits = [](std::int64_t bin) {
@@ -229,8 +233,8 @@ NodeChart& NodeCharts::of(std::size_t setting, OpenSet open, double r0, double r
         bits(ohmBin(r0)) | bits(ohmBin(r1)) << 12U | std::uint64_t{setting} << 24U | openKey << 32U;
     auto& chart = m_charts[key];
     if (!chart)
-        chart =
-            std::make_unique<NodeChart>(m_project, m_line, setting, open, binOhms(r0), binOhms(r1));
+        chart = std::make_unique<NodeInterpolant>(m_project, m_line, setting, open, binOhms(r0),
+                                                  binOhms(r1));
     return *chart;
 }
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What hangs on a pack's node in one setting, over the volts that push it: solved where a run comes
 // by, read between.
 #pragma once
@@ -16,14 +17,15 @@ using OpenSet = std::uint64_t;
 inline constexpr std::size_t kMostStages = 64; ///< that can be told apart so
 
 /// The line behind a pack while a current x flows into its node. With `push = S E + x R`, R the
-/// pack's whole resistance, every mode follows from the push alone (design: pack, loads).
-class NodeChart : public NodeTakes {
+/// pack's whole resistance, every mode follows from the push alone (docs/model.md: Sun: pack,
+/// loads, what is missed).
+class NodeInterpolant : public NodeTakes {
   public:
     /// One push, solved. Powers are means over the setting's modes, bursts' energy included.
     struct Point {
-        double push = 0;
+        double theveninVolts = 0;
         bool collapsed = false;
-        bool unmet = false;      ///< something critical goes without, or a limit is passed
+        bool lossOfLoad = false; ///< something critical goes without, or a limit is passed
         std::int16_t opens = -1; ///< the stage that would open, the first from the pack; -1: none
         double amps = 0;         ///< mean out of the node
         double watts = 0;        ///< mean into the line
@@ -34,7 +36,7 @@ class NodeChart : public NodeTakes {
         double hours = 0; ///< what a run has spent here
         /// Do both say the same about what happens?
         [[nodiscard]] bool agrees(const Point& o) const {
-            return collapsed == o.collapsed && unmet == o.unmet && opens == o.opens &&
+            return collapsed == o.collapsed && lossOfLoad == o.lossOfLoad && opens == o.opens &&
                    recovers == o.recovers;
         }
     };
@@ -57,13 +59,13 @@ class NodeChart : public NodeTakes {
         }
     };
 
-    /// `r0` and `r1` are ohms of one cell that stand for this chart. The line outlives it, with its
-    /// open stages set as they are to be whenever `at` is called.
-    NodeChart(const Project& project, Line& line, std::size_t setting, OpenSet open, double r0,
-              double r1);
+    /// `r0` and `r1` are ohms of one cell that stand for this interpolant. The line outlives it,
+    /// with its open stages set as they are to be whenever `at` is called.
+    NodeInterpolant(const Project& project, Line& line, std::size_t setting, OpenSet open,
+                    double r0, double r1);
 
     [[nodiscard]] Reading at(double push);
-    /// The chart's own resistance stands for the pack's.
+    /// The interpolant's own resistance stands for the pack's.
     double takenAt(double push, double) override { return at(push).amps(); }
     [[nodiscard]] const std::vector<std::unique_ptr<Point>>& points() const { return m_points; }
 
@@ -81,8 +83,9 @@ class NodeChart : public NodeTakes {
     Point* solve(double push);
     Point* edge(std::size_t cell);
     void split(std::vector<Piece>& pieces, Point* low, Point* high);
-    void judge(const ModeMoment& mode, const Flows& flows, bool inBurst, double seconds, Point& p);
-    [[nodiscard]] OpenSet recoveringIn(const ModeMoment& filler) const;
+    void judge(const ModeSolution& mode, const Flows& flows, bool inBurst, double seconds,
+               Point& p);
+    [[nodiscard]] OpenSet recoveringIn(const ModeSolution& filler) const;
 
     const Project& m_project;
     Line& m_line;
@@ -91,7 +94,7 @@ class NodeChart : public NodeTakes {
     double m_r0;
     double m_r1;
     double m_width; ///< of a cell, volts
-    Moment m_moment;
+    LineSolution m_moment;
     std::vector<std::unique_ptr<Point>> m_points;
     std::vector<Point*> m_edges;
     std::vector<Cell> m_cells;
@@ -106,7 +109,7 @@ class NodeCharts {
     NodeCharts& operator=(const NodeCharts&) = delete;
 
     /// `r0` and `r1`: of one cell of the line's own pack.
-    [[nodiscard]] NodeChart& of(std::size_t setting, OpenSet open, double r0, double r1);
+    [[nodiscard]] NodeInterpolant& of(std::size_t setting, OpenSet open, double r0, double r1);
     [[nodiscard]] Line& line() { return m_line; }
     /// Does something critical draw in this setting at all?
     [[nodiscard]] bool needs(std::size_t setting) const { return m_needs[setting]; }
@@ -123,7 +126,7 @@ class NodeCharts {
     Line m_line;
     OpenSet m_held = 0;
     std::vector<bool> m_needs;
-    std::unordered_map<std::uint64_t, std::unique_ptr<NodeChart>> m_charts;
+    std::unordered_map<std::uint64_t, std::unique_ptr<NodeInterpolant>> m_charts;
     std::unordered_map<std::uint64_t, OpenSet> m_openOf;
 };
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "solar/operating.hpp"
 
 #include "parts/figures.hpp"
@@ -15,7 +16,7 @@ constexpr double kNoonLight = 1000;
 
 /// The panel, the passive parts after it, and the charger.
 void bookPanel(const Project& p, const Stage& charger, const PanelFound& found,
-               const PanelCurve& curve, const SunStand& stand, double nodeVolts,
+               const PanelCurve& curve, const PanelPoint& stand, double nodeVolts,
                OperatingPoint& point) {
     const double amps = stand.panelAmps;
     double volts = amps > 0 ? stand.panelVolts : curve.volts(0);
@@ -27,7 +28,7 @@ void bookPanel(const Project& p, const Stage& charger, const PanelFound& found,
         f.state = StageState::on;
     };
     book(found.at, volts, volts);
-    const auto way = wayBack(p, charger.id);
+    const auto way = pathToSource(p, charger.id);
     for (auto part = way.rbegin(); part != way.rend(); ++part) {
         const std::size_t at = stageIndex(p, (*part)->id);
         if (at == found.at)
@@ -52,37 +53,38 @@ void bookPanel(const Project& p, const Stage& charger, const PanelFound& found,
 
 } // namespace
 
-OperatingPoint operateLit(const Project& p, const Conditions& c, double charge, std::size_t mode) {
-    OperatingPoint point = operateLive(p, c, charge, mode);
-    if (c.light <= 0 || point.collapse || point.flows.stages.empty())
+OperatingPoint operateWithSun(const Project& p, const Conditions& c, double charge,
+                              std::size_t mode) {
+    OperatingPoint point = operateWithChargers(p, c, charge, mode);
+    if (c.irradiance <= 0 || point.collapse || point.flows.stages.empty())
         return point;
     for (const std::string& id : sunChargersOf(p)) {
         const Stage& stage = *p.stage(id);
         const auto found = panelOf(p, stage);
         if (!found || point.flows.stages[stageIndex(p, id)].iOut > 0)
             continue;
-        ChargeAsk ask;
+        ChargeOptions ask;
         ask.charger = id;
         ask.source = p.stages[found.value().at].id;
         ask.from = charge;
         ask.mode = mode;
         ask.ambient = c.ambient;
-        const auto bench = chargeBenchOf(p, ask);
+        const auto bench = chargeContextOf(p, ask);
         if (!bench)
             continue;
-        const ChargeBench& b = *bench.value();
+        const ChargeContext& b = *bench.value();
         const double e = b.restVolts(charge);
         const double ohms = b.packOhms(charge);
-        const double air = c.lightAir.value_or(c.ambient).value();
-        const PanelCurve curve = found.value().way.curve(c.light, air);
+        const double air = c.panelAmbient.value_or(c.ambient).value();
+        const PanelCurve curve = found.value().way.curve(c.irradiance, air);
         const PanelCharger charger(b.part, found.value().way,
-                                   plain(b.pack.cell.maxCharge) * b.model.parallel);
+                                   orZero(b.pack.cell.maxCharge) * b.model.parallel);
         const double load = b.node.loadAt(e);
         SunNode node;
         node.e = e - load * ohms;
         node.r = ohms;
         node.leg = b.leg;
-        SunAskedFor asked = charger.asks(node);
+        ChargerDemand asked = charger.asks(node);
         const double holds = charger.holdsVolts();
         if (holds > 0 && ohms > 0)
             if (const double amps =
@@ -91,7 +93,7 @@ OperatingPoint operateLit(const Project& p, const Conditions& c, double charge, 
                                                      (ohms + b.leg.ohms));
                 amps < asked.amps)
                 asked = {amps, SunLimit::cv};
-        const SunStand stand = charger.stand(curve, air, node, asked);
+        const PanelPoint stand = charger.stand(curve, air, node, asked);
         const NodePoint at = b.node.at(stand.amps, e, ohms);
         bookPanel(p, stage, found.value(), curve, stand, at.volts, point);
         if (stand.amps > 0)
@@ -107,9 +109,9 @@ std::optional<PanelVolts> panelVolts(const Project& p, const Stage& stage) {
     const auto label = labelOf(*panel, stage.id);
     if (!label)
         return std::nullopt;
-    PanelWay way{PanelShape(label.value()), panel->countSeries.value_or(1), 1, 0, 0};
+    PanelPath way{PanelShape(label.value()), panel->countSeries.value_or(1), 1, 0, 0};
     PanelVolts volts;
-    volts.dawn = way.curve(kDawnLight, p.brief.air().warmest().value()).top().first;
+    volts.dawn = way.curve(kDawnLight, p.brief.air().warmest().value()).mpp().first;
     // Open circuit before the sun has warmed its cells.
     volts.cold =
         PanelCurve(way.shape, kNoonLight, p.brief.air().coldest().value(), way.series, 1).volts(0);
@@ -121,7 +123,7 @@ const Stage* panelBefore(const Project& p, const Stage& stage) {
         return &stage;
     if (active(stage.part))
         return nullptr;
-    for (const Stage* before : wayBack(p, stage.id)) {
+    for (const Stage* before : pathToSource(p, stage.id)) {
         if (std::holds_alternative<Panel>(before->part))
             return before;
         if (active(before->part) || std::holds_alternative<Pack>(before->part))

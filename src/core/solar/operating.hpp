@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One moment of the line in the light: panels push into their packs.
 #pragma once
 
@@ -5,10 +6,11 @@
 
 namespace sipper {
 
-/// As `operateLive`, and where `conditions.light` falls on the panels every charger on one stands
-/// on its panel's curve and pushes into its pack; one that another source feeds already is left so.
-[[nodiscard]] OperatingPoint operateLit(const Project& project, const Conditions& conditions,
-                                        double charge, std::size_t mode);
+/// As `operateWithChargers`, and where `conditions.light` falls on the panels every charger on one
+/// stands on its panel's curve and pushes into its pack; one that another source feeds already is
+/// left so.
+[[nodiscard]] OperatingPoint operateWithSun(const Project& project, const Conditions& conditions,
+                                            double charge, std::size_t mode);
 
 /// Volts that occur at a panel's terminals over a year's days: from its best point in the first
 /// useful light on a warm day to open circuit in full sun on the coldest.

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "solar/plan.hpp"
 
 #include "base/tolerance.hpp"
@@ -19,14 +20,14 @@ constexpr double kFullSun = 1000;     ///< W/m2
 constexpr double kLongest = 3 * 8760; ///< h; what lasts longer needs no panel
 constexpr double kDaysAYearWh = 365;
 
-double useADay(SunBench::Impl& b) {
+double useADay(SolarSimulation::Impl& b) {
     const PackOverAir pack(b.pack, 1);
     const PackModel& m = pack.model();
     const PackAt at = pack.at(b.typicalAir);
     const double r0 =
         at.r0 * (m.resistanceByCharge.empty() ? 1 : factorAt(m.resistanceByCharge, kHalf));
     const double ohms = m.series / m.parallel * (r0 + at.r1) + m.connection;
-    const double dark = plain(b.charger.dark);
+    const double dark = orZero(b.charger.dark);
     const double push = m.series * m.openCircuitAt(kHalf) - dark * ohms;
     const auto hours = b.charts.line().schedule().hoursBySetting();
     double wattHours = 0;
@@ -39,7 +40,7 @@ double useADay(SunBench::Impl& b) {
     return wattHours;
 }
 
-std::array<double, 12> sunHoursOf(const SunBench::Impl& b) {
+std::array<double, 12> sunHoursOf(const SolarSimulation::Impl& b) {
     std::array<double, 12> sums{};
     const std::size_t years = b.weather.years();
     for (std::size_t slot = 0; slot < b.light.size(); ++slot)
@@ -54,14 +55,14 @@ std::array<double, 12> sunHoursOf(const SunBench::Impl& b) {
 
 /// W/m2 on a panel under a clear sky.
 double clearLight(const Panel& panel, double latitude, int day, double hour) {
-    return PanelSky(facingOf(panel, latitude), 0)
-        .at(day, hour, clearSky(sunSine(latitude, day, hour)));
+    return PlaneOfArray(facingOf(panel, latitude), 0)
+        .at(day, hour, clearSkyGhi(sinElevation(latitude, day, hour)));
 }
 
 } // namespace
 
-SunPlan planOf(SunBench& bench) {
-    SunBench::Impl& b = bench.impl();
+SunPlan planOf(SolarSimulation& bench) {
+    SolarSimulation::Impl& b = bench.impl();
     SunPlan plan;
     plan.useWhDay = useADay(b);
     plan.useWhYear = plan.useWhDay * kDaysAYearWh;
@@ -86,7 +87,7 @@ SunPlan planOf(SunBench& bench) {
                 plan.programOhm = seriesAtOrOver("E24", *b.charger.programK / amps);
         }
     }
-    if (const auto hours = darkHours(bench, kLongest))
+    if (const auto hours = autonomyHours(bench, kLongest))
         plan.autonomyDays = *hours / 24;
     return plan;
 }
@@ -108,9 +109,9 @@ std::optional<double> fieldFactorFromWatts(const Panel& panel, double latitude, 
     if (!label || watts <= 0)
         return std::nullopt;
     const double light = clearLight(panel, latitude, day, hour);
-    PanelWay way{PanelShape(label.value()), panel.countSeries.value_or(1), 1, 0, 0};
+    PanelPath way{PanelShape(label.value()), panel.countSeries.value_or(1), 1, 0, 0};
     const double whole =
-        panel.countParallel.value_or(1) * way.curve(light, air).top().second; // amps scale watts
+        panel.countParallel.value_or(1) * way.curve(light, air).mpp().second; // amps scale watts
     return whole > 0 ? std::optional(watts / whole) : std::nullopt;
 }
 

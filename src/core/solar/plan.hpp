@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What can be said of a panel without any run: use, sun, the rule of thumb, the current to set.
 #pragma once
 
@@ -21,7 +22,7 @@ struct SunPlan {
     std::optional<double> autonomyDays; ///< from full without light; nothing over three years
 };
 
-[[nodiscard]] SunPlan planOf(SunBench& bench);
+[[nodiscard]] SunPlan planOf(SolarSimulation& bench);
 
 /// Factor on a panel's current from a reading of the short-circuit current at solar `hour` on `day`
 /// (1 to 365) under a clear sky: `I / (count_parallel Isc G/1000)`, G on the panel from Haurwitz's

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "solar/sensedivider.hpp"
 
 #include "parts/chemistry.hpp"
@@ -23,7 +24,7 @@ double useADay(const Project& p) {
 
 } // namespace
 
-std::optional<BatteryWatch> watchOf(const Project& project, const WatchAsk& ask) {
+std::optional<SenseDivider> watchOf(const Project& project, const SenseDividerOptions& ask) {
     const Pack* pack = project.pack();
     if (!pack || ask.fullScale <= 0)
         return std::nullopt;
@@ -32,7 +33,7 @@ std::optional<BatteryWatch> watchOf(const Project& project, const WatchAsk& ask)
                                         : model.series * model.openCircuitAt(1);
     const double empty = pack->series * (pack->cell.empty ? pack->cell.empty->value()
                                                           : voltsOf(pack->cell.chemistry).empty);
-    BatteryWatch w;
+    SenseDivider w;
     const double share = std::min(1.0, kHeadOfScale * ask.fullScale / full);
     double reads = share;
     if (share < 1) {

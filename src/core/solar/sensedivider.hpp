@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Watching the battery with a converter's input: the divider, what it costs, and when to slow down.
 #pragma once
 
@@ -5,14 +6,14 @@
 
 namespace sipper {
 
-struct WatchAsk {
+struct SenseDividerOptions {
     double fullScale = 2.5; ///< V at which the converter reads its highest count
     int bits = 12;
     double charge = 0.3; ///< at which to slow down, 0 to 1
     double slower = 3;   ///< times as long between two
 };
 
-struct BatteryWatch {
+struct SenseDivider {
     double upper = 0; ///< ohms, from the pack
     double lower = 0; ///< ohms, to ground
     double amps = 0;  ///< through it from the full pack, day and night
@@ -29,6 +30,7 @@ struct BatteryWatch {
 
 /// A divider of E24 of about two megohms that puts the full pack under the full scale, or none of
 /// it where the pack is lower anyway. Nothing without a pack.
-[[nodiscard]] std::optional<BatteryWatch> watchOf(const Project& project, const WatchAsk& ask = {});
+[[nodiscard]] std::optional<SenseDivider> watchOf(const Project& project,
+                                                  const SenseDividerOptions& ask = {});
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "solar/simulation.hpp"
 
 #include "parts/chemistry.hpp"
@@ -24,8 +25,7 @@ Error wrong(const std::string& where, const std::string& found, const std::strin
 } // namespace
 
 double labelWatts(const Panel& p) {
-    return plain(p.bestVoltage) * plain(p.bestCurrent) * p.countSeries.value_or(1) *
-           p.countParallel.value_or(1);
+    return orZero(p.vmp) * orZero(p.imp) * p.countSeries.value_or(1) * p.countParallel.value_or(1);
 }
 
 double nominalVolts(const Pack& pack) {
@@ -37,7 +37,7 @@ double labelWattHours(const Pack& pack) {
     return nominalVolts(pack) * pack.parallel * pack.cell.capacity.value();
 }
 
-Facing facingOf(const Panel& panel, double latitude) {
+PanelOrientation facingOf(const Panel& panel, double latitude) {
     const double upright = std::min(std::abs(latitude), kNoTilt);
     return {latitude, panel.tilt ? panel.tilt->value() : upright,
             panel.azimuth  ? panel.azimuth->value()
@@ -65,8 +65,9 @@ PackAt PackOverAir::at(double air) const {
             a.r1 + share * (b.r1 - a.r1)};
 }
 
-SunBench::Impl::Impl(const Project& p, const Weather& w, std::size_t charger_, std::size_t panel,
-                     std::size_t pack_, const PanelWay& panelWay, double latitudeDeg)
+SolarSimulation::Impl::Impl(const Project& p, const Weather& w, std::size_t charger_,
+                            std::size_t panel, std::size_t pack_, const PanelPath& panelWay,
+                            double latitudeDeg)
     : project(p), weather(w), chargerAt(charger_), panelAt(panel), packAt(pack_),
       charger(std::get<Charger>(p.stages[charger_].part)),
       pack(std::get<Pack>(p.stages[pack_].part)), way(panelWay), latitude(latitudeDeg),
@@ -79,7 +80,7 @@ SunBench::Impl::Impl(const Project& p, const Weather& w, std::size_t charger_, s
 }
 
 /// Hours of the day cut at slots and at the edges of the loads' windows.
-void SunBench::Impl::makeDay() {
+void SolarSimulation::Impl::makeDay() {
     constexpr double kSlotMinutes = 10;
     const Schedule& schedule = charts.line().schedule();
     day.resize(24);
@@ -96,18 +97,18 @@ void SunBench::Impl::makeDay() {
         }
 }
 
-void SunBench::Impl::makeLight() {
-    const PanelSky sky(facingOf(std::get<Panel>(project.stages[panelAt].part), latitude),
-                       weather.clockShift);
-    light.reserve(weather.light.size() * kSlotsAnHour);
-    for (std::size_t hour = 0; hour < weather.light.size(); ++hour)
+void SolarSimulation::Impl::makeLight() {
+    const PlaneOfArray sky(facingOf(std::get<Panel>(project.stages[panelAt].part), latitude),
+                           weather.solarTimeOffset);
+    light.reserve(weather.ghi.size() * kSlotsAnHour);
+    for (std::size_t hour = 0; hour < weather.ghi.size(); ++hour)
         for (const double g :
-             sky.through(hour % kHoursAYear, static_cast<double>(weather.light[hour])))
+             sky.through(hour % kHoursAYear, static_cast<double>(weather.ghi[hour])))
             light.push_back(static_cast<float>(g));
 }
 
-SunBench::SunBench(std::unique_ptr<Impl> impl) : m_impl(std::move(impl)) {}
-SunBench::~SunBench() = default;
+SolarSimulation::SolarSimulation(std::unique_ptr<Impl> impl) : m_impl(std::move(impl)) {}
+SolarSimulation::~SolarSimulation() = default;
 
 std::vector<std::string> sunChargersOf(const Project& project) {
     std::vector<std::string> ids;
@@ -126,7 +127,7 @@ bool byTheSun(const Project& project) {
 std::optional<double> latitudeOf(const Project& project, const Weather& weather) {
     if (project.brief.latitude)
         return project.brief.latitude->value();
-    return weather.standIn ? std::nullopt : weather.latitude;
+    return weather.syntheticWeather ? std::nullopt : weather.latitude;
 }
 
 Outcome<Weather> usualWeather(const Project& project, std::uint64_t seed, std::size_t years) {
@@ -136,11 +137,11 @@ Outcome<Weather> usualWeather(const Project& project, std::uint64_t seed, std::s
     const auto climate = climateOf(project.brief.climate, latitude);
     if (!climate)
         return climate.error();
-    return standIn(climate.value(), latitude, seed, std::max<std::size_t>(1, years));
+    return syntheticWeather(climate.value(), latitude, seed, std::max<std::size_t>(1, years));
 }
 
-Outcome<std::unique_ptr<SunBench>> SunBench::of(const Project& p, const Weather& weather,
-                                                const std::string& charger) {
+Outcome<std::unique_ptr<SolarSimulation>>
+SolarSimulation::of(const Project& p, const Weather& weather, const std::string& charger) {
     const auto ids = sunChargersOf(p);
     if (ids.empty())
         return wrong("/stages", "no charger that a panel feeds", "a panel and a charger on it");
@@ -153,7 +154,7 @@ Outcome<std::unique_ptr<SunBench>> SunBench::of(const Project& p, const Weather&
         return found.error();
     const auto& part = std::get<Charger>(stage->part);
     const std::size_t packAt = stageIndex(p, part.charges);
-    const auto* pack = packAt == kNowhere ? nullptr : std::get_if<Pack>(&p.stages[packAt].part);
+    const auto* pack = packAt == kNotFound ? nullptr : std::get_if<Pack>(&p.stages[packAt].part);
     if (!pack || packAt != packIndex(p))
         return wrong("charger", "\"" + id + "\" charges \"" + part.charges + "\"",
                      "the pack that the loads hang on");
@@ -170,9 +171,9 @@ Outcome<std::unique_ptr<SunBench>> SunBench::of(const Project& p, const Weather&
     const auto latitude = latitudeOf(p, weather);
     if (!latitude)
         return wrong("/brief/latitude_deg", "nothing", "where it is, in degrees north");
-    if (weather.light.empty())
+    if (weather.ghi.empty())
         return wrong("weather", "no hours", "a year of them");
-    return std::unique_ptr<SunBench>(new SunBench(std::make_unique<Impl>(
+    return std::unique_ptr<SolarSimulation>(new SolarSimulation(std::make_unique<Impl>(
         p, weather, stageIndex(p, id), found.value().at, packAt, found.value().way, *latitude)));
 }
 

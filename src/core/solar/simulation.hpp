@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a run of sun stands on, made once: panel, charger, pack over temperature, light by slots.
 #pragma once
 
@@ -39,7 +40,7 @@ struct SunSegment {
     double minute = 0; ///< of the day, where it begins
 };
 
-struct SunBench::Impl {
+struct SolarSimulation::Impl {
     const Project& project;
     const Weather& weather;
     std::size_t chargerAt;
@@ -47,7 +48,7 @@ struct SunBench::Impl {
     std::size_t packAt;
     const Charger& charger;
     const Pack& pack;
-    PanelWay way;
+    PanelPath way;
     double latitude;
     double typicalAir;
     std::optional<double> chargeFrom; ///< degC between which the cells may be charged
@@ -58,7 +59,7 @@ struct SunBench::Impl {
     std::vector<float> light;                 ///< on the panel, W/m2, by slot of all years
 
     Impl(const Project& p, const Weather& w, std::size_t charger_, std::size_t panel,
-         std::size_t pack_, const PanelWay& panelWay, double latitudeDeg);
+         std::size_t pack_, const PanelPath& panelWay, double latitudeDeg);
 
     [[nodiscard]] double airAt(std::size_t hour) const {
         return weather.air.empty() ? typicalAir : static_cast<double>(weather.air[hour]);
@@ -70,7 +71,7 @@ struct SunBench::Impl {
     /// Place in the weather's hours of an hour of the year, in the given year of a run from 0.
     [[nodiscard]] std::size_t placeOf(std::size_t year, std::size_t hourOfYear) const {
         const std::size_t since = (hourOfYear + kHoursAYear - firstHour()) % kHoursAYear;
-        return (firstHour() + year * kHoursAYear + since) % weather.light.size();
+        return (firstHour() + year * kHoursAYear + since) % weather.ghi.size();
     }
     void makeDay();
     void makeLight();
@@ -82,6 +83,6 @@ struct SunBench::Impl {
 /// V of the whole pack by its cells' label.
 [[nodiscard]] double nominalVolts(const Pack& pack);
 /// How a panel stands: its own tilt and azimuth, or the latitude's, facing the equator.
-[[nodiscard]] Facing facingOf(const Panel& panel, double latitude);
+[[nodiscard]] PanelOrientation facingOf(const Panel& panel, double latitude);
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "solar/sky.hpp"
 
 #include <algorithm>
@@ -16,7 +17,7 @@ double extraterrestrial(int day) {
 
 } // namespace
 
-double diffuseShare(double kt) {
+double diffuseFraction(double kt) {
     if (kt <= 0.22)
         return 1 - 0.09 * kt;
     if (kt <= 0.80)
@@ -24,12 +25,12 @@ double diffuseShare(double kt) {
     return 0.165;
 }
 
-PanelSky::PanelSky(const Facing& f, double clockShift)
+PlaneOfArray::PlaneOfArray(const PanelOrientation& f, double clockShift)
     : m_latSine(std::sin(kRad * f.latitude)), m_latCosine(std::cos(kRad * f.latitude)),
       m_normal{std::sin(kRad * f.tilt) * std::sin(kRad * f.azimuth),
                std::sin(kRad * f.tilt) * std::cos(kRad * f.azimuth), std::cos(kRad * f.tilt)},
       m_sees((1 + std::cos(kRad * f.tilt)) / 2),
-      m_ground(kGround * (1 - std::cos(kRad * f.tilt)) / 2) {
+      m_ground(kAlbedo * (1 - std::cos(kRad * f.tilt)) / 2) {
     const std::size_t slots = 24 * kSlotsAnHour;
     for (std::size_t k = 0; k < slots; ++k) {
         const double hour =
@@ -43,21 +44,22 @@ PanelSky::PanelSky(const Facing& f, double clockShift)
     }
 }
 
-PanelSky::Sun PanelSky::sunAt(double decSine, double decCosine, double sine, double cosine) const {
+PlaneOfArray::Sun PlaneOfArray::sunAt(double decSine, double decCosine, double sine,
+                                      double cosine) const {
     const double up = m_latSine * decSine + m_latCosine * decCosine * cosine;
     const double north = m_latCosine * decSine - m_latSine * decCosine * cosine;
     const double east = -decCosine * sine;
     return {up, m_normal[0] * east + m_normal[1] * north + m_normal[2] * up};
 }
 
-double PanelSky::onPanel(double beam, double diffuse, double level, const Sun& sun) const {
+double PlaneOfArray::onPanel(double beam, double diffuse, double ghi, const Sun& sun) const {
     return (sun.sine > 0 ? beam * std::max(0.0, sun.facing) : 0) + diffuse * m_sees +
-           m_ground * level;
+           m_ground * ghi;
 }
 
-std::array<double, kSlotsAnHour> PanelSky::through(std::size_t hour, double level) const {
+std::array<double, kSlotsAnHour> PlaneOfArray::through(std::size_t hour, double ghi) const {
     std::array<double, kSlotsAnHour> light{};
-    if (level <= 0)
+    if (ghi <= 0)
         return light;
     const std::size_t day = hour / 24;
     const std::size_t first = hour % 24 * kSlotsAnHour;
@@ -70,29 +72,29 @@ std::array<double, kSlotsAnHour> PanelSky::through(std::size_t hour, double leve
         mean += suns[j].sine / static_cast<double>(kSlotsAnHour);
     }
     if (mean <= 0) { // twilight: all of it from the whole sky
-        light.fill(onPanel(0, level, level, {0, 0}));
+        light.fill(onPanel(0, ghi, ghi, {0, 0}));
         return light;
     }
     const double clearness =
-        std::min(1.0, level / (extraterrestrial(static_cast<int>(day) + 1) * mean));
-    const double beam = (1 - diffuseShare(clearness)) * level / std::max(mean, kLowSun);
+        std::min(1.0, ghi / (extraterrestrial(static_cast<int>(day) + 1) * mean));
+    const double beam = (1 - diffuseFraction(clearness)) * ghi / std::max(mean, kLowSun);
     for (std::size_t j = 0; j < kSlotsAnHour; ++j) {
-        const double here = level * suns[j].sine / mean;
+        const double here = ghi * suns[j].sine / mean;
         light[j] = onPanel(beam, here - beam * suns[j].sine, here, suns[j]);
     }
     return light;
 }
 
-double PanelSky::at(int day, double solarHour, double level) const {
+double PlaneOfArray::at(int day, double solarHour, double ghi) const {
     const double angle = kRad * 15 * (solarHour - 12);
     const double declination = declinationOf(day);
     const Sun sun =
         sunAt(std::sin(declination), std::cos(declination), std::sin(angle), std::cos(angle));
-    if (level <= 0 || sun.sine <= 0)
-        return level > 0 ? onPanel(0, level, level, {0, 0}) : 0;
-    const double clearness = std::min(1.0, level / (extraterrestrial(day) * sun.sine));
-    const double beam = (1 - diffuseShare(clearness)) * level / std::max(sun.sine, kLowSun);
-    return onPanel(beam, level - beam * sun.sine, level, sun);
+    if (ghi <= 0 || sun.sine <= 0)
+        return ghi > 0 ? onPanel(0, ghi, ghi, {0, 0}) : 0;
+    const double clearness = std::min(1.0, ghi / (extraterrestrial(day) * sun.sine));
+    const double beam = (1 - diffuseFraction(clearness)) * ghi / std::max(sun.sine, kLowSun);
+    return onPanel(beam, ghi - beam * sun.sine, ghi, sun);
 }
 
 } // namespace sipper

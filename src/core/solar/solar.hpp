@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Years of a panel charging a pack, with the real loads on it.
 #pragma once
 
@@ -12,7 +13,7 @@
 
 namespace sipper {
 
-struct SunAsk {
+struct SolarOptions {
     std::string charger; ///< id; empty: the first that a panel feeds
     std::size_t years = 1;
     double panelScale = 1;   ///< more or less of the same panel: amps
@@ -24,20 +25,20 @@ struct SunAsk {
 };
 
 /// Watt-hours and hours of one calendar month, over all years.
-struct SunSums {
-    double panelWh = 0;     ///< at the panel's terminals
-    double availableWh = 0; ///< with the panel always at its top
-    double chargedWh = 0;   ///< into the pack's terminals
-    double loadWh = 0;      ///< at the loads
-    double unmet = 0;       ///< h
-    double forbidden = 0;   ///< h of charging where the cells must not be
-    double full = 0;        ///< h in which the pack takes no more
-    double lostFull = 0;    ///< Wh that the panel could have given, by what held it back
-    double lostKnee = 0;
+struct SolarSums {
+    double panelWh = 0;         ///< at the panel's terminals
+    double availableWh = 0;     ///< with the panel always at its top
+    double chargedWh = 0;       ///< into the pack's terminals
+    double loadWh = 0;          ///< at the loads
+    double lossOfLoadHours = 0; ///< h
+    double forbidden = 0;       ///< h of charging where the cells must not be
+    double full = 0;            ///< h in which the pack takes no more
+    double lostFull = 0;        ///< Wh that the panel could have given, by what held it back
+    double lostOffMpp = 0;
     double lostTemperature = 0;
     double lostLimit = 0;
     double leastCharge = 1;
-    bool operator==(const SunSums&) const = default;
+    bool operator==(const SolarSums&) const = default;
 };
 
 /// Watt-hours from the panel: panel = feed + charger + dark + pack loss + self-discharge + stages +
@@ -55,18 +56,18 @@ struct SunLedger {
     [[nodiscard]] double imbalance(double panelWh) const;
 };
 
-struct SunYear {
+struct SolarYear {
     std::string charger;
     std::string panel;
     std::string pack;
     std::size_t years = 1;
-    SunSums all;
-    std::array<SunSums, 12> months;
-    double longestUnmet = 0;          ///< h
-    double longestDark = 0;           ///< h in which the pack has to carry everything
-    std::size_t worstDay = 1;         ///< 1 to 365, of the least charge
-    std::size_t worstMonth = 0;       ///< 0 to 11
-    std::optional<double> firstUnmet; ///< h after the start
+    SolarSums all;
+    std::array<SolarSums, 12> months;
+    double longestUnmet = 0;               ///< h
+    double longestDark = 0;                ///< h in which the pack has to carry everything
+    std::size_t worstDay = 1;              ///< 1 to 365, of the least charge
+    std::size_t worstMonth = 0;            ///< 0 to 11
+    std::optional<double> firstLossOfLoad; ///< h after the start
     /// Charge at the end of each hour of the last year, from 1 January; and which of them were
     /// missed in part, as a share of the hour.
     std::vector<float> charge;
@@ -88,33 +89,34 @@ struct SunYear {
 
 /// What a run stands on; made once for many runs of the same project in the same weather. The
 /// project and the weather outlive it.
-class SunBench {
+class SolarSimulation {
   public:
     /// No such charger, cells that can't be recharged, an incomplete label, a boost whose panel
     /// passes straight in, or no latitude: an Error.
-    static Outcome<std::unique_ptr<SunBench>> of(const Project& project, const Weather& weather,
-                                                 const std::string& charger = {});
-    ~SunBench();
+    static Outcome<std::unique_ptr<SolarSimulation>>
+    of(const Project& project, const Weather& weather, const std::string& charger = {});
+    ~SolarSimulation();
 
     /// Nothing where it was stopped.
-    [[nodiscard]] std::optional<SunYear> run(const SunAsk& ask, const std::stop_token& stop = {});
+    [[nodiscard]] std::optional<SolarYear> run(const SolarOptions& ask,
+                                               const std::stop_token& stop = {});
 
     struct Impl;
     [[nodiscard]] const Impl& impl() const { return *m_impl; }
     [[nodiscard]] Impl& impl() { return *m_impl; }
 
   private:
-    explicit SunBench(std::unique_ptr<Impl> impl);
+    explicit SolarSimulation(std::unique_ptr<Impl> impl);
     std::unique_ptr<Impl> m_impl;
 };
 
 /// Hours from full in the dark at typical air until something critical first goes without; nothing
 /// where it lasts longer than `most`.
-[[nodiscard]] std::optional<double> darkHours(SunBench& bench, double most);
+[[nodiscard]] std::optional<double> autonomyHours(SolarSimulation& bench, double most);
 
 /// One run.
-[[nodiscard]] Outcome<SunYear> sunYear(const Project& project, const Weather& weather,
-                                       const SunAsk& ask = {});
+[[nodiscard]] Outcome<SolarYear> sunYear(const Project& project, const Weather& weather,
+                                         const SolarOptions& ask = {});
 
 /// Latitude that a project is at: the brief's, else the weather's, else nothing.
 [[nodiscard]] std::optional<double> latitudeOf(const Project& project, const Weather& weather);

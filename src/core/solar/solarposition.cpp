@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "solar/solarposition.hpp"
 
 #include <algorithm>
@@ -15,14 +16,14 @@ double declinationOf(double day) {
     return kDegree * 23.45 * std::sin(kDegree * 360.0 * (284 + day) / 365.0);
 }
 
-double sunSine(double latitude, double day, double hour) {
+double sinElevation(double latitude, double day, double hour) {
     const double declination = declinationOf(day);
     return std::sin(kDegree * latitude) * std::sin(declination) +
            std::cos(kDegree * latitude) * std::cos(declination) *
                std::cos(kDegree * 15 * (hour - 12));
 }
 
-double clearSky(double sine) {
+double clearSkyGhi(double sine) {
     return sine > 0 ? 1098 * sine * std::exp(-0.059 / sine) : 0;
 }
 

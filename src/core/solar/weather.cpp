@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "solar/weather.hpp"
 
 #include <algorithm>
@@ -132,7 +133,7 @@ class Filler {
                          "light in W/m2");
         if (*value > kBrightest)
             return wrong(row, text + " W/m2", fmt::format("light up to {:g} W/m2", kBrightest));
-        m_weather.light.push_back(static_cast<float>(std::max(0.0, *value)));
+        m_weather.ghi.push_back(static_cast<float>(std::max(0.0, *value)));
         return std::nullopt;
     }
     std::optional<Error> air(std::size_t row, const std::string& text,
@@ -198,7 +199,7 @@ Outcome<Weather> readWeatherCsv(std::string_view text, const std::string& name) 
         const Row& row = rows[i];
         const auto cell = [&](std::size_t at) { return at < row.size() ? row[at] : std::string(); };
         const auto stamp = stampOf(cell(*time));
-        const std::size_t next = weather.light.size();
+        const std::size_t next = weather.ghi.size();
         if (!stamp)
             return fill.wrong(i, weatherQuoted(cell(*time)), "a time such as 2001-01-01T00:00");
         if (isLeapDay(*stamp))
@@ -214,8 +215,8 @@ Outcome<Weather> readWeatherCsv(std::string_view text, const std::string& name) 
             if (auto error = fill.air(i, cell(*air), std::nullopt))
                 return *error;
     }
-    if (weather.light.size() != kHoursAYear)
-        return tooFew(weather.light.size(), name);
+    if (weather.ghi.size() != kHoursAYear)
+        return tooFew(weather.ghi.size(), name);
     return weather;
 }
 
@@ -240,7 +241,7 @@ Outcome<Weather> readEpw(std::string_view text, const std::string& name) {
         place[k] = *value;
     }
     weather.latitude = place[0];
-    weather.clockShift = place[1] / 15 - place[2];
+    weather.solarTimeOffset = place[1] / 15 - place[2];
     for (std::size_t i = kEpwHeader; i < rows.size(); ++i) {
         const Row& row = rows[i];
         if (row.size() <= kEpwLight)
@@ -255,7 +256,7 @@ Outcome<Weather> readEpw(std::string_view text, const std::string& name) {
                           static_cast<std::size_t>(*hour) - 1};
         if (isLeapDay(stamp))
             continue;
-        const std::size_t next = weather.light.size();
+        const std::size_t next = weather.ghi.size();
         if (next == kHoursAYear)
             return fill.wrong(i, "another hour", fmt::format("no more than {}", kHoursAYear));
         if (!isHour(stamp, next))
@@ -266,8 +267,8 @@ Outcome<Weather> readEpw(std::string_view text, const std::string& name) {
         if (auto error = fill.air(i, row[kEpwAir], kNoAir))
             return *error;
     }
-    if (weather.light.size() != kHoursAYear)
-        return tooFew(weather.light.size(), name);
+    if (weather.ghi.size() != kHoursAYear)
+        return tooFew(weather.ghi.size(), name);
     return weather;
 }
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "parts/figures.hpp"
 #include "solar/simulation.hpp"
 
@@ -22,7 +23,7 @@ constexpr double kHoursToForgive = 1e-9;
 constexpr std::size_t kStopEvery = 512; ///< hours between two looks at the stop token
 
 /// The longest unbroken stretch of something.
-class Stretch {
+class LongestInterval {
   public:
     void add(bool on, double hours) {
         m_now = on ? m_now + hours : 0;
@@ -35,19 +36,19 @@ class Stretch {
     double m_longest = 0;
 };
 
-class Run {
+class SolarSimulationRun {
   public:
-    Run(SunBench::Impl& bench, const SunAsk& ask)
+    SolarSimulationRun(SolarSimulation::Impl& bench, const SolarOptions& ask)
         : m_bench(bench), m_ask(ask), m_pack(bench.pack, ask.packScale), m_model(m_pack.model()),
           m_way(scaled(bench.way, ask.panelScale)),
-          m_charger(bench.charger, m_way, plain(bench.pack.cell.maxCharge) * m_pack.parallel()),
+          m_charger(bench.charger, m_way, orZero(bench.pack.cell.maxCharge) * m_pack.parallel()),
           m_rated(m_model.rated * m_pack.parallel()) {}
 
-    std::optional<SunYear> go(const std::stop_token& stop) {
+    std::optional<SolarYear> go(const std::stop_token& stop) {
         begin();
         const std::size_t hours = m_ask.years * kHoursAYear;
         const std::size_t first = m_bench.firstHour();
-        const std::size_t all = m_bench.weather.light.size();
+        const std::size_t all = m_bench.weather.ghi.size();
         for (std::size_t k = 0; k < hours && !m_done; ++k) {
             if (k % kStopEvery == 0) {
                 if (stop.stop_requested())
@@ -67,18 +68,18 @@ class Run {
     /// `most`.
     std::optional<double> lasts(double most) {
         begin();
-        m_missing = 0;
+        m_dischargedAh = 0;
         m_lag = 0;
         m_air = m_bench.typicalAir;
         warm();
-        while (m_hours < most && !m_out.firstUnmet)
+        while (m_hours < most && !m_out.firstLossOfLoad)
             for (const SunSegment& s : m_bench.day[static_cast<std::size_t>(m_hours + 1e-6) % 24])
                 segment(s.hours, s.setting, PanelCurve());
-        return m_out.firstUnmet;
+        return m_out.firstLossOfLoad;
     }
 
   private:
-    static PanelWay scaled(PanelWay way, double scale) {
+    static PanelPath scaled(PanelPath way, double scale) {
         way.parallel *= scale;
         return way;
     }
@@ -90,7 +91,7 @@ class Run {
         m_out.years = m_ask.years;
         m_air = m_bench.airAt(m_bench.firstHour());
         warm();
-        m_missing = (1 - m_bench.pack.charge.value_or(1.0)) * m_at.ampHours;
+        m_dischargedAh = (1 - m_bench.pack.charge.value_or(1.0)) * m_at.ampHours;
         if (m_ask.details) {
             m_out.charge.assign(kHoursAYear, 1);
             m_out.missed.assign(kHoursAYear, 0);
@@ -147,9 +148,11 @@ class Run {
 
     // --- the pack
 
-    [[nodiscard]] double chargeNow() const { return std::max(0.0, 1 - m_missing / m_at.ampHours); }
+    [[nodiscard]] double chargeNow() const {
+        return std::max(0.0, 1 - m_dischargedAh / m_at.ampHours);
+    }
     [[nodiscard]] double heightOf(double missing, double lag) const {
-        return 1 - (missing + lag / m_model.available) / m_at.ampHours;
+        return 1 - (missing + lag / m_model.availableFraction) / m_at.ampHours;
     }
     [[nodiscard]] double restVolts(double height) const {
         return m_model.series * m_model.openCircuitAt(std::max(0.0, height));
@@ -162,7 +165,7 @@ class Run {
         double perAmp; ///< Ah of lag per amp drawn
     };
     [[nodiscard]] Ahead ahead(double hours) const {
-        const double c = m_model.available;
+        const double c = m_model.availableFraction;
         if (c >= 1)
             return {hours, 0, 0};
         if (m_model.wellRate <= 0)
@@ -175,17 +178,18 @@ class Run {
         double lag;
     };
     [[nodiscard]] State after(const Ahead& a, double stored) const {
-        return {std::max(0.0, m_missing - stored * a.hours), m_lag * a.fade - stored * a.perAmp};
+        return {std::max(0.0, m_dischargedAh - stored * a.hours),
+                m_lag * a.fade - stored * a.perAmp};
     }
     [[nodiscard]] double storedOf(double into) const {
-        const double self = m_missing < m_at.ampHours ? m_pack.selfShare() * m_at.ampHours : 0;
+        const double self = m_dischargedAh < m_at.ampHours ? m_pack.selfShare() * m_at.ampHours : 0;
         return (into > 0 ? into * m_charger.efficiency() : into) - self;
     }
 
     // --- the moment
 
     void look() {
-        m_height = heightOf(m_missing, m_lag);
+        m_height = heightOf(m_dischargedAh, m_lag);
         m_node.e = restVolts(m_height);
         if (!m_stale && m_model.resistanceByCharge.empty())
             return;
@@ -203,7 +207,7 @@ class Run {
         m_node.line = nullptr;
     }
     void connect(std::size_t setting) {
-        if (m_dead) {
+        if (m_brownedOut) {
             m_chart = nullptr;
             m_node.line = nullptr;
             m_chartSetting = kNone;
@@ -219,15 +223,15 @@ class Run {
 
     /// What flows, with the charger as it stands now.
     struct Flow {
-        SunStand stand;
-        std::optional<NodeChart::Reading> line;
+        PanelPoint stand;
+        std::optional<NodeInterpolant::Reading> line;
         double taken = 0; ///< by the line
         double dark = 0;  ///< by the charger
         double stored = 0;
         [[nodiscard]] double into() const { return stand.amps - taken - dark; }
     };
     void settle(Flow& f) const {
-        f.dark = f.stand.amps > 0 || m_dead ? 0 : m_charger.dark();
+        f.dark = f.stand.amps > 0 || m_brownedOut ? 0 : m_charger.dark();
         if (m_chart) {
             f.line = m_chart->at(m_node.e + (f.stand.amps - f.dark) * m_node.r);
             f.taken = f.line->amps();
@@ -237,20 +241,20 @@ class Run {
     [[nodiscard]] Flow flowNow(const PanelCurve& curve) const {
         Flow f;
         if (curve.lit()) {
-            SunAskedFor ask = m_charger.asks(m_node);
+            ChargerDemand ask = m_charger.asks(m_node);
             if (m_locked)
                 ask = {0, m_lockedBy};
-            else if (m_missing <= kFull * m_at.ampHours)
+            else if (m_dischargedAh <= kFull * m_at.ampHours)
                 ask = least(ask, fullAsk());
             f.stand = m_charger.stand(curve, m_air, m_node, ask);
         }
         settle(f);
         return f;
     }
-    static SunAskedFor least(const SunAskedFor& a, const SunAskedFor& b) {
+    static ChargerDemand least(const ChargerDemand& a, const ChargerDemand& b) {
         return b.amps < a.amps ? b : a;
     }
-    [[nodiscard]] SunAskedFor fullAsk() const {
+    [[nodiscard]] ChargerDemand fullAsk() const {
         const double self = m_pack.selfShare() * m_at.ampHours / m_charger.efficiency();
         double amps = self;
         for (int round = 0; round < 2; ++round)
@@ -265,29 +269,29 @@ class Run {
             look();
             connect(setting);
             Flow f = flowNow(curve);
-            happen(setting, curve, f);
+            handleEvents(setting, curve, f);
             const double step = walk(left, curve, f);
             book(step, setting, curve, f);
             left -= step;
         }
     }
 
-    /// What opens, comes back, dies or revives at this moment.
-    void happen(std::size_t setting, const PanelCurve& curve, Flow& f) {
+    /// Guards that open or reclose and loads that brown out or restart at this moment.
+    void handleEvents(std::size_t setting, const PanelCurve& curve, Flow& f) {
         m_quick = false;
         const auto anew = [&] {
             connect(setting);
             f = flowNow(curve);
         };
-        if (m_dead && f.stand.amps > 0 && m_height >= m_deadHeight + kRevived) {
-            m_dead = false;
+        if (m_brownedOut && f.stand.amps > 0 && m_height >= m_deadHeight + kRevived) {
+            m_brownedOut = false;
             anew();
         }
         const std::size_t rounds = 2 * m_bench.project.stages.size() + 2; // each opens and returns
-        for (std::size_t round = 0; round < rounds && !m_dead; ++round) {
-            const NodeChart::Point& flags = f.line->flags();
+        for (std::size_t round = 0; round < rounds && !m_brownedOut; ++round) {
+            const NodeInterpolant::Point& flags = f.line->flags();
             if (flags.collapsed || m_height <= 0) {
-                m_dead = true;
+                m_brownedOut = true;
                 m_deadHeight = std::max(0.0, m_height);
                 anew();
                 return;
@@ -322,8 +326,8 @@ class Run {
         step = bounded(step);
         if (m_charger.holdsVolts() > 0 && f.stand.amps > 0 && passes(f, step))
             step = hold(whole, most, curve, f);
-        if (f.stored > 0 && m_missing > kFull * m_at.ampHours)
-            step = std::min(step, std::max(m_missing / f.stored, kEvent));
+        if (f.stored > 0 && m_dischargedAh > kFull * m_at.ampHours)
+            step = std::min(step, std::max(m_dischargedAh / f.stored, kEvent));
         while (step > kEvent * (1 + 1e-9) && somethingHappens(f, step))
             step = std::max(kEvent, step / 2);
         return step;
@@ -349,7 +353,7 @@ class Run {
         const double shortest = kHoldShortest * m_ask.stepShare;
         double step = whole;
         double amps = holding(ahead(step), f.taken, asked);
-        // Watts bend with amps: a current that falls far within a step is taken in shorter ones.
+        // Power is nonlinear in current: one that falls far within a step is taken in shorter ones.
         while (step > shortest && begins - amps > kHoldFall * begins) {
             step = std::max(shortest, step / 2);
             amps = holding(ahead(step), f.taken, asked);
@@ -389,7 +393,7 @@ class Run {
             const double kept = into > 0 ? m_charger.efficiency() : 1;
             const double slope = m_node.r + (m_node.leg.sensed ? 0 : m_node.leg.ohms) +
                                  m_model.series * m_model.openCircuit.slope(std::max(0.0, height)) *
-                                     kept * (a.hours + a.perAmp / m_model.available) /
+                                     kept * (a.hours + a.perAmp / m_model.availableFraction) /
                                      m_at.ampHours;
             double next = x - miss / slope;
             if (!(next > low && next < high))
@@ -403,30 +407,32 @@ class Run {
     [[nodiscard]] bool somethingHappens(const Flow& f, double step) const {
         const State s = after(ahead(step), f.stored);
         const double height = heightOf(s.missing, s.lag);
-        if (m_dead)
+        if (m_brownedOut)
             return f.stand.amps > 0 && height >= m_deadHeight + kRevived;
         if (height <= 0)
             return true;
-        const NodeChart::Reading there =
+        const NodeInterpolant::Reading there =
             m_chart->at(restVolts(height) + (f.stand.amps - f.dark) * m_node.r);
-        const NodeChart::Point& now = f.line->flags();
-        const NodeChart::Point& then = there.flags();
+        const NodeInterpolant::Point& now = f.line->flags();
+        const NodeInterpolant::Point& then = there.flags();
         if (&now == &then)
             return false;
         return now.collapsed != then.collapsed || now.opens != then.opens ||
-               now.unmet != then.unmet || (now.recovers != then.recovers && f.stand.amps > f.taken);
+               now.lossOfLoad != then.lossOfLoad ||
+               (now.recovers != then.recovers && f.stand.amps > f.taken);
     }
 
     // --- the books
 
     void book(double step, std::size_t setting, const PanelCurve& curve, const Flow& f) {
-        SunSums now;
-        const bool unmet = m_dead ? m_bench.charts.needs(setting) : f.line->flags().unmet;
+        SolarSums now;
+        const bool unmet =
+            m_brownedOut ? m_bench.charts.needs(setting) : f.line->flags().lossOfLoad;
         if (unmet) {
-            now.unmet = step;
+            now.lossOfLoadHours = step;
             m_unmetHere += step;
-            if (!m_out.firstUnmet) {
-                m_out.firstUnmet = m_hours;
+            if (!m_out.firstLossOfLoad) {
+                m_out.firstLossOfLoad = m_hours;
                 m_done = m_ask.untilUnmet;
             }
         }
@@ -434,7 +440,7 @@ class Run {
         const bool held = f.stand.limit == SunLimit::cv || f.stand.limit == SunLimit::full;
         m_darkRun.add(!held && (f.stand.amps <= 0 || f.stand.amps < kCarries * f.taken), step);
         const double panel = f.stand.panelVolts * f.stand.panelAmps;
-        const double top = curve.top().second;
+        const double top = curve.mpp().second;
         now.panelWh = panel * step;
         now.availableWh = std::max(top, panel) * step;
         lose(now.availableWh - now.panelWh, f.stand.limit, now);
@@ -451,7 +457,7 @@ class Run {
         if (m_ask.details)
             bookLedger(step, f, volts);
         const State s = after(ahead(step), f.stored);
-        m_missing = s.missing;
+        m_dischargedAh = s.missing;
         m_lag = s.lag;
         m_hours += step;
         now.leastCharge = chargeNow();
@@ -461,7 +467,7 @@ class Run {
         if (m_month)
             add(*m_month, now);
     }
-    static void lose(double wattHours, SunLimit limit, SunSums& sums) {
+    static void lose(double wattHours, SunLimit limit, SolarSums& sums) {
         switch (limit) {
         case SunLimit::cv:
         case SunLimit::full:
@@ -469,7 +475,7 @@ class Run {
             break;
         case SunLimit::source:
         case SunLimit::night:
-            sums.lostKnee += wattHours;
+            sums.lostOffMpp += wattHours;
             break;
         case SunLimit::cold:
         case SunLimit::hot:
@@ -479,16 +485,16 @@ class Run {
             sums.lostLimit += wattHours;
         }
     }
-    static void add(SunSums& to, const SunSums& s) {
+    static void add(SolarSums& to, const SolarSums& s) {
         to.panelWh += s.panelWh;
         to.availableWh += s.availableWh;
         to.chargedWh += s.chargedWh;
         to.loadWh += s.loadWh;
-        to.unmet += s.unmet;
+        to.lossOfLoadHours += s.lossOfLoadHours;
         to.forbidden += s.forbidden;
         to.full += s.full;
         to.lostFull += s.lostFull;
-        to.lostKnee += s.lostKnee;
+        to.lostOffMpp += s.lostOffMpp;
         to.lostTemperature += s.lostTemperature;
         to.lostLimit += s.lostLimit;
         to.leastCharge = std::min(to.leastCharge, s.leastCharge);
@@ -513,10 +519,10 @@ class Run {
         m_out.longestUnmet = m_unmetRun.longest();
         m_out.longestDark = m_darkRun.longest();
         const auto worse = [&](std::size_t a, std::size_t b) {
-            const SunSums& x = m_out.months[a];
-            const SunSums& y = m_out.months[b];
-            if (x.unmet != y.unmet)
-                return x.unmet > y.unmet;
+            const SolarSums& x = m_out.months[a];
+            const SolarSums& y = m_out.months[b];
+            if (x.lossOfLoadHours != y.lossOfLoadHours)
+                return x.lossOfLoadHours > y.lossOfLoadHours;
             if (x.leastCharge != y.leastCharge)
                 return x.leastCharge < y.leastCharge;
             return x.panelWh < y.panelWh;
@@ -539,22 +545,22 @@ class Run {
 
     static constexpr std::size_t kNone = static_cast<std::size_t>(-1);
 
-    SunBench::Impl& m_bench;
-    const SunAsk& m_ask;
+    SolarSimulation::Impl& m_bench;
+    const SolarOptions& m_ask;
     PackOverAir m_pack;
     const PackModel& m_model;
-    PanelWay m_way;
+    PanelPath m_way;
     PanelCharger m_charger;
     double m_rated; ///< Ah of the whole pack on its label
-    SunYear m_out;
+    SolarYear m_out;
 
     // What moves.
-    double m_missing = 0; ///< Ah from full, of the whole pack
-    double m_lag = 0;     ///< Ah that the first well lacks beyond its share
+    double m_dischargedAh = 0; ///< Ah from full, of the whole pack
+    double m_lag = 0;          ///< Ah that the first well lacks beyond its share
     double m_hours = 0;
     OpenSet m_open = 0;
     double m_openedAt = -1;
-    bool m_dead = false; ///< everything is off
+    bool m_brownedOut = false; ///< everything is off
     double m_deadHeight = 0;
     bool m_done = false;
 
@@ -563,8 +569,8 @@ class Run {
     PackAt m_at;
     double m_height = 1;
     SunNode m_node;
-    NodeChart* m_chart = nullptr; ///< of `m_node`
-    double m_r0 = 0;              ///< ohms of one cell of the line's own pack
+    NodeInterpolant* m_chart = nullptr; ///< of `m_node`
+    double m_r0 = 0;                    ///< ohms of one cell of the line's own pack
     double m_r1 = 0;
     bool m_stale = true;
     std::size_t m_chartSetting = kNone;
@@ -574,11 +580,11 @@ class Run {
     SunLimit m_lockedBy = SunLimit::cold;
     bool m_quick = false; ///< something is on the edge: a short step
     std::size_t m_ofYear = 0;
-    SunSums* m_month = nullptr;
+    SolarSums* m_month = nullptr;
     double m_unmetHere = 0; ///< h of this hour
     double m_yearUnmet = 0;
-    Stretch m_unmetRun;
-    Stretch m_darkRun;
+    LongestInterval m_unmetRun;
+    LongestInterval m_darkRun;
 };
 
 } // namespace
@@ -592,19 +598,21 @@ double SunLedger::imbalance(double panelWh) const {
     return panelWh != 0 ? (panelWh - sum) / panelWh : 0;
 }
 
-std::optional<SunYear> SunBench::run(const SunAsk& ask, const std::stop_token& stop) {
-    return Run(*m_impl, ask).go(stop);
+std::optional<SolarYear> SolarSimulation::run(const SolarOptions& ask,
+                                              const std::stop_token& stop) {
+    return SolarSimulationRun(*m_impl, ask).go(stop);
 }
 
-std::optional<double> darkHours(SunBench& bench, double most) {
-    const SunAsk ask;
-    SunAsk quick = ask;
+std::optional<double> autonomyHours(SolarSimulation& bench, double most) {
+    const SolarOptions ask;
+    SolarOptions quick = ask;
     quick.details = false;
-    return Run(bench.impl(), quick).lasts(most);
+    return SolarSimulationRun(bench.impl(), quick).lasts(most);
 }
 
-Outcome<SunYear> sunYear(const Project& project, const Weather& weather, const SunAsk& ask) {
-    auto bench = SunBench::of(project, weather, ask.charger);
+Outcome<SolarYear> sunYear(const Project& project, const Weather& weather,
+                           const SolarOptions& ask) {
+    auto bench = SolarSimulation::of(project, weather, ask.charger);
     if (!bench)
         return bench.error();
     return *bench.value()->run(ask);

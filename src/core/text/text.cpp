@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "text/text.hpp"
 
 #include "project/tree.hpp"
@@ -67,7 +68,7 @@ std::string runText(const Runtime& r) {
     return r.ending.reason == EndReason::mains ? "no cells" : "for ever";
 }
 
-std::string humpsText(const Humps& h) {
+std::string humpsText(const Bimodality& h) {
     // The simplest fraction that is near.
     int best = 1;
     int of = 10;
@@ -98,7 +99,7 @@ std::string adviceText(const std::vector<Finding>& findings) {
     return "all fine";
 }
 
-std::string tame(std::string_view text) {
+std::string escapeForTerminal(std::string_view text) {
     std::string out;
     for (std::size_t i = 0; i < text.size(); ++i) {
         const auto c = static_cast<unsigned char>(text[i]);
@@ -129,7 +130,7 @@ std::string tame(std::string_view text) {
 namespace {
 
 void tameIn(std::string& text) {
-    text = tame(text);
+    text = escapeForTerminal(text);
 }
 
 /// Of a project or of one of its variants.
@@ -156,7 +157,7 @@ void tameSupply(Supply& supply) {
 
 } // namespace
 
-Project tamed(Project p) {
+Project withEscapedText(Project p) {
     tameIn(p.name);
     tameIn(p.notes);
     tameIn(p.variant);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The sentences that window, command line and paper share: what ended a run, what a state is, how
 // figures of a verdict read. Plain words, the number and the consequence.
 #pragma once
@@ -26,7 +27,7 @@ namespace sipper {
 [[nodiscard]] std::string runText(const Runtime& runtime);
 
 /// A spread with two humps in words: `2 in 5 builds get further and run 51 h, the others 31 h`.
-[[nodiscard]] std::string humpsText(const Humps& humps);
+[[nodiscard]] std::string humpsText(const Bimodality& humps);
 
 /// How many findings are of a severity.
 [[nodiscard]] int countOf(const std::vector<Finding>& findings, Severity severity);
@@ -35,8 +36,8 @@ namespace sipper {
 
 /// The same on one line: what would move a terminal's cursor, ring or clear it is written out, so
 /// that a label can't fake a line. UTF-8 in and out.
-[[nodiscard]] std::string tame(std::string_view text);
+[[nodiscard]] std::string escapeForTerminal(std::string_view text);
 /// The project with every name, label and note tamed: what is made of it can be put on a terminal.
-[[nodiscard]] Project tamed(Project project);
+[[nodiscard]] Project withEscapedText(Project project);
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What measured logs share as text: cells, units, and the rows as libcsv hands them out.
 #pragma once
 

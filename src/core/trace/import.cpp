@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "trace/import.hpp"
 
 #include "project/edits.hpp"
@@ -62,7 +63,7 @@ void tellApart(std::vector<std::string>& names) {
 
 } // namespace
 
-std::vector<std::string> proposedNames(const Project& p, const TraceCut& cut,
+std::vector<std::string> proposedNames(const Project& p, const TraceSegments& cut,
                                        std::string_view loadId) {
     const Load* load = p.load(loadId);
     std::vector<std::string> names;
@@ -88,7 +89,7 @@ std::vector<std::string> proposedNames(const Project& p, const TraceCut& cut,
     return names;
 }
 
-Project withTraceModes(Project p, const TraceCut& cut, const Take& take) {
+Project withTraceModes(Project p, const TraceSegments& cut, const TraceImport& take) {
     std::vector<std::string> names = proposedNames(p, cut, take.load);
     for (std::size_t i = 0; i < std::min(names.size(), take.names.size()); ++i)
         if (!take.names[i].empty())
@@ -105,14 +106,14 @@ Project withTraceModes(Project p, const TraceCut& cut, const Take& take) {
         p.loads.back().draws.clear();
     }
     const std::size_t before = p.modes.size();
-    std::vector<char> kept(before, take.how == TakeHow::add);
+    std::vector<char> kept(before, take.how == ImportMode::add);
     std::vector<std::string> modeIds;
     for (std::size_t i = 0; i < cut.modes.size(); ++i) {
         const TraceMode& level = cut.modes[i];
         std::size_t at = modeNamed(p, names[i]);
         if (i == 0) {
             at = p.baseMode();
-            if (take.how == TakeHow::replace || !take.names.empty())
+            if (take.how == ImportMode::replace || !take.names.empty())
                 p.modes[at].label = names[0];
         } else if (at == p.modes.size()) {
             const std::string freshId = freeModeId(p);
@@ -129,7 +130,7 @@ Project withTraceModes(Project p, const TraceCut& cut, const Take& take) {
     }
     // Draws: the measured load's are the trace's, with nothing left of what was guessed.
     Load& load = *p.load(id);
-    if (take.how == TakeHow::replace)
+    if (take.how == ImportMode::replace)
         load.draws.clear();
     for (std::size_t i = 0; i < cut.modes.size(); ++i) {
         std::erase_if(load.draws, [&](const Draw& d) { return d.mode == modeIds[i]; });

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "trace/segments.hpp"
 
 #include <algorithm>
@@ -171,7 +172,7 @@ double median(std::vector<double> values) {
     return *middle;
 }
 
-std::vector<Stay> stays(const Trace& t, const std::vector<double>& levels) {
+std::vector<Dwell> stays(const Trace& t, const std::vector<double>& levels) {
     const double floor = floorOf(t);
     std::vector<double> centres;
     for (const double a : levels)
@@ -184,7 +185,7 @@ std::vector<Stay> stays(const Trace& t, const std::vector<double>& levels) {
         up.push_back(std::pow(10.0, middle + slack));
         down.push_back(std::pow(10.0, middle - slack));
     }
-    std::vector<Stay> list;
+    std::vector<Dwell> list;
     std::size_t mode = 0;
     while (mode < up.size() && t.amps[0] > std::sqrt(up[mode] * down[mode]))
         ++mode;
@@ -205,15 +206,15 @@ std::vector<Stay> stays(const Trace& t, const std::vector<double>& levels) {
     return list;
 }
 
-double lasts(const Trace& t, const Stay& s) {
+double lasts(const Trace& t, const Dwell& s) {
     return (s.last < t.seconds.size() ? t.seconds[s.last] : t.seconds.back()) - t.seconds[s.first];
 }
 
 /// Single samples between two others are the flank on the way, not a stay.
-void dropFlanks(std::vector<Stay>& list) {
-    std::vector<Stay> kept;
+void dropFlanks(std::vector<Dwell>& list) {
+    std::vector<Dwell> kept;
     for (std::size_t i = 0; i < list.size(); ++i) {
-        const Stay& s = list[i];
+        const Dwell& s = list[i];
         const bool between = i > 0 && i + 1 < list.size() && s.last - s.first == 1 &&
                              ((list[i - 1].mode < s.mode && s.mode < list[i + 1].mode) ||
                               (list[i - 1].mode > s.mode && s.mode > list[i + 1].mode));
@@ -243,11 +244,11 @@ struct Tally {
 
 /// Short visits from a mode above sleep that come back to it are its bursts: they are marked, and
 /// their stays become part of that mode's.
-std::vector<Stay> foldBursts(const Trace& t, const std::vector<Stay>& stays,
-                             std::vector<Tally>& tallies, std::vector<char>& isBurst) {
-    std::vector<Stay> whole;
+std::vector<Dwell> foldBursts(const Trace& t, const std::vector<Dwell>& stays,
+                              std::vector<Tally>& tallies, std::vector<char>& isBurst) {
+    std::vector<Dwell> whole;
     for (std::size_t i = 0; i < stays.size(); ++i) {
-        const Stay& s = stays[i];
+        const Dwell& s = stays[i];
         const bool visit = !whole.empty() && i + 1 < stays.size() &&
                            whole.back().mode == stays[i + 1].mode && whole.back().mode > 0 &&
                            whole.back().mode < s.mode && lasts(t, s) < kLongestBurst;
@@ -270,7 +271,7 @@ std::vector<Stay> foldBursts(const Trace& t, const std::vector<Stay>& stays,
 }
 
 /// `few`: so few stays that those at the trace's ends count as whole ones.
-void tallyStay(const Trace& t, const Stay& s, const std::vector<char>& isBurst, bool few,
+void tallyStay(const Trace& t, const Dwell& s, const std::vector<char>& isBurst, bool few,
                Tally& tally) {
     for (std::size_t k = s.first; k < s.last; ++k) {
         const double dt = standsFor(t, k);
@@ -351,14 +352,14 @@ std::vector<double> findLevels(const Trace& trace) {
     return levels;
 }
 
-TraceCut cutTrace(const Trace& t, const std::vector<double>& levels) {
-    TraceCut cut;
+TraceSegments segmentTrace(const Trace& t, const std::vector<double>& levels) {
+    TraceSegments cut;
     cut.stays = stays(t, levels);
     dropFlanks(cut.stays);
     std::vector<Tally> tallies(levels.size());
     std::vector<char> isBurst(t.amps.size(), 0);
     cut.stays = foldBursts(t, cut.stays, tallies, isBurst);
-    for (const Stay& s : cut.stays)
+    for (const Dwell& s : cut.stays)
         tallyStay(t, s, isBurst, cut.stays.size() < 3, tallies[s.mode]);
 
     double allTime = 0;
@@ -379,7 +380,7 @@ TraceCut cutTrace(const Trace& t, const std::vector<double>& levels) {
         mode.chargeShare = allCharge != 0 ? tallies[m].charge / allCharge : 0;
         cut.modes.push_back(mode);
     }
-    for (Stay& s : cut.stays)
+    for (Dwell& s : cut.stays)
         s.mode = renumber[s.mode];
     cut.meanAmps = allTime > 0 ? allCharge / allTime : 0;
     cut.peakAmps = *std::max_element(t.amps.begin(), t.amps.end());
@@ -387,7 +388,7 @@ TraceCut cutTrace(const Trace& t, const std::vector<double>& levels) {
     return cut;
 }
 
-std::vector<double> mergedLevels(const TraceCut& cut, std::size_t index) {
+std::vector<double> mergedLevels(const TraceSegments& cut, std::size_t index) {
     std::vector<double> levels;
     for (const TraceMode& mode : cut.modes)
         levels.push_back(mode.level);
@@ -401,7 +402,7 @@ std::vector<double> mergedLevels(const TraceCut& cut, std::size_t index) {
     return levels;
 }
 
-std::vector<double> splitLevels(const Trace& trace, const TraceCut& cut, std::size_t index) {
+std::vector<double> splitLevels(const Trace& trace, const TraceSegments& cut, std::size_t index) {
     std::vector<double> levels;
     for (const TraceMode& mode : cut.modes)
         levels.push_back(mode.level);
@@ -452,8 +453,8 @@ std::vector<TraceColumn> traceColumns(const Trace& t, double fromSeconds, double
     return columns;
 }
 
-TraceCut cutTrace(const Trace& trace) {
-    return cutTrace(trace, findLevels(trace));
+TraceSegments segmentTrace(const Trace& trace) {
+    return segmentTrace(trace, findLevels(trace));
 }
 
 } // namespace sipper

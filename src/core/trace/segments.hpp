@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Cutting a measured current into modes.
 #pragma once
 
@@ -23,18 +24,18 @@ struct TraceMode {
 };
 
 /// A stay in one mode: samples from `first` up to, not including, `last`.
-struct Stay {
+struct Dwell {
     std::size_t first;
     std::size_t last;
     std::size_t mode;
 };
 
-struct TraceCut {
+struct TraceSegments {
     double meanAmps = 0;
     double peakAmps = 0;
     double sleepCharge = 0;       ///< share of the charge that the lowest mode takes
     std::vector<TraceMode> modes; ///< rising
-    std::vector<Stay> stays;
+    std::vector<Dwell> stays;
 };
 
 inline constexpr int kMostLevels = 6;
@@ -47,14 +48,14 @@ inline constexpr int kMostLevels = 6;
 /// Cuts at given levels (at least one, rising). Hysteresis around the middle between two levels, in
 /// the log, keeps noise from splitting a stay; visits shorter than 50 ms from a mode other than the
 /// lowest that return to it become its bursts.
-[[nodiscard]] TraceCut cutTrace(const Trace& trace, const std::vector<double>& levels);
+[[nodiscard]] TraceSegments segmentTrace(const Trace& trace, const std::vector<double>& levels);
 
 /// The levels with the one at `index` joined to the one under it, at their mean by time in the log;
 /// the lowest stays as it is.
-[[nodiscard]] std::vector<double> mergedLevels(const TraceCut& cut, std::size_t index);
+[[nodiscard]] std::vector<double> mergedLevels(const TraceSegments& cut, std::size_t index);
 /// The levels with the one at `index` split where its own samples part best (2-means in the log);
 /// unchanged where they do not part, or at the most levels.
-[[nodiscard]] std::vector<double> splitLevels(const Trace& trace, const TraceCut& cut,
+[[nodiscard]] std::vector<double> splitLevels(const Trace& trace, const TraceSegments& cut,
                                               std::size_t index);
 
 /// What lies within one column of a picture.
@@ -71,6 +72,6 @@ struct TraceColumn {
                                                     double toSeconds, std::size_t count);
 
 /// Both in one.
-[[nodiscard]] TraceCut cutTrace(const Trace& trace);
+[[nodiscard]] TraceSegments segmentTrace(const Trace& trace);
 
 } // namespace sipper

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/bench/benchlist.hpp"
 
 #include "measure/text.hpp"
@@ -52,7 +53,7 @@ double BenchList::rowHeight() const {
     return Theme::now().px(kRow);
 }
 
-void BenchList::show(const Project& project, const BenchLook& look) {
+void BenchList::show(const Project& project, const BenchAnalysis& look) {
     m_rows.clear();
     for (const BenchCheck& check : look.checks)
         m_rows.push_back({check, qs(checkTitle(project, check)), qs(checkBand(check)),
@@ -189,7 +190,9 @@ void BenchList::paintBand(QPainter& p, const BenchCheck& c, const QRectF& box) c
     p.setBrush(onCard(Role::fine, 0.25));
     p.drawRoundedRect(QRectF(from, y - t.px(3), inside, t.px(6)), t.px(3), t.px(3));
     const auto x = [&](double v) {
-        const double share = c.high > c.low ? (v - c.low) / (c.high - c.low) : 0.5;
+        const double share = c.coverageHigh > c.coverageLow
+                                 ? (v - c.coverageLow) / (c.coverageHigh - c.coverageLow)
+                                 : 0.5;
         return std::clamp(from + share * inside, box.left() + t.px(4), box.right() - t.px(4));
     };
     p.setPen(QPen(colour(Role::muted), t.px(1)));

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The checks in order: what is expected, the band with the reading as a dot on it, and the field
 // that takes the next figure.
 #pragma once
@@ -17,7 +18,7 @@ class BenchList : public QWidget {
   public:
     explicit BenchList(QWidget* parent = nullptr);
 
-    void show(const Project& project, const BenchLook& look);
+    void show(const Project& project, const BenchAnalysis& look);
     /// The marked check, from 0; -1 without any.
     [[nodiscard]] int marked() const { return m_marked; }
     void mark(int row);

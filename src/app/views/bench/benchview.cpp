@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/bench/benchview.hpp"
 
 #include "measure/text.hpp"
@@ -60,11 +61,11 @@ BenchView::BenchView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     m_pages = new QStackedWidget(this);
     m_pages->addWidget(buildChecks());
     m_card = new ReadingCard(session, this);
-    m_learn = new LearnCard(session, this);
+    m_learn = new CalibrationCard(session, this);
     m_bench = new InstrumentCard(session, this);
     m_runs = new RunsPage(session, *m_learn, this);
-    m_cells = new CellsPage(session, this);
-    m_aside = new AsidePage(session, this);
+    m_cells = new InventoryPage(session, this);
+    m_aside = new PinsPairsPage(session, this);
     m_book = new LogbookPage(session, this);
     const std::array<std::pair<QWidget*, const char*>, 4> pages{{{m_runs, "bench.runsScroll"},
                                                                  {m_cells, "bench.cellsScroll"},
@@ -84,14 +85,14 @@ BenchView::BenchView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     m_row->addWidget(m_beside, 5);
     column->addLayout(m_row, 1);
     const auto say = [this](const QString& says) { complain(*m_complaint, says); };
-    connect(m_cells, &CellsPage::refused, this, say);
-    connect(m_aside, &AsidePage::refused, this, say);
+    connect(m_cells, &InventoryPage::refused, this, say);
+    connect(m_aside, &PinsPairsPage::refused, this, say);
     connect(m_runs, &RunsPage::answered, this, &BenchView::showAnswer);
-    connect(m_cells, &CellsPage::answered, this, &BenchView::showAnswer);
-    connect(m_aside, &AsidePage::answered, this, &BenchView::showAnswer);
+    connect(m_cells, &InventoryPage::answered, this, &BenchView::showAnswer);
+    connect(m_aside, &PinsPairsPage::answered, this, &BenchView::showAnswer);
     connect(m_book, &LogbookPage::answered, this, &BenchView::showAnswer);
     connect(m_bench, &InstrumentCard::finished, this, [this] { choose(kRuns); });
-    connect(m_learn, &LearnCard::refused, this,
+    connect(m_learn, &CalibrationCard::refused, this,
             [this](const QString& says) { complain(*m_complaint, says); });
     connect(m_bench, &InstrumentCard::refused, this,
             [this](const QString& says) { complain(*m_complaint, says); });
@@ -99,7 +100,7 @@ BenchView::BenchView(Session& session, QWidget* parent) : QWidget(parent), m_ses
         complain(*m_complaint, {});
         take(m_list->marked(), value);
     });
-    connect(m_bench, &InstrumentCard::finished, m_learn, &LearnCard::learnFrom);
+    connect(m_bench, &InstrumentCard::finished, m_learn, &CalibrationCard::learnFrom);
     connect(&m_bench->supply(), &SupplyBox::taken, this, &BenchView::readSupply);
     auto* read = new QAction(tr("Read the meter"), this);
     read->setObjectName(QStringLiteral("action.readMeter"));

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the model expects, and what the meter says.
 #pragma once
 
@@ -14,11 +15,11 @@ class QStackedWidget;
 
 namespace sipper::app {
 
-class AsidePage;
+class PinsPairsPage;
 class BenchList;
-class CellsPage;
+class InventoryPage;
 class InstrumentCard;
-class LearnCard;
+class CalibrationCard;
 class LogbookPage;
 class ReadingCard;
 class RunsPage;
@@ -55,20 +56,20 @@ class BenchView : public QWidget {
     QScrollArea* m_scroll;
     BenchList* m_list;
     ReadingCard* m_card;
-    LearnCard* m_learn;
+    CalibrationCard* m_learn;
     InstrumentCard* m_bench;
     QBoxLayout* m_row;
     QStackedWidget* m_pages;
     QWidget* m_beside;
     RunsPage* m_runs;
-    CellsPage* m_cells;
-    AsidePage* m_aside;
+    InventoryPage* m_cells;
+    PinsPairsPage* m_aside;
     LogbookPage* m_book;
     QList<QPushButton*> m_buttons;
     int m_page = kChecks;
     QString m_lookWord;
     QString m_lookSays;
-    std::shared_ptr<const BenchLook> m_look;
+    std::shared_ptr<const BenchAnalysis> m_look;
     bool m_next = false; ///< a figure was just taken down: on to the next check
 };
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/bench/calibrationcard.hpp"
 
 #include "measure/logbook.hpp"
@@ -21,11 +22,12 @@ constexpr double kRowTall = 40; ///< px of a factor
 constexpr double kSpanOf = 0.6; ///< of what it was, that the bar reaches to either side
 constexpr std::size_t kGives = 12;
 
-Lesson lessonOf(const Project& project, const std::vector<DischargeLog>& logs,
-                const CalibrateAsk& ask, const Calibration* learned, const std::stop_token& stop) {
-    Lesson lesson;
+LogAnalysis lessonOf(const Project& project, const std::vector<DischargeLog>& logs,
+                     const CalibrateOptions& ask, const Calibration* learned,
+                     const std::stop_token& stop) {
+    LogAnalysis lesson;
     lesson.labelWh = ask.tester.labelWh.value_or(labelWhOf(*project.pack()));
-    DischargeAsk tester = ask.tester;
+    DischargeOptions tester = ask.tester;
     tester.labelWh = lesson.labelWh;
     lesson.sums = dischargesOf(logs, tester);
     if (auto runs = compareRuns(project, logs, ask, learned, stop))
@@ -48,10 +50,10 @@ TunedBar::TunedBar(QWidget* parent) : QWidget(parent) {
     setAccessibleName(tr("What moves"));
 }
 
-void TunedBar::show(const Project& project, const std::vector<Tuned>& list) {
+void TunedBar::show(const Project& project, const std::vector<CalibratedParameter>& list) {
     m_rows.clear();
     QStringList words;
-    for (const Tuned& t : list) {
+    for (const CalibratedParameter& t : list) {
         m_rows.push_back(
             {qs(tunedName(project, t.id)), qs(tunedFigure(t)), t.before, t.after, t.sigma});
         words << m_rows.back().name + ' ' + m_rows.back().figure;
@@ -102,7 +104,8 @@ void TunedBar::paintEvent(QPaintEvent*) {
     }
 }
 
-LearnCard::LearnCard(Session& session, QWidget* parent) : QFrame(parent), m_session(session) {
+CalibrationCard::CalibrationCard(Session& session, QWidget* parent)
+    : QFrame(parent), m_session(session) {
     makeCard(*this, QStringLiteral("learnCard"), tr("What it teaches"));
     askLogs = [this] {
         return QFileDialog::getOpenFileNames(this, tr("Logs of discharges"), {},
@@ -128,7 +131,7 @@ LearnCard::LearnCard(Session& session, QWidget* parent) : QFrame(parent), m_sess
     m_open = new QPushButton(tr("Logs…"), this);
     m_open->setObjectName(QStringLiteral("learn.logs"));
     m_open->setToolTip(tr("Learn from logs of the pack run down: CSV with time, volts, amps"));
-    connect(m_open, &QPushButton::clicked, this, &LearnCard::openLogs);
+    connect(m_open, &QPushButton::clicked, this, &CalibrationCard::openLogs);
     head->addWidget(m_open);
     column->addLayout(head);
     m_from = mutedLabel({}, this, 11.5);
@@ -154,13 +157,13 @@ LearnCard::LearnCard(Session& session, QWidget* parent) : QFrame(parent), m_sess
     m_take->setToolTip(tr("Health, resistance, draws and losses as learned, as one edit that can "
                           "be undone"));
     accentButton(*m_take, true);
-    connect(m_take, &QPushButton::clicked, this, &LearnCard::takeOver);
+    connect(m_take, &QPushButton::clicked, this, &CalibrationCard::takeOver);
     foot->addWidget(m_take);
     column->addLayout(foot);
     column->addStretch();
 }
 
-bool LearnCard::read(const QString& path, std::vector<DischargeLog>& into) {
+bool CalibrationCard::read(const QString& path, std::vector<DischargeLog>& into) {
     const auto text = readFile(path.toStdString());
     if (!text) {
         emit refused(qs(text.error().message()));
@@ -175,7 +178,7 @@ bool LearnCard::read(const QString& path, std::vector<DischargeLog>& into) {
     return true;
 }
 
-void LearnCard::openLogs() {
+void CalibrationCard::openLogs() {
     const QStringList paths = askLogs();
     if (paths.isEmpty())
         return;
@@ -190,12 +193,12 @@ void LearnCard::openLogs() {
     refresh();
 }
 
-void LearnCard::learnFrom(const QString& path) {
+void CalibrationCard::learnFrom(const QString& path) {
     if (read(path, m_logs))
         refresh();
 }
 
-void LearnCard::refresh() {
+void CalibrationCard::refresh() {
     m_session.jobs().runOnProject(
         kJob, Jobs::Priority::soon,
         [this, project = m_session.project(), logs = m_logs,
@@ -203,7 +206,7 @@ void LearnCard::refresh() {
             auto fit = std::make_shared<Outcome<Calibration>>(
                 logs.empty() ? calibrateByReadings(project)
                              : calibrateByDischarge(project, logs, ask));
-            auto lesson = std::make_shared<Lesson>();
+            auto lesson = std::make_shared<LogAnalysis>();
             if (!logs.empty() && project.pack())
                 *lesson = lessonOf(project, logs, ask, fit->ok() ? &fit->value() : nullptr, stop);
             return [this, fit, lesson] {
@@ -225,7 +228,7 @@ void LearnCard::refresh() {
         this);
 }
 
-void LearnCard::show() {
+void CalibrationCard::show() {
     const Project& p = m_session.project();
     const bool any = m_learned && !m_learned->parameters.empty();
     m_forget->setVisible(!m_logs.empty());
@@ -241,7 +244,7 @@ void LearnCard::show() {
     m_bars->setVisible(any);
     m_take->setEnabled(any);
     m_take->setVisible(any);
-    m_bars->show(p, any ? m_learned->parameters : std::vector<Tuned>());
+    m_bars->show(p, any ? m_learned->parameters : std::vector<CalibratedParameter>());
     m_left->setText(m_learned ? qs(leftAloneText(p, *m_learned)) : QString());
     m_left->setVisible(!m_left->text().isEmpty());
     QString hoursText;
@@ -256,12 +259,12 @@ void LearnCard::show() {
     m_hours->setText(hoursText);
 }
 
-void LearnCard::setAsk(const CalibrateAsk& ask) {
+void CalibrationCard::setAsk(const CalibrateOptions& ask) {
     m_ask = ask;
     refresh();
 }
 
-void LearnCard::keepRuns() {
+void CalibrationCard::keepRuns() {
     const std::string now = minuteNow();
     Project after = m_session.project();
     for (const DischargeRun& run : m_lesson.sums.runs)
@@ -270,7 +273,7 @@ void LearnCard::keepRuns() {
         emit refused(qs(trouble->message()));
 }
 
-void LearnCard::takeOver() {
+void CalibrationCard::takeOver() {
     if (!m_learned)
         return;
     Project after = m_learned->project;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What readings and discharges teach the model: what moves, how sure, and the hours it makes.
 #pragma once
 
@@ -17,7 +18,7 @@ class TunedBar : public QWidget {
     Q_OBJECT
   public:
     explicit TunedBar(QWidget* parent = nullptr);
-    void show(const Project& project, const std::vector<Tuned>& list);
+    void show(const Project& project, const std::vector<CalibratedParameter>& list);
     QSize sizeHint() const override;
 
   protected:
@@ -35,28 +36,28 @@ class TunedBar : public QWidget {
 };
 
 /// What logs say: of the pack, of the prediction, and of what both teach.
-struct Lesson {
-    std::vector<Compared> runs;
+struct LogAnalysis {
+    std::vector<RunComparison> runs;
     Discharges sums;
-    std::vector<Gives> gives; ///< the model's curve through the rates of the runs
+    std::vector<DeliveredShare> gives; ///< the model's curve through the rates of the runs
     double labelWh = 0;
 };
 
-class LearnCard : public QFrame {
+class CalibrationCard : public QFrame {
     Q_OBJECT
   public:
-    explicit LearnCard(Session& session, QWidget* parent = nullptr);
+    explicit CalibrationCard(Session& session, QWidget* parent = nullptr);
 
     /// Which logs to read; empty: none. Tests answer in its place.
     std::function<QStringList()> askLogs;
-    bool settle() { return m_session.jobs().settle(kJob); }
+    bool settle() { return m_session.jobs().waitForIdle(kJob); }
     [[nodiscard]] const std::optional<Calibration>& learned() const { return m_learned; }
     /// Of the logs; empty without any.
-    [[nodiscard]] const Lesson& lesson() const { return m_lesson; }
+    [[nodiscard]] const LogAnalysis& lesson() const { return m_lesson; }
     [[nodiscard]] bool hasLogs() const { return !m_logs.empty(); }
     /// Where the runs were drawn from, and by what tester.
-    [[nodiscard]] const CalibrateAsk& ask() const { return m_ask; }
-    void setAsk(const CalibrateAsk& ask);
+    [[nodiscard]] const CalibrateOptions& ask() const { return m_ask; }
+    void setAsk(const CalibrateOptions& ask);
     /// Puts the runs into the project's logbook, as one edit.
     void keepRuns();
     void refresh();
@@ -85,8 +86,8 @@ class LearnCard : public QFrame {
     QPushButton* m_open;
     QPushButton* m_forget;
     std::vector<DischargeLog> m_logs;
-    CalibrateAsk m_ask;
-    Lesson m_lesson;
+    CalibrateOptions m_ask;
+    LogAnalysis m_lesson;
     std::optional<Calibration> m_learned;
     QString m_why; ///< why nothing is learned
 };

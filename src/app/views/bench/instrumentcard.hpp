@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What stands on the bench: a meter that is read into the marked check, an electronic load that
 // runs a pack down with a live curve and a log that survives, and a supply in the cells' place.
 #pragma once

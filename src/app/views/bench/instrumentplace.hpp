@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One instrument on the bench: its address, whether it answers, and what it says it is.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/bench/inventorypage.hpp"
 
 #include "measure/logbook.hpp"
@@ -49,7 +50,8 @@ QLineEdit* textField(const char* name, const QString& says, QWidget* parent) {
 
 } // namespace
 
-CellsPage::CellsPage(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+InventoryPage::InventoryPage(Session& session, QWidget* parent)
+    : QWidget(parent), m_session(session) {
     setObjectName(QStringLiteral("cells"));
     askFile = [this](bool save) {
         const QString kinds = tr("Cells (*.csv *.json);;All files (*)");
@@ -70,20 +72,20 @@ CellsPage::CellsPage(Session& session, QWidget* parent) : QWidget(parent), m_ses
 }
 
 /// Of the cards under each other: they may come to stand so.
-QSize CellsPage::minimumSizeHint() const {
+QSize InventoryPage::minimumSizeHint() const {
     int widest = 0;
     for (int i = 0; i < m_row->count(); ++i)
         widest = std::max(widest, m_row->itemAt(i)->minimumSize().width());
     return {widest, QWidget::minimumSizeHint().height()};
 }
 
-void CellsPage::resizeEvent(QResizeEvent* event) {
+void InventoryPage::resizeEvent(QResizeEvent* event) {
     QWidget::resizeEvent(event);
     m_row->setDirection(width() >= Theme::now().ipx(kCellsSideBySide) ? QBoxLayout::LeftToRight
                                                                       : QBoxLayout::TopToBottom);
 }
 
-QWidget* CellsPage::buildTable() {
+QWidget* InventoryPage::buildTable() {
     const Theme& t = Theme::now();
     auto* card = new QFrame(this);
     makeCard(*card, QStringLiteral("cellsCard"), tr("Cells to hand"));
@@ -135,7 +137,7 @@ QWidget* CellsPage::buildTable() {
     return card;
 }
 
-QWidget* CellsPage::buildForm() {
+QWidget* InventoryPage::buildForm() {
     const Theme& t = Theme::now();
     auto* card = new QFrame(this);
     makeCard(*card, QStringLiteral("cellsFormCard"), tr("The chosen cell"));
@@ -195,34 +197,35 @@ QWidget* CellsPage::buildForm() {
         grid->setColumnMinimumWidth(column, t.ipx(58));
     }
     grid->setColumnMinimumWidth(3, t.ipx(94)); // a whole day
-    connect(m_id, &QLineEdit::editingFinished, this,
-            [this] { edit([this](HandCell& c) { c.id = m_id->text().trimmed().toStdString(); }); });
+    connect(m_id, &QLineEdit::editingFinished, this, [this] {
+        edit([this](OwnedCell& c) { c.id = m_id->text().trimmed().toStdString(); });
+    });
     connect(m_size, &QLineEdit::editingFinished, this, [this] {
-        edit([this](HandCell& c) { c.size = m_size->text().trimmed().toStdString(); });
+        edit([this](OwnedCell& c) { c.size = m_size->text().trimmed().toStdString(); });
     });
     connect(m_note, &QLineEdit::editingFinished, this,
-            [this] { edit([this](HandCell& c) { c.note = m_note->text().toStdString(); }); });
+            [this] { edit([this](OwnedCell& c) { c.note = m_note->text().toStdString(); }); });
     connect(m_chemistry, &QComboBox::activated, this, [this] {
-        edit([this](HandCell& c) {
+        edit([this](OwnedCell& c) {
             c.chemistry = valueOf<Chemistry>(m_chemistry->currentData().toString().toStdString())
                               .value_or(Chemistry::other);
         });
     });
     connect(m_warm, &QCheckBox::clicked, this,
-            [this](bool on) { edit([on](HandCell& c) { c.warm = on; }); });
+            [this](bool on) { edit([on](OwnedCell& c) { c.warm = on; }); });
     connect(m_label, &QuantityEdit::committed, this,
-            [this](std::optional<double> v) { edit([v](HandCell& c) { c.labelAh = v; }); });
+            [this](std::optional<double> v) { edit([v](OwnedCell& c) { c.labelAh = v; }); });
     connect(m_ah, &QuantityEdit::committed, this, [this](std::optional<double> v) {
-        edit([v](HandCell& c) {
+        edit([v](OwnedCell& c) {
             c.ah = v;
             c.when = QDate::currentDate().toString(Qt::ISODate).toStdString();
         });
     });
     connect(m_ohm, &QuantityEdit::committed, this,
-            [this](std::optional<double> v) { edit([v](HandCell& c) { c.ohms = v; }); });
+            [this](std::optional<double> v) { edit([v](OwnedCell& c) { c.ohms = v; }); });
     for (std::size_t i = 0; i < 2; ++i) {
         const auto rest = [this, i] {
-            edit([this, i](HandCell& c) {
+            edit([this, i](OwnedCell& c) {
                 if (c.rests.size() <= i)
                     c.rests.resize(i + 1);
                 const QString day = m_restWhen[i]->text().trimmed();
@@ -232,7 +235,7 @@ QWidget* CellsPage::buildForm() {
             });
         };
         connect(m_rest[i], &QuantityEdit::committed, this, [this, i](std::optional<double> v) {
-            edit([i, v](HandCell& c) {
+            edit([i, v](OwnedCell& c) {
                 if (!v) {
                     c.rests.resize(std::min(c.rests.size(), i));
                     return;
@@ -259,7 +262,7 @@ QWidget* CellsPage::buildForm() {
     return card;
 }
 
-QWidget* CellsPage::buildMatch() {
+QWidget* InventoryPage::buildMatch() {
     const Theme& t = Theme::now();
     auto* card = new QFrame(this);
     makeCard(*card, QStringLiteral("cellsMatchCard"), tr("Matched into a pack"));
@@ -299,7 +302,7 @@ QWidget* CellsPage::buildMatch() {
     m_take->setObjectName(QStringLiteral("cells.take"));
     m_take->setToolTip(tr("The pack as measured, as one edit that can be undone"));
     accentButton(*m_take, true);
-    connect(m_take, &QPushButton::clicked, this, &CellsPage::intoProject);
+    connect(m_take, &QPushButton::clicked, this, &InventoryPage::intoProject);
     auto* foot = new QHBoxLayout;
     foot->addWidget(m_take);
     foot->addStretch();
@@ -315,7 +318,7 @@ QWidget* CellsPage::buildMatch() {
     return card;
 }
 
-void CellsPage::load() {
+void InventoryPage::load() {
     m_loaded = true;
     m_library = loadLibrary(Session::partsFolder().toStdString());
     if (!QFileInfo::exists(Session::drawerPath()))
@@ -330,7 +333,7 @@ void CellsPage::load() {
     m_cells = std::move(cells).value();
 }
 
-void CellsPage::keep() {
+void InventoryPage::keep() {
     if (!m_readable) {
         emit refused(tr("The drawer can't be read: %1 is left as it is, and nothing is kept.")
                          .arg(Session::drawerPath()));
@@ -341,7 +344,7 @@ void CellsPage::keep() {
         emit refused(qs(error->message()));
 }
 
-void CellsPage::refresh() {
+void InventoryPage::refresh() {
     if (!m_loaded) {
         load();
         if (const Pack* pack = m_session.project().pack()) {
@@ -355,19 +358,19 @@ void CellsPage::refresh() {
     work();
 }
 
-void CellsPage::showTable() {
+void InventoryPage::showTable() {
     const int was = m_table->currentRow();
     m_filling = true;
     m_verdicts.clear();
     m_table->setRowCount(static_cast<int>(m_cells.size()));
     int out = 0;
     for (std::size_t i = 0; i < m_cells.size(); ++i) {
-        const HandCell& c = m_cells[i];
+        const OwnedCell& c = m_cells[i];
         m_verdicts.push_back(judge(c, m_library));
-        const HandVerdict& v = m_verdicts.back();
-        out += v.throwOut.empty() ? 0 : 1;
+        const CellAssessment& v = m_verdicts.back();
+        out += v.discardReasons.empty() ? 0 : 1;
         QStringList why;
-        for (const std::string& reason : v.throwOut)
+        for (const std::string& reason : v.discardReasons)
             why << qs(reason);
         const QString keeps =
             !why.isEmpty()   ? why.join(QStringLiteral(", "))
@@ -402,13 +405,13 @@ void CellsPage::showTable() {
     showForm();
 }
 
-void CellsPage::showForm() {
+void InventoryPage::showForm() {
     if (m_filling)
         return;
     const int row = m_table->currentRow();
     const bool any = row >= 0 && row < static_cast<int>(m_cells.size());
     m_form->setEnabled(any);
-    const HandCell c = any ? m_cells[static_cast<std::size_t>(row)] : HandCell{};
+    const OwnedCell c = any ? m_cells[static_cast<std::size_t>(row)] : OwnedCell{};
     m_id->setText(qs(c.id));
     m_size->setText(qs(c.size));
     m_chemistry->setCurrentIndex(m_chemistry->findData(qs(nameOf(c.chemistry))));
@@ -424,15 +427,15 @@ void CellsPage::showForm() {
     m_note->setText(qs(c.note));
 }
 
-void CellsPage::edit(const std::function<void(HandCell&)>& change) {
+void InventoryPage::edit(const std::function<void(OwnedCell&)>& change) {
     const int row = m_table->currentRow();
     if (row < 0 || row >= static_cast<int>(m_cells.size()))
         return;
-    HandCell after = m_cells[static_cast<std::size_t>(row)];
+    OwnedCell after = m_cells[static_cast<std::size_t>(row)];
     change(after);
     if (after == m_cells[static_cast<std::size_t>(row)])
         return;
-    const bool taken = std::any_of(m_cells.begin(), m_cells.end(), [&](const HandCell& c) {
+    const bool taken = std::any_of(m_cells.begin(), m_cells.end(), [&](const OwnedCell& c) {
         return &c != &m_cells[static_cast<std::size_t>(row)] && c.id == after.id;
     });
     if (after.id.empty() || taken) {
@@ -447,12 +450,12 @@ void CellsPage::edit(const std::function<void(HandCell&)>& change) {
     work();
 }
 
-void CellsPage::add() {
+void InventoryPage::add() {
     const int row = m_table->currentRow();
     // Cells come in lots: the next one is like the chosen one, not yet measured.
-    HandCell c;
+    OwnedCell c;
     if (row >= 0 && row < static_cast<int>(m_cells.size())) {
-        const HandCell& like = m_cells[static_cast<std::size_t>(row)];
+        const OwnedCell& like = m_cells[static_cast<std::size_t>(row)];
         c.type = like.type;
         c.size = like.size;
         c.chemistry = like.chemistry;
@@ -465,7 +468,7 @@ void CellsPage::add() {
     for (std::size_t n = m_cells.size() + 1; c.id.empty(); ++n) {
         const std::string id = "cell " + std::to_string(n);
         if (std::none_of(m_cells.begin(), m_cells.end(),
-                         [&](const HandCell& other) { return other.id == id; }))
+                         [&](const OwnedCell& other) { return other.id == id; }))
             c.id = id;
     }
     m_cells.push_back(std::move(c));
@@ -476,7 +479,7 @@ void CellsPage::add() {
     m_ah->setFocus();
 }
 
-void CellsPage::remove() {
+void InventoryPage::remove() {
     std::vector<int> rows;
     const QModelIndexList chosen = m_table->selectionModel()->selectedRows();
     rows.reserve(static_cast<std::size_t>(chosen.size()));
@@ -492,16 +495,16 @@ void CellsPage::remove() {
     work();
 }
 
-void CellsPage::takeIn(const QString& file) {
+void InventoryPage::takeIn(const QString& file) {
     auto cells = readCellFile(file.toStdString());
     if (!cells) {
         emit refused(qs(cells.error().message()));
         return;
     }
-    for (const HandCell& c : cells.value()) {
+    for (const OwnedCell& c : cells.value()) {
         // One of the same name is the same cell, measured again.
         const auto at = std::find_if(m_cells.begin(), m_cells.end(),
-                                     [&](const HandCell& old) { return old.id == c.id; });
+                                     [&](const OwnedCell& old) { return old.id == c.id; });
         if (at != m_cells.end())
             *at = c;
         else
@@ -513,14 +516,15 @@ void CellsPage::takeIn(const QString& file) {
     work();
 }
 
-void CellsPage::work() {
+void InventoryPage::work() {
     std::vector<std::size_t> among;
     const int row = m_table->currentRow();
     // Of the chosen cell's kind, without what is to be thrown away.
     const std::size_t like =
         row >= 0 && row < static_cast<int>(m_cells.size()) ? static_cast<std::size_t>(row) : 0;
     for (std::size_t i = 0; i < m_cells.size(); ++i)
-        if (m_verdicts[i].throwOut.empty() && m_cells[i].chemistry == m_cells[like].chemistry &&
+        if (m_verdicts[i].discardReasons.empty() &&
+            m_cells[i].chemistry == m_cells[like].chemistry &&
             m_cells[i].size == m_cells[like].size)
             among.push_back(i);
     const auto series = static_cast<std::size_t>(m_series->value());
@@ -556,7 +560,7 @@ void CellsPage::work() {
     emit answered();
 }
 
-void CellsPage::intoProject() {
+void InventoryPage::intoProject() {
     if (!m_match)
         return;
     const LibraryPart* type = typeOf(m_cells[m_match->groups[0][0]], m_library);

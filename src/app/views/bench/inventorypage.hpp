@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The drawer: the user's own cells, what to throw away, and which belong together in a pack.
 #pragma once
 
@@ -21,17 +22,17 @@ namespace sipper::app {
 class MatchBars;
 class QuantityEdit;
 
-class CellsPage : public QWidget {
+class InventoryPage : public QWidget {
     Q_OBJECT
   public:
-    explicit CellsPage(Session& session, QWidget* parent = nullptr);
+    explicit InventoryPage(Session& session, QWidget* parent = nullptr);
 
     /// Which file to take in or to write; tests answer in its place.
     std::function<QString(bool save)> askFile;
     void refresh();
     [[nodiscard]] QString word() const { return m_word; }
     [[nodiscard]] QString says() const { return m_says; }
-    [[nodiscard]] const std::vector<HandCell>& cells() const { return m_cells; }
+    [[nodiscard]] const std::vector<OwnedCell>& cells() const { return m_cells; }
     [[nodiscard]] const std::optional<CellMatch>& match() const { return m_match; }
     void takeIn(const QString& path);
     [[nodiscard]] QSize minimumSizeHint() const override;
@@ -51,7 +52,7 @@ class CellsPage : public QWidget {
     void keep();
     void showTable();
     void showForm();
-    void edit(const std::function<void(HandCell&)>& change);
+    void edit(const std::function<void(OwnedCell&)>& change);
     void add();
     void remove();
     void work();
@@ -59,8 +60,8 @@ class CellsPage : public QWidget {
 
     Session& m_session;
     QBoxLayout* m_row;
-    std::vector<HandCell> m_cells;
-    std::vector<HandVerdict> m_verdicts;
+    std::vector<OwnedCell> m_cells;
+    std::vector<CellAssessment> m_verdicts;
     Library m_library;
     std::optional<CellMatch> m_match;
     bool m_loaded = false;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Every reading, run and calibration of a project in time, and how its pack ages.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/bench/matchbars.hpp"
 
 #include "theme/theme.hpp"
@@ -19,7 +20,7 @@ MatchBars::MatchBars(QWidget* parent) : QWidget(parent) {
     setAccessibleName(tr("Groups of cells"));
 }
 
-void MatchBars::show(const std::vector<HandCell>& cells, const std::optional<CellMatch>& match) {
+void MatchBars::show(const std::vector<OwnedCell>& cells, const std::optional<CellMatch>& match) {
     m_groups.clear();
     m_weakest = -1;
     QStringList words;

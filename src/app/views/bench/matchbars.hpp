@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Cells that were matched into groups, as bars.
 #pragma once
 
@@ -12,7 +13,7 @@ class MatchBars : public QWidget {
     Q_OBJECT
   public:
     explicit MatchBars(QWidget* parent = nullptr);
-    void show(const std::vector<HandCell>& cells, const std::optional<CellMatch>& match);
+    void show(const std::vector<OwnedCell>& cells, const std::optional<CellMatch>& match);
 
   protected:
     void paintEvent(QPaintEvent* event) override;

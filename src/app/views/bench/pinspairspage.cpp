@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/bench/pinspairspage.hpp"
 
 #include "quantity/read.hpp"
@@ -55,7 +56,8 @@ Role roleOf(PinRole role) {
 
 } // namespace
 
-AsidePage::AsidePage(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+PinsPairsPage::PinsPairsPage(Session& session, QWidget* parent)
+    : QWidget(parent), m_session(session) {
     setObjectName(QStringLiteral("aside"));
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 0, 0, 0);
@@ -64,7 +66,7 @@ AsidePage::AsidePage(Session& session, QWidget* parent) : QWidget(parent), m_ses
     row->addWidget(buildPairs(), 5);
 }
 
-QWidget* AsidePage::buildPins() {
+QWidget* PinsPairsPage::buildPins() {
     const Theme& t = Theme::now();
     auto* card = new QFrame(this);
     makeCard(*card, QStringLiteral("asidePinCard"), tr("Which pin is which"));
@@ -137,7 +139,7 @@ QWidget* AsidePage::buildPins() {
     pack->addWidget(m_chemistry, 1);
     column->addLayout(pack);
     for (QLineEdit* edit : {m_connector, m_against})
-        connect(edit, &QLineEdit::editingFinished, this, &AsidePage::takePins);
+        connect(edit, &QLineEdit::editingFinished, this, &PinsPairsPage::takePins);
     connect(m_series, &QSpinBox::valueChanged, this, [this] {
         if (!m_filling)
             takePins();
@@ -150,7 +152,7 @@ QWidget* AsidePage::buildPins() {
         {tr("pin"), tr("volts"), tr("ohms, where no volts"), tr("what it is")});
     styleTable(*m_pins);
     m_pins->horizontalHeader()->setStretchLastSection(true);
-    connect(m_pins, &QTableWidget::cellChanged, this, &AsidePage::takePinCell);
+    connect(m_pins, &QTableWidget::cellChanged, this, &PinsPairsPage::takePinCell);
     column->addWidget(m_pins, 1);
     auto* foot = new QHBoxLayout;
     button(tr("One pin more"), "morePins", tr("A row for another pin"), foot, [this] {
@@ -177,7 +179,7 @@ QWidget* AsidePage::buildPins() {
     return card;
 }
 
-QWidget* AsidePage::buildPairs() {
+QWidget* PinsPairsPage::buildPairs() {
     const Theme& t = Theme::now();
     auto* card = new QFrame(this);
     makeCard(*card, QStringLiteral("asidePairCard"), tr("With and without"));
@@ -228,7 +230,7 @@ QWidget* AsidePage::buildPairs() {
     form->addRow(tr("On the supply"), m_sides[1]);
     column->addLayout(form);
     for (QLineEdit* edit : {m_what, m_unit, m_digit, m_sides[0], m_sides[1]})
-        connect(edit, &QLineEdit::editingFinished, this, &AsidePage::takePair);
+        connect(edit, &QLineEdit::editingFinished, this, &PinsPairsPage::takePair);
     m_pairSays = new QLabel(card);
     m_pairSays->setObjectName(QStringLiteral("aside.pairSays"));
     m_pairSays->setFont(t.font(14, true));
@@ -251,7 +253,7 @@ QWidget* AsidePage::buildPairs() {
     return card;
 }
 
-void AsidePage::refresh() {
+void PinsPairsPage::refresh() {
     m_surveys = pinSurveysOf(m_session.project());
     m_pairs = pairsOf(m_session.project());
     const auto within = [](int at, std::size_t count) {
@@ -263,7 +265,7 @@ void AsidePage::refresh() {
     showPairs();
 }
 
-void AsidePage::showPins() {
+void PinsPairsPage::showPins() {
     m_filling = true;
     m_surveyBox->clear();
     for (const PinSurvey& s : m_surveys)
@@ -282,7 +284,7 @@ void AsidePage::showPins() {
     m_pins->setRowCount(any ? static_cast<int>(s.pins.size()) + 1 : 0);
     m_word = any ? tr("%1 pins").arg(s.pins.size() + 1) : tr("unknown");
     if (any) {
-        const PinLook look = lookAtPins(s);
+        const PinAnalysis look = analysePins(s);
         for (std::size_t i = 0; i < look.pins.size(); ++i) {
             const PinFound& f = look.pins[i];
             const int row = static_cast<int>(i);
@@ -336,7 +338,7 @@ void AsidePage::showPins() {
     emit answered();
 }
 
-void AsidePage::showPairs() {
+void PinsPairsPage::showPairs() {
     m_filling = true;
     m_pairBox->clear();
     for (const ReadingPair& p : m_pairs)
@@ -360,7 +362,7 @@ void AsidePage::showPairs() {
     m_filling = false;
 }
 
-void AsidePage::takePins() {
+void PinsPairsPage::takePins() {
     if (m_filling || m_survey < 0)
         return;
     PinSurvey& s = m_surveys[static_cast<std::size_t>(m_survey)];
@@ -374,7 +376,7 @@ void AsidePage::takePins() {
         keepPins(tr("a connector to survey"));
 }
 
-void AsidePage::takePinCell(int row, int column) {
+void PinsPairsPage::takePinCell(int row, int column) {
     if (m_filling || m_survey < 0 || row < 1)
         return;
     PinReading& pin =
@@ -399,7 +401,7 @@ void AsidePage::takePinCell(int row, int column) {
     keepPins(tr("a pin that was read"));
 }
 
-void AsidePage::takePair() {
+void PinsPairsPage::takePair() {
     if (m_filling || m_pair < 0)
         return;
     ReadingPair after = m_pairs[static_cast<std::size_t>(m_pair)];
@@ -423,12 +425,12 @@ void AsidePage::takePair() {
     keepPairs(tr("a comparison"));
 }
 
-void AsidePage::keepPins(const QString& name) {
+void PinsPairsPage::keepPins(const QString& name) {
     if (const auto error = m_session.edit(name, withPinSurveys(m_session.project(), m_surveys)))
         emit refused(qs(error->message()));
 }
 
-void AsidePage::keepPairs(const QString& name) {
+void PinsPairsPage::keepPairs(const QString& name) {
     if (const auto error = m_session.edit(name, withPairs(m_session.project(), m_pairs)))
         emit refused(qs(error->message()));
 }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Two questions of the bench that no plan knows: which pin is which, and does the new supply
 // disturb?
 #pragma once
@@ -19,10 +20,10 @@ namespace sipper::app {
 
 class QuantityEdit;
 
-class AsidePage : public QWidget {
+class PinsPairsPage : public QWidget {
     Q_OBJECT
   public:
-    explicit AsidePage(Session& session, QWidget* parent = nullptr);
+    explicit PinsPairsPage(Session& session, QWidget* parent = nullptr);
 
     void refresh();
     [[nodiscard]] QString word() const { return m_word; }

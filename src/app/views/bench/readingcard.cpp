@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/bench/readingcard.hpp"
 
 #include "measure/text.hpp"
@@ -129,14 +130,14 @@ void ReadingCard::show(const BenchCheck& c) {
     if (c.expect) {
         QString text = tr("Expected: %1, within %2 nineteen times in twenty.")
                            .arg(qs(checkFigure(c, *c.expect)), qs(checkBand(c)));
-        if (!c.movers.empty())
-            text += tr(" Least sure: %1.").arg(qs(doubtText(p, c.movers.front().doubt)));
+        if (!c.contributions.empty())
+            text += tr(" Least sure: %1.").arg(qs(sourceText(p, c.contributions.front().source)));
         m_expect->setText(text);
     } else {
         m_expect->setText(tr("The supply collapses here: nothing to expect, mend that first."));
     }
     showLight(c.light);
-    const QString moves = qs(moverText(p, c));
+    const QString moves = qs(contributionText(p, c));
     m_moves->setText(moves);
     m_moves->setVisible(!moves.isEmpty());
     m_moves->setStyleSheet(inkOf(Role::stop));

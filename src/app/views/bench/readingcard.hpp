@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One check close to: where to touch, what is expected and why, and every reading that there was.
 #pragma once
 

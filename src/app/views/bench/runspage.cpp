@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/bench/runspage.hpp"
 
 #include "measure/text.hpp"
@@ -44,7 +45,7 @@ QuantityEdit* askField(const FieldFacts& facts, const char* name, double wide, Q
 
 } // namespace
 
-RunsPage::RunsPage(Session& session, LearnCard& learn, QWidget* parent)
+RunsPage::RunsPage(Session& session, CalibrationCard& learn, QWidget* parent)
     : QWidget(parent), m_session(session), m_learn(learn) {
     setObjectName(QStringLiteral("runs"));
     const Theme& t = Theme::now();
@@ -71,7 +72,7 @@ RunsPage::RunsPage(Session& session, LearnCard& learn, QWidget* parent)
     m_keep = new QPushButton(tr("Into the logbook"), card);
     m_keep->setObjectName(QStringLiteral("runs.keep"));
     m_keep->setToolTip(tr("Notes what these runs gave, with today's date"));
-    connect(m_keep, &QPushButton::clicked, &learn, &LearnCard::keepRuns);
+    connect(m_keep, &QPushButton::clicked, &learn, &CalibrationCard::keepRuns);
     head->addWidget(m_keep);
     inside->addLayout(head);
     m_none = mutedLabel(tr("No run yet. Open logs beside (CSV with time, volts and amps), or run "
@@ -105,7 +106,7 @@ RunsPage::RunsPage(Session& session, LearnCard& learn, QWidget* parent)
     lower->addWidget(m_rateNote);
     column->addWidget(rates, 4);
     column->addStretch();
-    connect(&learn, &LearnCard::taught, this, &RunsPage::refresh);
+    connect(&learn, &CalibrationCard::taught, this, &RunsPage::refresh);
 }
 
 QWidget* RunsPage::buildAsk() {
@@ -154,7 +155,7 @@ QWidget* RunsPage::buildAsk() {
     connect(m_at, &QComboBox::activated, this, [this] { ask(); });
     for (QuantityEdit* edit : {m_own, m_label, m_cut, m_from})
         connect(edit, &QuantityEdit::committed, this, [this, edit](std::optional<double> value) {
-            CalibrateAsk now = m_learn.ask();
+            CalibrateOptions now = m_learn.ask();
             if (edit == m_own) {
                 now.tester.ownWatts = value.value_or(0);
                 QSettings().setValue("bench/ownWatts", now.tester.ownWatts);
@@ -237,25 +238,25 @@ void RunsPage::fillStages() {
     m_at->clear();
     m_at->addItem(tr("the cells"), QString());
     if (const Stage* pack = p.packStage())
-        for (const std::size_t i : outwards(p, pack->id))
+        for (const std::size_t i : downstreamStages(p, pack->id))
             if (isRegulator(p.stages[i].part))
                 m_at->addItem(qs(nameOf(p.stages[i])), qs(p.stages[i].id));
     m_at->setCurrentIndex(std::max(0, m_at->findData(qs(m_learn.ask().at))));
 }
 
 void RunsPage::ask() {
-    CalibrateAsk now = m_learn.ask();
+    CalibrateOptions now = m_learn.ask();
     now.at = m_at->currentData().toString().toStdString();
     m_learn.setAsk(now);
 }
 
 void RunsPage::refresh() {
     fillStages();
-    const Lesson& lesson = m_learn.lesson();
+    const LogAnalysis& lesson = m_learn.lesson();
     const QSignalBlocker quiet(m_run);
     const int was = m_run->currentIndex();
     m_run->clear();
-    for (const Compared& run : lesson.runs)
+    for (const RunComparison& run : lesson.runs)
         m_run->addItem(
             tr("%1 · %2").arg(qs(run.file), run.inside() ? tr("inside") : tr("outside")));
     m_run->setCurrentIndex(std::clamp(was, 0, std::max(0, m_run->count() - 1)));
@@ -271,7 +272,7 @@ void RunsPage::refresh() {
 }
 
 void RunsPage::showRun() {
-    const Lesson& lesson = m_learn.lesson();
+    const LogAnalysis& lesson = m_learn.lesson();
     const int at = m_run->currentIndex();
     if (at < 0 || at >= static_cast<int>(lesson.runs.size())) {
         m_word = tr("no run");
@@ -280,7 +281,7 @@ void RunsPage::showRun() {
         return;
     }
     const Theme& t = Theme::now();
-    const Compared& run = lesson.runs[static_cast<std::size_t>(at)];
+    const RunComparison& run = lesson.runs[static_cast<std::size_t>(at)];
     m_word = hours(run.measuredHours);
     m_says = qs(comparedText(run));
     m_because->setText(
@@ -291,7 +292,7 @@ void RunsPage::showRun() {
     QVector<double> high;
     double least = 1e9;
     double most = 0;
-    for (const RunBand& b : run.band) {
+    for (const ReplayQuantiles& b : run.band) {
         x << b.hours;
         low << b.low;
         high << b.high;
@@ -370,7 +371,7 @@ void RunsPage::showRun() {
     emit answered();
 }
 
-void RunsPage::showRates(const Lesson& lesson) {
+void RunsPage::showRates(const LogAnalysis& lesson) {
     const Theme& t = Theme::now();
     QVector<double> x;
     QVector<double> y;
@@ -378,7 +379,7 @@ void RunsPage::showRates(const Lesson& lesson) {
     double most = 0;
     double low = 1e9;
     double high = 0;
-    for (const Gives& g : lesson.gives) {
+    for (const DeliveredShare& g : lesson.gives) {
         x << g.watts;
         y << g.share * 100;
         low = std::min(low, g.watts);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Runs over what was predicted for them, with what is left between, and what the label gives at
 // each rate.
 #pragma once
@@ -14,14 +15,14 @@ class QCPAxisRect;
 
 namespace sipper::app {
 
-class LearnCard;
+class CalibrationCard;
 class QuantityEdit;
-struct Lesson;
+struct LogAnalysis;
 
 class RunsPage : public QWidget {
     Q_OBJECT
   public:
-    RunsPage(Session& session, LearnCard& learn, QWidget* parent = nullptr);
+    RunsPage(Session& session, CalibrationCard& learn, QWidget* parent = nullptr);
 
     /// What was learned, or the project, has changed.
     void refresh();
@@ -39,10 +40,10 @@ class RunsPage : public QWidget {
     void fillStages();
     void ask();
     void showRun();
-    void showRates(const Lesson& lesson);
+    void showRates(const LogAnalysis& lesson);
 
     Session& m_session;
-    LearnCard& m_learn;
+    CalibrationCard& m_learn;
     QComboBox* m_at;
     QComboBox* m_run;
     QuantityEdit* m_own;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A line to an instrument over TCP: questions in order, answers in order, time-outs and garbage
 // said.
 #pragma once

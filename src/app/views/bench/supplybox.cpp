@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/bench/supplybox.hpp"
 
 #include "project/tree.hpp"
@@ -124,7 +125,7 @@ void SupplyBox::build() {
     connect(m_take, &QPushButton::clicked, this, [this] { emit taken(m_draws); });
 }
 
-void SupplyBox::expect(const BenchLook& look) {
+void SupplyBox::expect(const BenchAnalysis& look) {
     const Project& p = m_session.project();
     const QString chosen = m_mode->currentData().toString();
     m_mode->clear();
@@ -167,7 +168,7 @@ void SupplyBox::showWhat() {
 }
 
 bool SupplyBox::bears(double volts) {
-    const auto killed = killedBy(m_session.project(), volts);
+    const auto killed = firstDamagedBy(m_session.project(), volts);
     if (!killed)
         return true;
     emit refused(tr("%1 bears %2 at the most: %3 would damage it. The supply stays as it was.")

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The bench supply in the cells' place: set and limited before it is switched on, read back while
 // it is, never over what the line bears.
 #pragma once
@@ -25,7 +26,7 @@ class SupplyBox : public QWidget {
     ~SupplyBox() override;
 
     /// What the checks say the supply should be set to, until somebody types otherwise.
-    void expect(const BenchLook& look);
+    void expect(const BenchAnalysis& look);
     /// The stand-in does what the device does in this mode; nothing of a real one.
     void follow(const std::string& mode);
     /// Whether it is there and its output is on.

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/brief/briefview.hpp"
 
 #include "parts/fields.hpp"
@@ -125,7 +126,7 @@ BriefView::BriefView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     halves->addWidget(buildFollows(), 4);
 
     new Refresher(this, session, {&Session::projectChanged}, [this] { refresh(); });
-    new Refresher(this, session, {&Session::resultsSettled}, [this] { follow(); });
+    new Refresher(this, session, {&Session::resultsUpdated}, [this] { follow(); });
     refresh();
     follow();
 }

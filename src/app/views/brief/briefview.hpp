@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The brief: a short page of sentences whose values are changed in place, and what follows from
 // them.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/charging/chargeplot.hpp"
 
 #include "charge/text.hpp"
@@ -160,7 +161,7 @@ void ChargePlot::clearCharge() {
     replot(rpQueuedReplot);
 }
 
-void ChargePlot::show(const Project& project, const Charge& charge) {
+void ChargePlot::show(const Project& project, const ChargeRun& charge) {
     if (charge.curve.size() < 2 || charge.curve.back().hours <= 0) {
         clearCharge();
         return;
@@ -176,7 +177,7 @@ void ChargePlot::show(const Project& project, const Charge& charge) {
     placeMarker();
 }
 
-void ChargePlot::fillGraphs(const Charge& c) {
+void ChargePlot::fillGraphs(const ChargeRun& c) {
     QVector<double> x;
     QVector<double> volts;
     QVector<double> amps;
@@ -192,7 +193,7 @@ void ChargePlot::fillGraphs(const Charge& c) {
     m_chargeGraph->setData(x, charge, true);
 }
 
-void ChargePlot::frame(const Charge& c) {
+void ChargePlot::frame(const ChargeRun& c) {
     double low = 1e9;
     double high = 0;
     double most = 0;
@@ -217,7 +218,7 @@ void ChargePlot::frame(const Charge& c) {
     m_amps->setRange(least * 1.2, std::max(std::max(1e-6, -least), most) * 1.9);
 }
 
-void ChargePlot::showMarks(const Charge& c) {
+void ChargePlot::showMarks(const ChargeRun& c) {
     const double top = yAxis->range().upper;
     const auto mark = [&](QCPItemStraightLine* line, QCPItemText* says, bool shown, double at,
                           const QString& words) {
@@ -239,7 +240,7 @@ void ChargePlot::showMarks(const Charge& c) {
         Qt::AlignTop | (atFull - at80 > 0.3 * m_span ? Qt::AlignLeft : Qt::AlignRight));
 }
 
-void ChargePlot::showRibbon(const Project& project, const Charge& c) {
+void ChargePlot::showRibbon(const Project& project, const ChargeRun& c) {
     for (QCPAbstractItem* item : m_segments)
         removeItem(item);
     m_segments.clear();

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The charge over time: volts at the pack, amps into it and the charge itself; under them the
 // ribbon of what holds it back, and a marker that moves along both.
 #pragma once
@@ -14,7 +15,7 @@ class ChargePlot : public QCustomPlot {
   public:
     explicit ChargePlot(QWidget* parent = nullptr);
 
-    void show(const Project& project, const Charge& charge);
+    void show(const Project& project, const ChargeRun& charge);
     void clearCharge();
     [[nodiscard]] double marker() const { return m_marker; }
     void setMarker(double hours);
@@ -32,10 +33,10 @@ class ChargePlot : public QCustomPlot {
     void makeAxes();
     void makeGraphs();
     void makeItems();
-    void fillGraphs(const Charge& charge);
-    void frame(const Charge& charge);
-    void showMarks(const Charge& charge);
-    void showRibbon(const Project& project, const Charge& charge);
+    void fillGraphs(const ChargeRun& charge);
+    void frame(const ChargeRun& charge);
+    void showMarks(const ChargeRun& charge);
+    void showRibbon(const Project& project, const ChargeRun& charge);
     void nameGraphs();
     void nameGraph(QCPItemText* name, QCPGraph* graph, QList<QRectF>& taken);
     [[nodiscard]] double pixelAt(QCPGraph* graph, double hours) const;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/charging/chargingview.hpp"
 
 #include "charge/text.hpp"
@@ -104,7 +105,7 @@ ChargingView::ChargingView(Session& session, QWidget* parent)
 bool ChargingView::settle() {
     if (m_sun->isVisibleTo(this))
         return m_sun->settle();
-    return m_session.jobs().settle(kCharge) && m_session.jobs().settle(kChoices);
+    return m_session.jobs().waitForIdle(kCharge) && m_session.jobs().waitForIdle(kChoices);
 }
 
 /// Where there is no room side by side the two lower cards stand one over the other.
@@ -189,13 +190,13 @@ QLayout* ChargingView::buildChoices() {
     return row;
 }
 
-ChargeAsk ChargingView::ask() const {
-    ChargeAsk a;
+ChargeOptions ChargingView::ask() const {
+    ChargeOptions a;
     a.charger = m_charger;
     a.source = m_source;
     a.from = m_fromShare;
     const std::size_t mode = modeIndex(m_session.project(), m_modeId);
-    if (mode != kNowhere)
+    if (mode != kNotFound)
         a.mode = mode;
     if (m_airC)
         a.ambient = Celsius{*m_airC};
@@ -242,7 +243,7 @@ void ChargingView::refresh() {
     m_mode->clear();
     for (const Mode& mode : p.modes)
         m_mode->addItem(qs(nameOf(mode)), qs(mode.id));
-    if (modeIndex(p, m_modeId) == kNowhere)
+    if (modeIndex(p, m_modeId) == kNotFound)
         m_modeId = p.modes[p.baseMode()].id;
     m_mode->setCurrentIndex(m_mode->findData(qs(m_modeId)));
     m_from->setValue(m_fromShare);
@@ -318,14 +319,14 @@ void ChargingView::solveChoices() {
          asked = ask()](const std::stop_token& stop, const Jobs::Progress&) -> Jobs::Deliver {
             auto found = std::make_shared<ChargeChoices>();
             found->sources = otherSources(*project, asked, librarySources(), stop);
-            found->rates = rateSchools(*project, asked, stop);
+            found->rates = rateAlternatives(*project, asked, stop);
             found->paths = powerPaths(*project, asked, stop);
             found->hasPath = hasPowerPath(*project, asked.charger);
             found->steps = setupSteps(*project, asked.charger);
             found->caution = converterCaution(*project, asked.charger);
             found->pack = benchPackOf(*project, asked.charger);
             found->shared = sharedSupply(*project, asked, kShared, stop);
-            found->socketSees = socketSees(*project, asked.charger, asked.source);
+            found->socketSees = backfeedVolts(*project, asked.charger, asked.source);
             if (stop.stop_requested())
                 return {};
             return [this, found] {
@@ -336,13 +337,13 @@ void ChargingView::solveChoices() {
         this);
 }
 
-QString ChargingView::lead(const Charge& c) const {
+QString ChargingView::lead(const ChargeRun& c) const {
     if (c.hoursToFull)
         return hours(*c.hoursToFull);
     return qs(neverShort(c));
 }
 
-QString ChargingView::why(const Charge& c) const {
+QString ChargingView::why(const ChargeRun& c) const {
     QString says = qs(chargeHeadline(m_session.project(), c));
     // The answer stands large beside it already.
     const QString own = c.hoursToFull ? hours(*c.hoursToFull) + QLatin1Char(' ')
@@ -353,10 +354,10 @@ QString ChargingView::why(const Charge& c) const {
 }
 
 void ChargingView::fill() {
-    const Charge& c = m_answer->charge;
-    say(lead(c), why(c), c.never.has_value());
+    const ChargeRun& c = m_answer->charge;
+    say(lead(c), why(c), c.failure.has_value());
     m_plot->show(m_session.project(), c);
-    m_choices->showCharge(std::shared_ptr<const Charge>(m_answer, &m_answer->charge));
+    m_choices->showCharge(std::shared_ptr<const ChargeRun>(m_answer, &m_answer->charge));
     if (m_fresh && !c.curve.empty())
         m_plot->setMarker(c.curve.back().hours * kFirstMarker);
     showLadder(m_plot->marker());
@@ -368,7 +369,7 @@ QString ChargingView::liftText() const {
         return {};
     const Project& p = m_session.project();
     const Part& source = p.stage(m_answer->charge.source)->part;
-    const QString what = qs(limitNamed(lift->lifted, source));
+    const QString what = qs(limitNamed(lift->relaxed, source));
     if (!lift->hours)
         return tr("Lift %1 and it comes to no end.").arg(what);
     if (!lift->next)

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How long a refill takes, and what holds it back.
 #pragma once
 
@@ -28,7 +29,7 @@ class ChargingView : public QWidget {
 
     /// Waits for the charge and what stands beside it; for tests and pictures.
     bool settle();
-    [[nodiscard]] const Charge* charge() const { return m_answer ? &m_answer->charge : nullptr; }
+    [[nodiscard]] const ChargeRun* charge() const { return m_answer ? &m_answer->charge : nullptr; }
 
   protected:
     void resizeEvent(QResizeEvent* event) override;
@@ -38,9 +39,9 @@ class ChargingView : public QWidget {
     static constexpr const char* kChoices = "charge-choices";
     /// One charge with what the marker needs.
     struct Answer {
-        Charge charge;
-        std::optional<Lift> lift;
-        std::vector<std::pair<double, Ladder>> ladders;
+        ChargeRun charge;
+        std::optional<LimitRelaxation> lift;
+        std::vector<std::pair<double, LimitCurrents>> ladders;
     };
 
     QLayout* buildVerdict();
@@ -52,10 +53,10 @@ class ChargingView : public QWidget {
     void solveChoices();
     void fill();
     void showLadder(double hours);
-    [[nodiscard]] QString lead(const Charge& charge) const;
-    [[nodiscard]] QString why(const Charge& charge) const;
+    [[nodiscard]] QString lead(const ChargeRun& charge) const;
+    [[nodiscard]] QString why(const ChargeRun& charge) const;
     [[nodiscard]] QString liftText() const;
-    [[nodiscard]] ChargeAsk ask() const;
+    [[nodiscard]] ChargeOptions ask() const;
     void say(const QString& answer, const QString& why, bool trouble);
 
     Session& m_session;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/charging/choicescard.hpp"
 
 #include "charge/text.hpp"
@@ -21,27 +22,27 @@ constexpr double kName = 168; ///< px of a row's words
 constexpr double kFigure = 84;
 constexpr double kMostWh = 1e6; ///< of a bigger pack
 
-QString reason(ChargeNever never) {
+QString reason(ChargeFailure never) {
     switch (never) {
-    case ChargeNever::notRechargeable:
+    case ChargeFailure::notRechargeable:
         return ChoicesCard::tr("the cells are used once");
-    case ChargeNever::tooCold:
+    case ChargeFailure::tooCold:
         return ChoicesCard::tr("too cold for these cells");
-    case ChargeNever::wrongTopology:
+    case ChargeFailure::wrongTopology:
         return ChoicesCard::tr("can't get from there to the pack");
-    case ChargeNever::inputTooHigh:
+    case ChargeFailure::inputTooHigh:
         return ChoicesCard::tr("over what its input survives");
-    case ChargeNever::sourceTooWeak:
+    case ChargeFailure::sourceTooWeak:
         return ChoicesCard::tr("asked for too much, it lets go");
-    case ChargeNever::recoveryTrap:
+    case ChargeFailure::recoveryTrap:
         return ChoicesCard::tr("never leaves recovery");
-    case ChargeNever::endTrap:
+    case ChargeFailure::endTrap:
         return ChoicesCard::tr("never ends");
-    case ChargeNever::deviceTakesMore:
+    case ChargeFailure::deviceTakesMore:
         return ChoicesCard::tr("the device takes more");
-    case ChargeNever::tooSlow:
+    case ChargeFailure::tooSlow:
         return ChoicesCard::tr("hardly gains");
-    case ChargeNever::endsEarly:
+    case ChargeFailure::endsEarly:
         return ChoicesCard::tr("ends far from full");
     }
     return {};
@@ -150,7 +151,7 @@ void ChoicesCard::show(std::shared_ptr<const ChargeChoices> choices) {
     showPage();
 }
 
-void ChoicesCard::showCharge(std::shared_ptr<const Charge> charge) {
+void ChoicesCard::showCharge(std::shared_ptr<const ChargeRun> charge) {
     m_charge = std::move(charge);
     if (static_cast<Page>(page()) == Page::energy)
         showPage();
@@ -248,7 +249,7 @@ void ChoicesCard::addSetup() {
 
 /// What would flow between packs of these volts, of the kind that is charged here.
 void ChoicesCard::sayJoined(QLabel& answer, const QString& typed) const {
-    std::vector<BenchPack> packs;
+    std::vector<TheveninPack> packs;
     for (const QString& part :
          typed.split(QRegularExpression(QStringLiteral("[;,]\\s+|;")), Qt::SkipEmptyParts)) {
         const auto volts = readQuantity(part.trimmed().toStdString(), Unit::volt);
@@ -415,7 +416,7 @@ void ChoicesCard::addChoices(const std::vector<ChargeChoice>& choices, const cha
     double most = 0;
     for (const ChargeChoice& c : choices)
         most = std::max(most, c.hours.value_or(0));
-    std::map<ChargeNever, QStringList> refused;
+    std::map<ChargeFailure, QStringList> refused;
     for (std::size_t i = 0; i < choices.size(); ++i) {
         const ChargeChoice& c = choices[i];
         if (c.never && !c.yours) {
@@ -450,7 +451,7 @@ void ChoicesCard::addChoices(const std::vector<ChargeChoice>& choices, const cha
                                      .arg(colour(Role::stop).name(), reason(why),
                                           names.join(QStringLiteral(", ")).toHtmlEscaped()),
                                  body(), 11);
-        label->setObjectName(QStringLiteral("choice.refused.%1").arg(qs(neverName(why))));
+        label->setObjectName(QStringLiteral("choice.refused.%1").arg(qs(failureName(why))));
         label->setWordWrap(true);
         rows().addWidget(label);
     }

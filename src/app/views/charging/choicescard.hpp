@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The charge beside others: other sources, other rates, and the ways to run the device meanwhile.
 #pragma once
 
@@ -22,7 +23,7 @@ struct ChargeChoices {
     bool hasPath = false; ///< the project has a power path already
     std::vector<SetupStep> steps;
     std::string caution;
-    BenchPack pack;                   ///< the charged pack, for others of its kind
+    TheveninPack pack;                ///< the charged pack, for others of its kind
     std::vector<ChargeChoice> shared; ///< more of this charger on the same supply
     double socketSees = 0;            ///< V on the source's contacts while it is not plugged in
 };
@@ -58,7 +59,7 @@ class ChoicesCard : public PagedCard {
 
     void show(std::shared_ptr<const ChargeChoices> choices);
     /// The charge itself, for the page that shows where its energy goes.
-    void showCharge(std::shared_ptr<const Charge> charge);
+    void showCharge(std::shared_ptr<const ChargeRun> charge);
     /// Watt-hours of a charge from the source to what is stored, losses first.
     [[nodiscard]] static std::vector<EnergyStream::Entry> energyOf(const Project& project,
                                                                    const ChargeLedger& ledger);
@@ -84,7 +85,7 @@ class ChoicesCard : public PagedCard {
 
     Session& m_session;
     std::shared_ptr<const ChargeChoices> m_choices;
-    std::shared_ptr<const Charge> m_charge;
+    std::shared_ptr<const ChargeRun> m_charge;
     double m_bigWh = 0;       ///< of a bigger pack that fills this one; 0: ten times as much
     double m_bigShare = 0.85; ///< of it that reaches the charger
     QString m_volts;          ///< packs to be joined, as typed; empty: three like this one

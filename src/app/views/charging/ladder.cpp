@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/charging/ladder.hpp"
 
 #include "charge/text.hpp"
@@ -37,7 +38,7 @@ void LadderCard::clear() {
     update();
 }
 
-void LadderCard::show(const Ladder& ladder, double hours, const Part& source,
+void LadderCard::show(const LimitCurrents& ladder, double hours, const Part& source,
                       const QString& sentence) {
     m_rows.clear();
     m_least.reset();

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What each limit would allow at the marker's moment: bars on one axis of amps, the least one lit.
 #pragma once
 
@@ -14,7 +15,8 @@ class LadderCard : public QFrame {
     explicit LadderCard(QWidget* parent = nullptr);
 
     /// `hours` is the marker's; `sentence` says what lifting the first one would give.
-    void show(const Ladder& ladder, double hours, const Part& source, const QString& sentence);
+    void show(const LimitCurrents& ladder, double hours, const Part& source,
+              const QString& sentence);
     void clear();
     /// What a row says: `0.41 A`, `none set`; empty where the row is not shown.
     [[nodiscard]] QString rowText(ChargeLimit limit) const;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The colour of what holds a charge back, on ribbon and ladder.
 #pragma once
 

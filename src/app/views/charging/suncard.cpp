@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/charging/suncard.hpp"
 
 #include "parts/figures.hpp"
@@ -49,7 +50,7 @@ void SunCard::setPanel(const std::string& stage, double latitude) {
     m_latitude = latitude;
 }
 
-void SunCard::showMap(const std::shared_ptr<const SunMap>& map) {
+void SunCard::showMap(const std::shared_ptr<const SizingMap>& map) {
     m_map = map;
     if (m_plot && m_map)
         m_plot->show(*m_map);
@@ -69,7 +70,7 @@ void SunCard::fillPage() {
     case Page::map:
         return addMap();
     case Page::levers:
-        return addLevers();
+        return addImprovements();
     case Page::need:
         return addNeed();
     case Page::reading:
@@ -120,31 +121,31 @@ void SunCard::tryPair(std::size_t panel, std::size_t pack) {
     if (!stage || !packStage || !m_map)
         return;
     auto& source = std::get<sipper::Panel>(stage->part);
-    const double wanted = source.countParallel.value_or(1) * SunMap::scaleOf(panel);
+    const double wanted = source.countParallel.value_or(1) * SizingMap::scaleOf(panel);
     // Panels and cells come whole.
     source.countParallel = std::max(1.0, std::round(wanted));
     const double watts = m_map->panelW[panel] * *source.countParallel / wanted;
     auto& cells = std::get<Pack>(p.stage(packStage->id)->part);
     countCells(cells, cells.series,
-               std::max(1.0, std::round(cells.parallel * SunMap::scaleOf(pack))));
+               std::max(1.0, std::round(cells.parallel * SizingMap::scaleOf(pack))));
     tryOut(tr("%1 of panel, %2 in parallel").arg(quantity(watts, Unit::watt)).arg(cells.parallel),
            p);
 }
 
-void SunCard::addLevers() {
+void SunCard::addImprovements() {
     if (!m_beside)
         return addNote(tr("running …"));
     addNote(tr("As it is: %1. Each of these was run over %2 years.")
                 .arg(missed(m_beside->before, m_beside->years))
                 .arg(m_beside->years));
     double most = m_beside->before;
-    for (const SunLever& lever : m_beside->levers)
-        most = std::max(most, lever.unmet);
+    for (const SolarImprovement& lever : m_beside->levers)
+        most = std::max(most, lever.lossOfLoadHours);
     for (std::size_t i = 0; i < m_beside->levers.size(); ++i) {
-        const SunLever& lever = m_beside->levers[i];
+        const SolarImprovement& lever = m_beside->levers[i];
         ChoiceRow::Look look;
         look.name = qs(lever.says);
-        look.figure = missed(lever.unmet, m_beside->years);
+        look.figure = missed(lever.lossOfLoadHours, m_beside->years);
         look.note = tr("least charge %1").arg(qs(writeShare(lever.least)));
         if (lever.priceMore > 0)
             look.note += tr(" · +%1").arg(lever.priceMore, 0, 'f', 2);
@@ -160,7 +161,7 @@ void SunCard::addLevers() {
 void SunCard::addNeed() {
     if (!m_beside)
         return addNote(tr("running …"));
-    const SunNeed& need = m_beside->need;
+    const MinimumSizing& need = m_beside->need;
     const auto years = m_beside->years;
     addSentence("need.panel",
                 need.panelW
@@ -177,7 +178,7 @@ void SunCard::addNeed() {
                     : tr("With this panel no pack of up to eight times as much is enough: more "
                          "panel is needed."));
     if (need.cheapest) {
-        const SunNeed::Pair& pair = *need.cheapest;
+        const MinimumSizing::Pair& pair = *need.cheapest;
         addSentence(
             "need.cheapest",
             tr("The cheapest pair of the library: <b>%1</b> and %2 in parallel, %3%4 against "
@@ -293,7 +294,7 @@ void SunCard::addReading() {
 void SunCard::addWatch() {
     if (!m_beside || !m_beside->watch)
         return addNote(m_beside ? tr("There is no pack to watch.") : tr("running …"));
-    const BatteryWatch& w = *m_beside->watch;
+    const SenseDivider& w = *m_beside->watch;
     addSentence(
         "watch.divider",
         w.upper > 0

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Beside the panel's year: the map of panel against pack, what would change it, how much it takes,
 // a reading at noon, and watching the battery.
 #pragma once
@@ -15,9 +16,9 @@ class SunMapPlot;
 
 /// What the card shows, solved beside the window.
 struct SunBeside {
-    std::vector<SunLever> levers;
-    SunNeed need;
-    std::optional<BatteryWatch> watch;
+    std::vector<SolarImprovement> levers;
+    MinimumSizing need;
+    std::optional<SenseDivider> watch;
     double before = 0; ///< h missed as it is
     std::size_t years = 1;
 };
@@ -27,7 +28,7 @@ class SunCard : public PagedCard {
   public:
     explicit SunCard(Session& session, QWidget* parent = nullptr);
 
-    void showMap(const std::shared_ptr<const SunMap>& map);
+    void showMap(const std::shared_ptr<const SizingMap>& map);
     void showBeside(std::shared_ptr<const SunBeside> beside);
     /// The panel and place that a reading at noon belongs to.
     void setPanel(const std::string& stage, double latitude);
@@ -40,7 +41,7 @@ class SunCard : public PagedCard {
     enum class Page { map, levers, need, reading, watch };
     void fillPage() override;
     void addMap();
-    void addLevers();
+    void addImprovements();
     void addNeed();
     void addReading();
     void addWatch();
@@ -52,7 +53,7 @@ class SunCard : public PagedCard {
     [[nodiscard]] std::optional<double> factor() const;
 
     Session& m_session;
-    std::shared_ptr<const SunMap> m_map;
+    std::shared_ptr<const SizingMap> m_map;
     std::shared_ptr<const SunBeside> m_beside;
     SunMapPlot* m_plot = nullptr; ///< while its page is shown
     std::string m_panel;

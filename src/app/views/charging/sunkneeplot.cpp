@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/charging/sunkneeplot.hpp"
 
 #include "widgets/plotstyle.hpp"
@@ -67,7 +68,7 @@ void SunKneePlot::put(QCPItemText& item, double volts, double amps, Qt::Alignmen
     item.setPositionAlignment(side);
 }
 
-void SunKneePlot::show(const SunKnee& knee) {
+void SunKneePlot::show(const MppSnapshot& knee) {
     const double openLabel = knee.label.volts(0);
     const double widest = std::max(openLabel, knee.curve.volts(0));
     const auto fill = [&](QCPGraph& graph, const PanelCurve& curve) {
@@ -85,13 +86,13 @@ void SunKneePlot::show(const SunKnee& knee) {
     const double most = std::max(knee.label.shortCircuit(), knee.curve.shortCircuit());
     xAxis->setRange(0, widest * kBeyond);
     yAxis->setRange(0, 1000 * most * kHeadRoom);
-    put(*m_labelText, knee.label.top().first * 0.25, knee.label.shortCircuit(),
+    put(*m_labelText, knee.label.mpp().first * 0.25, knee.label.shortCircuit(),
         Qt::AlignLeft | Qt::AlignBottom);
     m_nowText->setText(tr("%1 W/m², %2 °C").arg(knee.light, 0, 'f', 0).arg(knee.air, 0, 'f', 0));
     put(*m_nowText, 0, knee.curve.shortCircuit(), Qt::AlignLeft | Qt::AlignBottom);
     const bool lit = knee.curve.lit();
-    const auto [topVolts, topWatts] = knee.curve.top();
-    m_top->position->setCoords(topVolts, 1000 * knee.curve.topAmps());
+    const auto [topVolts, topWatts] = knee.curve.mpp();
+    m_top->position->setCoords(topVolts, 1000 * knee.curve.mppAmps());
     m_top->setVisible(lit);
     m_topText->setVisible(lit);
     m_topText->setText(tr("knee %1").arg(quantity(topWatts, Unit::watt)));
@@ -114,18 +115,18 @@ void SunKneePlot::show(const SunKnee& knee) {
     // Under its ring, in the room that the curve leaves.
     const double middle =
         std::clamp(stands ? knee.stand.panelVolts : widest / 2, 0.25 * widest, 0.6 * widest);
-    put(*m_standText, middle, std::min(knee.stand.panelAmps, knee.curve.topAmps()) * 0.88,
+    put(*m_standText, middle, std::min(knee.stand.panelAmps, knee.curve.mppAmps()) * 0.88,
         Qt::AlignHCenter | Qt::AlignTop);
     const bool sets =
-        !atKnee && knee.topGives > 0 && stands && knee.stand.limit == SunLimit::source;
+        !atKnee && knee.ampsAtMpp > 0 && stands && knee.stand.limit == SunLimit::source;
     m_set->setVisible(sets);
     m_setText->setVisible(sets);
     if (sets) {
-        m_set->point1->setCoords(0, 1000 * knee.curve.topAmps());
-        m_set->point2->setCoords(1, 1000 * knee.curve.topAmps());
+        m_set->point1->setCoords(0, 1000 * knee.curve.mppAmps());
+        m_set->point2->setCoords(1, 1000 * knee.curve.mppAmps());
         m_setText->setText(
-            tr("set %1 and it stays at the knee").arg(quantity(knee.topGives, Unit::ampere)));
-        put(*m_setText, 0, knee.curve.topAmps() * 0.13, Qt::AlignLeft | Qt::AlignVCenter);
+            tr("set %1 and it stays at the knee").arg(quantity(knee.ampsAtMpp, Unit::ampere)));
+        put(*m_setText, 0, knee.curve.mppAmps() * 0.13, Qt::AlignLeft | Qt::AlignVCenter);
     }
     replot();
 }

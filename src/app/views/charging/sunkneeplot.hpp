@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The panel's curve at one moment: its knee, where the charger puts it, and the label's own curve.
 #pragma once
 
@@ -12,7 +13,7 @@ class SunKneePlot : public QCustomPlot {
     Q_OBJECT
   public:
     explicit SunKneePlot(QWidget* parent = nullptr);
-    void show(const SunKnee& knee);
+    void show(const MppSnapshot& knee);
     /// What stands at the charger's point: `asks 500 mA, sits here: 515 mW`.
     [[nodiscard]] QString standText() const { return m_standText->text(); }
 

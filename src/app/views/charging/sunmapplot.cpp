@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/charging/sunmapplot.hpp"
 
 #include "widgets/plotstyle.hpp"
@@ -9,7 +10,7 @@
 namespace sipper::app {
 namespace {
 
-constexpr double kSide = SunMap::kSide;
+constexpr double kSide = SizingMap::kSide;
 constexpr double kMuch = 720; ///< h missed a year that are as red as it gets
 
 /// Shade of missed hours a year, 0 to 1; few hours show already.
@@ -38,7 +39,8 @@ SunMapPlot::SunMapPlot(QWidget* parent) : QCustomPlot(parent) {
         axis->setTickLabelFont(Theme::now().font(11));
     }
     m_missed = new QCPColorMap(xAxis, yAxis);
-    m_missed->data()->setSize(static_cast<int>(SunMap::kSide), static_cast<int>(SunMap::kSide));
+    m_missed->data()->setSize(static_cast<int>(SizingMap::kSide),
+                              static_cast<int>(SizingMap::kSide));
     m_missed->data()->setRange(QCPRange(0, kSide - 1), QCPRange(0, kSide - 1));
     m_missed->setInterpolate(false);
     QCPColorGradient g;
@@ -60,7 +62,7 @@ SunMapPlot::SunMapPlot(QWidget* parent) : QCustomPlot(parent) {
     m_own->setSize(Theme::now().px(10));
     m_own->setPen(QPen(colour(Role::ink), Theme::now().px(1.5)));
     m_own->setBrush(colour(Role::copper));
-    m_own->position->setCoords(SunMap::kOwn, SunMap::kOwn);
+    m_own->position->setCoords(SizingMap::kOwn, SizingMap::kOwn);
     const auto text = [&](Role role) {
         auto* item = new QCPItemText(this);
         item->setFont(Theme::now().font(11, true));
@@ -70,7 +72,7 @@ SunMapPlot::SunMapPlot(QWidget* parent) : QCustomPlot(parent) {
     };
     m_ownText = text(Role::copper);
     m_ownText->setText(tr("yours"));
-    m_ownText->position->setCoords(SunMap::kOwn, SunMap::kOwn);
+    m_ownText->position->setCoords(SizingMap::kOwn, SizingMap::kOwn);
     m_ownText->setPositionAlignment(Qt::AlignLeft | Qt::AlignBottom);
     QColor ground = colour(Role::card);
     ground.setAlphaF(0.75F);
@@ -82,22 +84,23 @@ SunMapPlot::SunMapPlot(QWidget* parent) : QCustomPlot(parent) {
     m_fineText->setVisible(false);
 }
 
-void SunMapPlot::show(const SunMap& map) {
+void SunMapPlot::show(const SizingMap& map) {
     m_map = map;
     m_any = true;
     bool fine = false;
-    for (std::size_t panel = 0; panel < SunMap::kSide; ++panel)
-        for (std::size_t pack = 0; pack < SunMap::kSide; ++pack) {
-            const SunMap::Field& f = map.at(panel, pack);
-            m_missed->data()->setCell(static_cast<int>(panel), static_cast<int>(pack),
-                                      f.known ? shadeOf(f.unmet / static_cast<double>(map.years))
-                                              : std::nan(""));
-            fine = fine || (f.known && f.unmet == 0 && panel > 16 && pack > 16);
+    for (std::size_t panel = 0; panel < SizingMap::kSide; ++panel)
+        for (std::size_t pack = 0; pack < SizingMap::kSide; ++pack) {
+            const SizingMap::Field& f = map.at(panel, pack);
+            m_missed->data()->setCell(
+                static_cast<int>(panel), static_cast<int>(pack),
+                f.known ? shadeOf(f.lossOfLoadHours / static_cast<double>(map.years))
+                        : std::nan(""));
+            fine = fine || (f.known && f.lossOfLoadHours == 0 && panel > 16 && pack > 16);
         }
     m_fineText->setVisible(fine);
-    const auto ticks = [](const std::array<double, SunMap::kSide>& values, Unit unit) {
+    const auto ticks = [](const std::array<double, SizingMap::kSide>& values, Unit unit) {
         auto ticker = QSharedPointer<QCPAxisTickerText>::create();
-        for (std::size_t k = 0; k < SunMap::kSide; k += 6)
+        for (std::size_t k = 0; k < SizingMap::kSide; k += 6)
             ticker->addTick(static_cast<double>(k), quantity(values[k], unit));
         return ticker;
     };
@@ -110,8 +113,8 @@ void SunMapPlot::show(const SunMap& map) {
 
 /// A stair for each: the lower edge of the least pack over each panel's own column. Lines that run
 /// together are named together, where they end.
-void SunMapPlot::showLines(const SunMap& map) {
-    const std::array<std::optional<std::size_t>, SunMap::kSide>* before = nullptr;
+void SunMapPlot::showLines(const SizingMap& map) {
+    const std::array<std::optional<std::size_t>, SizingMap::kSide>* before = nullptr;
     QString together;
     double nameAt = 0;
     for (auto& [years, name] : m_names)
@@ -133,7 +136,7 @@ void SunMapPlot::showLines(const SunMap& map) {
         }
         QVector<double> x;
         QVector<double> y;
-        for (std::size_t panel = 0; panel < SunMap::kSide; ++panel)
+        for (std::size_t panel = 0; panel < SizingMap::kSide; ++panel)
             if (line[panel]) {
                 const double edge = static_cast<double>(*line[panel]) - 0.5;
                 if (x.isEmpty()) {
@@ -161,7 +164,7 @@ void SunMapPlot::showLines(const SunMap& map) {
     }
 }
 
-std::size_t SunMapPlot::lineBefore(const SunMap& map, std::size_t years) {
+std::size_t SunMapPlot::lineBefore(const SizingMap& map, std::size_t years) {
     const auto at = map.least.find(years);
     return at == map.least.begin() ? years : std::prev(at)->first;
 }
@@ -169,15 +172,16 @@ std::size_t SunMapPlot::lineBefore(const SunMap& map, std::size_t years) {
 QString SunMapPlot::reading() const {
     if (!m_any || !m_marked)
         return {};
-    const SunMap::Field& f = m_map.at(m_marked->first, m_marked->second);
+    const SizingMap::Field& f = m_map.at(m_marked->first, m_marked->second);
     const QString pair = tr("%1 and %2")
                              .arg(quantity(m_map.panelW[m_marked->first], Unit::watt),
                                   quantity(m_map.packWh[m_marked->second], Unit::wattHour));
     if (!f.known)
         return tr("%1: not run yet").arg(pair);
-    return f.unmet > 0 ? tr("%1: %2 missed a year")
-                             .arg(pair, hours(f.unmet / static_cast<double>(m_map.years)))
-                       : tr("%1: nothing missed").arg(pair);
+    return f.lossOfLoadHours > 0
+               ? tr("%1: %2 missed a year")
+                     .arg(pair, hours(f.lossOfLoadHours / static_cast<double>(m_map.years)))
+               : tr("%1: nothing missed").arg(pair);
 }
 
 std::optional<SunMapPlot::Field> SunMapPlot::fieldAt(const QPointF& at) const {
@@ -223,10 +227,10 @@ void SunMapPlot::mousePressEvent(QMouseEvent* event) {
 void SunMapPlot::keyPressEvent(QKeyEvent* event) {
     if (!m_any)
         return QCustomPlot::keyPressEvent(event);
-    Field field = m_marked.value_or(Field{SunMap::kOwn, SunMap::kOwn});
+    Field field = m_marked.value_or(Field{SizingMap::kOwn, SizingMap::kOwn});
     const auto step = [](std::size_t& k, int by) {
         k = static_cast<std::size_t>(
-            std::clamp(static_cast<int>(k) + by, 0, static_cast<int>(SunMap::kSide) - 1));
+            std::clamp(static_cast<int>(k) + by, 0, static_cast<int>(SizingMap::kSide) - 1));
     };
     switch (event->key()) {
     case Qt::Key_Right:

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Panel against pack: what each pair misses as shade, and the lines from where on nothing is.
 #pragma once
 
@@ -13,7 +14,7 @@ class SunMapPlot : public QCustomPlot {
   public:
     explicit SunMapPlot(QWidget* parent = nullptr);
     /// As far as it is known; fields that are not stay paper.
-    void show(const SunMap& map);
+    void show(const SizingMap& map);
     /// Words for the field under the cursor; empty for none.
     [[nodiscard]] QString reading() const;
 
@@ -31,8 +32,8 @@ class SunMapPlot : public QCustomPlot {
     using Field = std::pair<std::size_t, std::size_t>; ///< panel, pack
     [[nodiscard]] std::optional<Field> fieldAt(const QPointF& at) const;
     void mark(std::optional<Field> field);
-    void showLines(const SunMap& map);
-    [[nodiscard]] static std::size_t lineBefore(const SunMap& map, std::size_t years);
+    void showLines(const SizingMap& map);
+    [[nodiscard]] static std::size_t lineBefore(const SizingMap& map, std::size_t years);
 
     QCPColorMap* m_missed;
     std::map<std::size_t, QCPCurve*> m_lines;
@@ -41,7 +42,7 @@ class SunMapPlot : public QCustomPlot {
     QCPItemText* m_ownText;
     QCPItemRect* m_cursor;
     QCPItemText* m_fineText;
-    SunMap m_map;
+    SizingMap m_map;
     bool m_any = false;
     std::optional<Field> m_marked;
 };

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/charging/sunpage.hpp"
 
 #include "base/parallelfor.hpp"
@@ -43,7 +44,7 @@ SunPage::SunPage(Session& session, QWidget* parent) : QWidget(parent), m_session
     column->addWidget(m_complaint);
     buildCards(*column);
     connect(m_yearPlot, &SunYearPlot::picked, this, [this](std::size_t hour, double charge) {
-        m_session.setMoment(charge, m_session.mode());
+        m_session.setDisplayedPoint(charge, m_session.mode());
         if (m_answer && hour < m_answer->light.size())
             m_session.setLight(std::round(static_cast<double>(m_answer->light[hour])),
                                static_cast<double>(m_answer->air[hour]));
@@ -171,9 +172,9 @@ void SunPage::buildCards(QBoxLayout& column) {
     knee->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(8), t.ipx(4));
     auto* row = new QHBoxLayout;
     row->setSpacing(t.ipx(6));
-    m_kneeTitle = new QLabel(tr("A bright day in"), kneeFrame);
-    m_kneeTitle->setFont(t.font(12, true));
-    row->addWidget(m_kneeTitle);
+    m_mppTitle = new QLabel(tr("A bright day in"), kneeFrame);
+    m_mppTitle->setFont(t.font(12, true));
+    row->addWidget(m_mppTitle);
     m_month = new PlainCombo(kneeFrame);
     m_month->setObjectName(QStringLiteral("sun.month"));
     m_month->setAccessibleName(tr("Month"));
@@ -194,12 +195,12 @@ void SunPage::buildCards(QBoxLayout& column) {
     m_setKnee->setObjectName(QStringLiteral("sun.setKnee"));
     m_setKnee->setToolTip(tr("Sets the charger to what the panel has at its knee at this moment"));
     connect(m_setKnee, &QPushButton::clicked, this, [this] {
-        if (const SunKnee* shown = kneeShown())
+        if (const MppSnapshot* shown = mppShown())
             m_session.apply(tr("set the charger to the panel's knee"),
-                            withKneeCurrent(m_session.project(), m_charger, shown->topGives));
+                            withKneeCurrent(m_session.project(), m_charger, shown->ampsAtMpp));
     });
-    m_kneePlot = new SunKneePlot(kneeFrame);
-    knee->addWidget(m_kneePlot, 1);
+    m_mppPlot = new SunKneePlot(kneeFrame);
+    knee->addWidget(m_mppPlot, 1);
     knee->addWidget(m_setKnee, 0, Qt::AlignLeft);
     for (QComboBox* combo : {m_month, m_hour})
         connect(combo, &QComboBox::activated, this, [this] {
@@ -230,8 +231,8 @@ void SunPage::resizeEvent(QResizeEvent* event) {
 
 bool SunPage::settle() {
     Jobs& jobs = m_session.jobs();
-    return jobs.settle(kRead) && jobs.settle(kYear) && jobs.settle(kBeside) &&
-           jobs.settle(kMap, 120000);
+    return jobs.waitForIdle(kRead) && jobs.waitForIdle(kYear) && jobs.waitForIdle(kBeside) &&
+           jobs.waitForIdle(kMap, 120000);
 }
 
 void SunPage::refreshControls() {
@@ -284,10 +285,10 @@ void SunPage::solve() {
                     return trouble(weather.error());
                 answer->weather = std::make_shared<const Weather>(std::move(weather).value());
             }
-            auto bench = SunBench::of(*project, *answer->weather, charger);
+            auto bench = SolarSimulation::of(*project, *answer->weather, charger);
             if (!bench)
                 return trouble(bench.error());
-            SunAsk ask;
+            SolarOptions ask;
             ask.years = years;
             ask.progress = [&](double share) {
                 progress(static_cast<std::size_t>(100 * share), 100);
@@ -298,7 +299,7 @@ void SunPage::solve() {
             answer->year = std::move(*year);
             answer->plan = planOf(*bench.value());
             answer->latitude = *latitudeOf(*project, *answer->weather);
-            const SunBench::Impl& b = bench.value()->impl();
+            const SolarSimulation::Impl& b = bench.value()->impl();
             for (std::size_t hour = 0; hour < kHoursAYear; ++hour) {
                 const std::size_t at = b.placeOf(answer->year.worstYear, hour);
                 answer->light.push_back(b.light[at * kSlotsAnHour + kSlotsAnHour / 2]);
@@ -306,7 +307,7 @@ void SunPage::solve() {
             }
             for (std::size_t month = 0; month < 12; ++month)
                 for (std::size_t hour = 0; hour < kHours; ++hour)
-                    answer->knees.push_back(kneeAt(*bench.value(), month, kFirstHour + hour));
+                    answer->mppSnapshots.push_back(mppAt(*bench.value(), month, kFirstHour + hour));
             return [this, answer] {
                 complain(*m_complaint, {});
                 m_answer = answer;
@@ -325,22 +326,22 @@ void SunPage::solveMap(const std::shared_ptr<const Weather>& weather) {
         [this, project = std::make_shared<const Project>(m_session.project()), charger = m_charger,
          years = m_yearCount, weather, crew = m_session.jobs().crew()](
             const std::stop_token& stop, const Jobs::Progress& progress) -> Jobs::Deliver {
-            SunMapAsk ask;
+            SizingMapOptions ask;
             ask.years = 1; // the first year fills the map at once; the lines tell three and ten
             std::erase_if(ask.lines, [&](std::size_t line) { return line > years; });
             std::size_t heard = 0;
-            const auto hear = [&](const SunMap& map) {
+            const auto hear = [&](const SizingMap& map) {
                 progress(static_cast<std::size_t>(100 * map.share), 100);
                 if (++heard % kMapsBetween != 0)
                     return;
-                auto snapshot = std::make_shared<const SunMap>(map);
+                auto snapshot = std::make_shared<const SizingMap>(map);
                 QMetaObject::invokeMethod(
                     this, [this, snapshot] { m_card->showMap(snapshot); }, Qt::QueuedConnection);
             };
             auto map = sunMapOf(*project, *weather, charger, ask, crew, hear, stop);
             if (!map || !map.value())
                 return {};
-            return [this, whole = std::shared_ptr<const SunMap>(std::move(map).value())] {
+            return [this, whole = std::shared_ptr<const SizingMap>(std::move(map).value())] {
                 m_card->showMap(whole);
             };
         },
@@ -351,13 +352,13 @@ void SunPage::solveBeside(const std::shared_ptr<const Weather>& weather) {
     m_session.jobs().runOnProject(
         kBeside, Jobs::Priority::soon,
         [this, project = std::make_shared<const Project>(m_session.project()), charger = m_charger,
-         years = m_yearCount, before = m_answer->year.all.unmet,
+         years = m_yearCount, before = m_answer->year.all.lossOfLoadHours,
          weather](const std::stop_token& stop, const Jobs::Progress&) -> Jobs::Deliver {
             const Library library = loadLibrary(Session::partsFolder().toStdString());
             auto beside = std::make_shared<SunBeside>();
             beside->before = before;
             beside->years = years;
-            beside->levers = sunLevers(*project, *weather, charger, years, library, stop);
+            beside->levers = solarImprovements(*project, *weather, charger, years, library, stop);
             beside->need = sunNeed(*project, *weather, charger, years, library, stop);
             beside->watch = watchOf(*project);
             if (stop.stop_requested())
@@ -368,14 +369,14 @@ void SunPage::solveBeside(const std::shared_ptr<const Weather>& weather) {
 }
 
 void SunPage::fill() {
-    const SunYear& y = m_answer->year;
+    const SolarYear& y = m_answer->year;
     m_yearSays = y.years == 1 ? tr("The year, day by hour: charge in the pack")
                  : y.worstYearUnmet > 0
                      ? tr("The worst of %1 years, day by hour: charge in the pack").arg(y.years)
                      : tr("The last of %1 years, day by hour: charge in the pack").arg(y.years);
     m_yearPlot->show(y);
     m_rule->setText(qs(ruleText(y, m_answer->plan)));
-    m_weatherSays->setText(m_answer->weather->standIn
+    m_weatherSays->setText(m_answer->weather->syntheticWeather
                                ? tr("Invented weather of that climate, no place on earth.")
                                : qs(m_answer->weather->says));
     m_card->setPanel(y.panel, m_answer->latitude);
@@ -385,27 +386,28 @@ void SunPage::fill() {
         m_hour->setCurrentIndex(static_cast<int>(12 - kFirstHour));
     }
     showKnee();
-    const bool misses = y.all.unmet > 0;
-    emit answered(misses ? hours(y.all.unmet / static_cast<double>(y.years)) : tr("Nothing"),
+    const bool misses = y.all.lossOfLoadHours > 0;
+    emit answered(misses ? hours(y.all.lossOfLoadHours / static_cast<double>(y.years))
+                         : tr("Nothing"),
                   misses ? tr("missed a year. %1").arg(qs(sunHeadline(y)))
                          : tr("missed. %1").arg(qs(sunHeadline(y))),
                   misses);
 }
 
-const SunKnee* SunPage::kneeShown() const {
+const MppSnapshot* SunPage::mppShown() const {
     const auto at = static_cast<std::size_t>(m_month->currentIndex()) * kHours +
                     static_cast<std::size_t>(m_hour->currentIndex());
-    return m_answer && at < m_answer->knees.size() ? &m_answer->knees[at] : nullptr;
+    return m_answer && at < m_answer->mppSnapshots.size() ? &m_answer->mppSnapshots[at] : nullptr;
 }
 
 void SunPage::showKnee() {
-    const SunKnee* knee = kneeShown();
+    const MppSnapshot* knee = mppShown();
     const Stage* stage = m_session.project().stage(m_charger);
     if (!knee || !stage)
         return;
-    m_kneePlot->show(*knee);
+    m_mppPlot->show(*knee);
     const auto& charger = std::get<Charger>(stage->part);
-    const KneeSetting set = kneeSetting(charger, knee->topGives);
+    const KneeSetting set = mppSetting(charger, knee->ampsAtMpp);
     const bool sets = charger.topology == Topology::linear && set.amps > 0 &&
                       knee->stand.limit == SunLimit::source;
     m_setKnee->setVisible(sets);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The Charging view where the source is a panel: ten years of weather, and what they miss.
 #pragma once
 
@@ -27,7 +28,7 @@ class SunPage : public QWidget {
     [[nodiscard]] QWidget* controls() { return m_controls; }
     /// Runs what belongs to this charger of the session's project.
     void show(const std::string& charger);
-    [[nodiscard]] const SunYear* year() const { return m_answer ? &m_answer->year : nullptr; }
+    [[nodiscard]] const SolarYear* year() const { return m_answer ? &m_answer->year : nullptr; }
     [[nodiscard]] const SunPlan* plan() const { return m_answer ? &m_answer->plan : nullptr; }
     /// Runs on a file's weather, in place of the stand-in.
     void openWeather(const QString& path);
@@ -48,9 +49,9 @@ class SunPage : public QWidget {
     static constexpr const char* kRead = "sun-weather";
     struct Answer {
         std::shared_ptr<const Weather> weather;
-        SunYear year;
+        SolarYear year;
         SunPlan plan;
-        std::vector<SunKnee> knees; ///< by month, then by hour from kFirstHour
+        std::vector<MppSnapshot> mppSnapshots; ///< by month, then by hour from kFirstHour
         double latitude = 0;
         /// Light on the panel and air through the year that is shown, by hour.
         std::vector<float> light;
@@ -67,7 +68,7 @@ class SunPage : public QWidget {
     void solveBeside(const std::shared_ptr<const Weather>& weather);
     void fill();
     void showKnee();
-    [[nodiscard]] const SunKnee* kneeShown() const;
+    [[nodiscard]] const MppSnapshot* mppShown() const;
     void askForWeather();
 
     Session& m_session;
@@ -83,12 +84,12 @@ class SunPage : public QWidget {
     QLabel* m_complaint;
     QLabel* m_yearTitle;
     QLabel* m_rule;
-    QLabel* m_kneeTitle;
+    QLabel* m_mppTitle;
     QComboBox* m_month;
     QComboBox* m_hour;
     QPushButton* m_setKnee;
     SunYearPlot* m_yearPlot;
-    SunKneePlot* m_kneePlot;
+    SunKneePlot* m_mppPlot;
     SunCard* m_card;
     QBoxLayout* m_beside;
     std::optional<std::pair<std::optional<std::string>, double>> m_climateShown; ///< id, latitude

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/charging/sunyearplot.hpp"
 
 #include "solar/text.hpp"
@@ -147,7 +148,7 @@ void SunYearPlot::clearYear() {
     replot();
 }
 
-void SunYearPlot::show(const SunYear& year) {
+void SunYearPlot::show(const SolarYear& year) {
     m_chargeOf = year.worstCharge;
     m_missedOf = year.worstMissed;
     for (std::size_t hour = 0; hour < std::min(m_chargeOf.size(), kHoursAYear); ++hour) {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The year as days by hours: charge as shade, missed hours marked; under it the months, what the
 // panel could give against what is needed.
 #pragma once
@@ -15,7 +16,7 @@ class SunYearPlot : public QCustomPlot {
     explicit SunYearPlot(QWidget* parent = nullptr);
 
     /// The year that missed most.
-    void show(const SunYear& year);
+    void show(const SolarYear& year);
     void clearYear();
     /// Hour of the year under the cursor or the keys' marker; nothing: none.
     [[nodiscard]] std::optional<std::size_t> marked() const { return m_marked; }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/compare/compareview.hpp"
 
 #include "project/variants.hpp"
@@ -31,16 +32,16 @@ constexpr std::size_t kTitles = 3;
 struct Figure {
     const char* key;
     QString head;
-    std::function<QString(const Weighed&)> text;
-    std::function<double(const Weighed&)> rank;
+    std::function<QString(const EvaluatedVariant&)> text;
+    std::function<double(const EvaluatedVariant&)> rank;
 };
 
-QString rangeText(const Weighed& w) {
+QString rangeText(const EvaluatedVariant& w) {
     return w.range ? QStringLiteral("%1 – %2").arg(hours(w.range->p10), hours(w.range->p90))
                    : QStringLiteral("–");
 }
 
-QString spareText(const Weighed& w) {
+QString spareText(const EvaluatedVariant& w) {
     if (!w.project.brief.targetRuntime || !w.runtime.hours)
         return QStringLiteral("–");
     const double spare = w.runtime.hours->value() - w.project.brief.targetRuntime->value();
@@ -48,25 +49,25 @@ QString spareText(const Weighed& w) {
                       : CompareView::tr("%1 short").arg(hours(-spare));
 }
 
-QString worstText(const Weighed& w) {
-    if (!w.runtime.hours && !w.tethers.empty())
+QString worstText(const EvaluatedVariant& w) {
+    if (!w.runtime.hours && !w.externalLoads.empty())
         return CompareView::tr("%1 from %2")
-            .arg(quantity(w.tethers.front().asked(), Unit::ampere),
-                 qs(nameOf(w.project.stages[w.tethers.front().source])));
+            .arg(quantity(w.externalLoads.front().asked(), Unit::ampere),
+                 qs(nameOf(w.project.stages[w.externalLoads.front().source])));
     const QString worst = quantity(w.runtime.worstCurrent.value(), Unit::ampere);
     return w.allowedAmps > 0
                ? CompareView::tr("%1 of %2").arg(worst, quantity(w.allowedAmps, Unit::ampere))
                : worst;
 }
 
-QString warmestText(const Weighed& w) {
+QString warmestText(const EvaluatedVariant& w) {
     return w.hottest.empty()
                ? QStringLiteral("–")
                : QStringLiteral("%1, %2").arg(quantity(w.hottestC, Unit::celsius),
                                               qs(nameOf(*w.project.stage(w.hottest))));
 }
 
-QString adviceText(const Weighed& w, Severity severity) {
+QString adviceText(const EvaluatedVariant& w, Severity severity) {
     const int count = w.count(severity);
     if (count == 0)
         return CompareView::tr("nothing");
@@ -83,7 +84,7 @@ QString adviceText(const Weighed& w, Severity severity) {
 
 } // namespace
 
-RunBar::RunBar(double hours, std::optional<Range> range, double target, double scale,
+RunBar::RunBar(double hours, std::optional<RuntimeQuantiles> range, double target, double scale,
                QWidget* parent)
     : QWidget(parent), m_hours(hours), m_range(range), m_target(target), m_scale(scale) {
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
@@ -227,31 +228,36 @@ void CompareView::solve() {
 std::vector<CompareView::Row> CompareView::figures() const {
     const std::array<Figure, 8> table{{
         {"range", tr("Eight builds in ten"), rangeText,
-         [](const Weighed& w) { return w.range ? -w.range->p10 : 0.0; }},
+         [](const EvaluatedVariant& w) { return w.range ? -w.range->p10 : 0.0; }},
         {"spare", tr("Against the target"), spareText,
-         [](const Weighed& w) { return w.runtime.hours ? -w.runtime.hours->value() : 0.0; }},
+         [](const EvaluatedVariant& w) {
+             return w.runtime.hours ? -w.runtime.hours->value() : 0.0;
+         }},
         {"ends", tr("Ends when"),
-         [](const Weighed& w) { return qs(endText(w.project, w.runtime.ending)); },
-         [](const Weighed&) { return 0.0; }},
+         [](const EvaluatedVariant& w) { return qs(endText(w.project, w.runtime.ending)); },
+         [](const EvaluatedVariant&) { return 0.0; }},
         {"worst", tr("Worst draw"), worstText,
-         [](const Weighed& w) {
+         [](const EvaluatedVariant& w) {
              return w.allowedAmps > 0 ? w.runtime.worstCurrent.value() / w.allowedAmps : 0.0;
          }},
-        {"heat", tr("Warmest part"), warmestText, [](const Weighed& w) { return w.hottestC; }},
+        {"heat", tr("Warmest part"), warmestText,
+         [](const EvaluatedVariant& w) { return w.hottestC; }},
         {"reaches", tr("Reaches the loads"),
-         [](const Weighed& w) {
+         [](const EvaluatedVariant& w) {
              return w.deliveredShare > 0 ? qs(writeShare(w.deliveredShare)) : QStringLiteral("–");
          },
-         [](const Weighed& w) { return -w.deliveredShare; }},
-        {"weight", tr("Weight"), [](const Weighed& w) { return quantity(w.grams, Unit::gram); },
-         [](const Weighed& w) { return w.grams; }},
-        {"price", tr("Price"), [](const Weighed& w) { return QString::number(w.price, 'f', 2); },
-         [](const Weighed& w) { return w.price; }},
+         [](const EvaluatedVariant& w) { return -w.deliveredShare; }},
+        {"weight", tr("Weight"),
+         [](const EvaluatedVariant& w) { return quantity(w.grams, Unit::gram); },
+         [](const EvaluatedVariant& w) { return w.grams; }},
+        {"price", tr("Price"),
+         [](const EvaluatedVariant& w) { return QString::number(w.price, 'f', 2); },
+         [](const EvaluatedVariant& w) { return w.price; }},
     }};
     std::vector<Row> rows;
     const auto add = [&](const Figure& figure) {
         Row row{QLatin1String(figure.key), figure.head, {}, {}, {}};
-        for (const Weighed& w : m_shown->variants) {
+        for (const EvaluatedVariant& w : m_shown->variants) {
             row.texts << figure.text(w);
             row.rank.push_back(figure.rank(w));
         }
@@ -261,8 +267,9 @@ std::vector<CompareView::Row> CompareView::figures() const {
         add(figure);
     for (const auto& [key, head, severity] : {std::tuple{"stop", tr("To mend"), Severity::stop},
                                               std::tuple{"care", tr("To weigh"), Severity::care}})
-        add({key, head, [severity = severity](const Weighed& w) { return adviceText(w, severity); },
-             [severity = severity](const Weighed& w) { return w.count(severity) * 1.0; }});
+        add({key, head,
+             [severity = severity](const EvaluatedVariant& w) { return adviceText(w, severity); },
+             [severity = severity](const EvaluatedVariant& w) { return w.count(severity) * 1.0; }});
     return rows;
 }
 
@@ -279,7 +286,7 @@ QLabel* CompareView::cell(const QString& text, const QString& name) {
 void CompareView::addHeads() {
     const Theme& t = Theme::now();
     double scale = 0;
-    for (const Weighed& w : m_shown->variants) {
+    for (const EvaluatedVariant& w : m_shown->variants) {
         const double target =
             w.project.brief.targetRuntime ? w.project.brief.targetRuntime->value() : 0;
         const double runs = w.runtime.hours ? w.runtime.hours->value() : 0;
@@ -291,7 +298,7 @@ void CompareView::addHeads() {
                            m_grid->parentWidget());
     m_grid->addWidget(key, 2, 0, Qt::AlignLeft | Qt::AlignVCenter);
     for (std::size_t i = 0; i < m_shown->variants.size(); ++i) {
-        const Weighed& w = m_shown->variants[i];
+        const EvaluatedVariant& w = m_shown->variants[i];
         const int column = static_cast<int>(i) + 1;
         const bool open = m_numbers[i] == m_session.variant();
         auto* head = new QPushButton(open ? tr("%1, open").arg(qs(w.name)) : qs(w.name),

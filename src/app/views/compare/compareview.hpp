@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Variants side by side: what they come to, and what tells them apart.
 #pragma once
 
@@ -20,7 +21,8 @@ namespace sipper::app {
 class RunBar : public QWidget {
     Q_OBJECT
   public:
-    RunBar(double hours, std::optional<Range> range, double target, double scale, QWidget* parent);
+    RunBar(double hours, std::optional<RuntimeQuantiles> range, double target, double scale,
+           QWidget* parent);
     [[nodiscard]] QSize sizeHint() const override;
 
   protected:
@@ -28,7 +30,7 @@ class RunBar : public QWidget {
 
   private:
     double m_hours;
-    std::optional<Range> m_range;
+    std::optional<RuntimeQuantiles> m_range;
     double m_target; ///< 0: none
     double m_scale;  ///< hours of the whole width
 };
@@ -40,7 +42,7 @@ class CompareView : public QWidget {
 
     /// What is shown; null before anything has been compared.
     [[nodiscard]] const Comparison* shown() const { return m_shown.get(); }
-    bool settle() { return m_session.jobs().settle(kJob); }
+    bool settle() { return m_session.jobs().waitForIdle(kJob); }
 
   private:
     static constexpr const char* kJob = "compare";

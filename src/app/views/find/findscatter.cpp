@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/find/findscatter.hpp"
 
 #include "theme/theme.hpp"
@@ -160,7 +161,8 @@ FindScatter::FindScatter(QWidget* parent) : QFrame(parent) {
 
 void FindScatter::show(const std::shared_ptr<const Search>& found, bool running,
                        std::optional<double> target) {
-    if (found != m_found && !(found && m_found && found->kept.size() == m_found->kept.size()))
+    if (found != m_found &&
+        !(found && m_found && found->feasible.size() == m_found->feasible.size()))
         m_chosen = -1;
     m_found = found;
     m_running = running;
@@ -247,9 +249,9 @@ void FindScatter::draw() {
     QVector<double> ownY;
     // While it searches there is no short list yet: what runs far too long frames nothing.
     const double longest = m_running && m_target ? kFarTooLong * *m_target : 1e300;
-    const bool anyNear = std::any_of(s.kept.begin(), s.kept.end(),
+    const bool anyNear = std::any_of(s.feasible.begin(), s.feasible.end(),
                                      [&](const Candidate& c) { return c.hours <= longest; });
-    for (const Candidate& c : s.kept) {
+    for (const Candidate& c : s.feasible) {
         x << valueOn(c, m_x);
         y << valueOn(c, m_y);
         if (!anyNear || c.hours <= longest)
@@ -263,11 +265,11 @@ void FindScatter::draw() {
     m_own->setData(ownX, ownY);
     x.clear();
     y.clear();
-    m_onEdge.assign(s.kept.size(), false);
-    for (const std::size_t e : s.edge) {
+    m_onEdge.assign(s.feasible.size(), false);
+    for (const std::size_t e : s.paretoFront) {
         m_onEdge[e] = true;
-        x << valueOn(s.kept[e], m_x);
-        y << valueOn(s.kept[e], m_y);
+        x << valueOn(s.feasible[e], m_x);
+        y << valueOn(s.feasible[e], m_y);
     }
     m_edge->setData(x, y);
     if (s.hasYours && s.yours.hours > 0) {
@@ -289,7 +291,7 @@ void FindScatter::draw() {
         const auto reach = [&](Axis axis, double& most) {
             double there = 0;
             for (const std::size_t i : s.shortList)
-                there = std::max(there, valueOn(s.kept[i], axis));
+                there = std::max(there, valueOn(s.feasible[i], axis));
             if (s.hasYours)
                 there = std::max(there, valueOn(s.yours, axis));
             most = std::min(most, kPastShort * there);
@@ -336,7 +338,7 @@ void FindScatter::draw() {
         text->position->setCoords(0.99, *m_target);
     }
     if (m_chosen >= 0) {
-        const Candidate& c = s.kept[static_cast<std::size_t>(m_chosen)];
+        const Candidate& c = s.feasible[static_cast<std::size_t>(m_chosen)];
         m_mark->setData({valueOn(c, m_x)}, {valueOn(c, m_y)});
     }
     say(m_chosen);
@@ -358,11 +360,11 @@ void FindScatter::choose(int index) {
 int FindScatter::nearest(const QPoint& at) const {
     int best = -1;
     double least = Theme::now().px(kNear);
-    for (std::size_t i = 0; m_found && !m_running && i < m_found->kept.size(); ++i) {
-        const Candidate& c = m_found->kept[i];
+    for (std::size_t i = 0; m_found && !m_running && i < m_found->feasible.size(); ++i) {
+        const Candidate& c = m_found->feasible[i];
         const double dx = m_plot->xAxis->coordToPixel(valueOn(c, m_x)) - at.x();
         const double dy = m_plot->yAxis->coordToPixel(valueOn(c, m_y)) - at.y();
-        // Those of the edge are meant first.
+        // Those of the Pareto front are meant first.
         const double away = std::hypot(dx, dy) * (m_onEdge[i] ? 0.5 : 1);
         if (away < least) {
             least = away;
@@ -379,7 +381,7 @@ void FindScatter::say(int index) {
                                    : QString());
         return;
     }
-    const Candidate& c = m_found->kept[static_cast<std::size_t>(index)];
+    const Candidate& c = m_found->feasible[static_cast<std::size_t>(index)];
     QString text = tr("<b>%1 · %2 · %3</b>  %4")
                        .arg(hours(c.hours), quantity(c.grams, Unit::gram))
                        .arg(c.price, 0, 'f', 2)

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // All supplies that a search found, as dots over two axes: those that none beats, yours, the
 // target.
 #pragma once

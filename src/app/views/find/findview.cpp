@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/find/findview.hpp"
 
 #include "project/file.hpp"
@@ -32,8 +33,8 @@ constexpr int kMostRows = 40;           ///< of the list, where a corner is chos
 
 /// Does a search make the same of both?
 bool sameKept(const Project& a, const Project& b) {
-    const Kept x = keptOf(a);
-    const Kept y = keptOf(b);
+    const Requirements x = keptOf(a);
+    const Requirements y = keptOf(b);
     const auto alike = [](const Rail& p, const Rail& q) {
         return p.loads == q.loads && p.set == q.set && p.regulated == q.regulated;
     };
@@ -86,7 +87,7 @@ FindView::FindView(Session& session, QWidget* parent) : QWidget(parent), m_sessi
     connect(m_scatter, &FindScatter::taken, this, [this](int index) { takeKept(index); });
     connect(m_scatter, &FindScatter::cornered, this, &FindView::showList);
     m_row->addWidget(m_scatter, 7);
-    m_row->addWidget(buildFell(), 4);
+    m_row->addWidget(buildRejectReasons(), 4);
     column->addLayout(m_row, 6);
     column->addWidget(buildList(), 4);
     m_poll.setInterval(kPollEvery);
@@ -145,7 +146,7 @@ QLayout* FindView::buildLimits() {
     return row;
 }
 
-QWidget* FindView::buildFell() {
+QWidget* FindView::buildRejectReasons() {
     const Theme& t = Theme::now();
     auto* card = new QFrame(this);
     makeCard(*card, QStringLiteral("findFell"), tr("Why the others fell out"));
@@ -155,14 +156,14 @@ QWidget* FindView::buildFell() {
     auto* title = new QLabel(tr("Why the others fell out"), card);
     title->setFont(t.font(13, true));
     column->addWidget(title);
-    m_bars = new FellBars(card);
+    m_bars = new RejectReasonBars(card);
     column->addWidget(m_bars);
     m_misses = mutedLabel(tr("Click one to see what would let them in."), card, 11.5);
     m_misses->setObjectName(QStringLiteral("find.misses"));
     m_misses->setWordWrap(true);
     column->addWidget(m_misses);
     column->addStretch();
-    connect(m_bars, &FellBars::chosen, this, &FindView::showMisses);
+    connect(m_bars, &RejectReasonBars::chosen, this, &FindView::showMisses);
     return card;
 }
 
@@ -226,12 +227,12 @@ void FindView::keyPressEvent(QKeyEvent* event) {
     QWidget::keyPressEvent(event);
 }
 
-SearchAsk FindView::ask() const {
-    SearchAsk a;
+SearchOptions FindView::ask() const {
+    SearchOptions a;
     a.mostGrams = m_grams;
     a.mostPrice = m_price;
     a.leastHours = m_hours;
-    a.adviseEdge = false;
+    a.adviseWholeFront = false;
     return a;
 }
 
@@ -257,7 +258,7 @@ void FindView::refresh() {
 void FindView::start() {
     stop();
     complain(*m_complaint, {});
-    SearchAsk asked = ask();
+    SearchOptions asked = ask();
     if (m_cells->currentIndex() == 1) {
         auto cells = readCellFile(Session::drawerPath().toStdString());
         if (!cells || cells.value().empty()) {
@@ -322,12 +323,13 @@ void FindView::poll() {
         return;
     const SearchCounts counts = m_live->counts();
     auto soFar = std::make_shared<Search>();
-    soFar->kept = m_live->keptBeyond(m_soFar ? m_soFar->kept.size() : 0);
+    soFar->feasible = m_live->keptBeyond(m_soFar ? m_soFar->feasible.size() : 0);
     m_word->setText(countText(counts.kept));
-    m_says->setText(tr("do it so far. %1 of %2 looked at, %3 run.")
-                        .arg(countText(counts.tried), countText(counts.of), countText(counts.ran)));
+    m_says->setText(
+        tr("do it so far. %1 of %2 looked at, %3 run.")
+            .arg(countText(counts.tried), countText(counts.total), countText(counts.ran)));
     m_bars->show(counts);
-    if (soFar->kept.empty())
+    if (soFar->feasible.empty())
         return;
     m_soFar = std::move(soFar);
     showScatter();
@@ -344,10 +346,11 @@ void FindView::showAll() {
                 ? tr("of those looked at before it was stopped %1. There may be better ones.")
                       .arg(least)
                 : tr("of %1 supplies %2. %3 of them are beaten by none in weight, price and hours.")
-                      .arg(countText(s.counts.tried), least, countText(s.edge.size()));
-        if (!s.stopped && s.counts.fell[static_cast<std::size_t>(Fell::beaten)] > 0)
+                      .arg(countText(s.counts.tried), least, countText(s.paretoFront.size()));
+        if (!s.stopped && s.counts.rejected[static_cast<std::size_t>(RejectReason::dominated)] > 0)
             text += tr(" %1 more were beaten before they had to run.")
-                        .arg(countText(s.counts.fell[static_cast<std::size_t>(Fell::beaten)]));
+                        .arg(countText(
+                            s.counts.rejected[static_cast<std::size_t>(RejectReason::dominated)]));
         if (s.counts.kept == 0)
             text = tr("Nothing does it, of %1. Click a reason to see what would let some in.")
                        .arg(countText(s.counts.tried));
@@ -369,12 +372,12 @@ void FindView::showList() {
     if (m_found && !m_scatter->hasCorner())
         rows = m_found->shortList;
     else if (m_found)
-        for (const std::size_t e : m_found->edge)
-            if (rows.size() < kMostRows && m_scatter->inCorner(m_found->kept[e]))
+        for (const std::size_t e : m_found->paretoFront)
+            if (rows.size() < kMostRows && m_scatter->inCorner(m_found->feasible[e]))
                 rows.push_back(e);
     // What is made of the user's own parts comes first.
     std::stable_sort(rows.begin(), rows.end(), [this](std::size_t a, std::size_t b) {
-        return m_found->kept[a].own > m_found->kept[b].own;
+        return m_found->feasible[a].own > m_found->feasible[b].own;
     });
     const auto& by = m_session.project().brief.refilledBy;
     const bool refills = by && std::any_of(by->begin(), by->end(),
@@ -386,7 +389,7 @@ void FindView::showList() {
     const QSignalBlocker quiet(m_list);
     m_list->setRowCount(static_cast<int>(rows.size()));
     for (std::size_t i = 0; i < rows.size(); ++i) {
-        const Candidate& c = m_found->kept[rows[i]];
+        const Candidate& c = m_found->feasible[rows[i]];
         const QStringList texts{qs(c.says) + (c.own ? tr("  (yours to hand)") : QString()),
                                 hours(c.hours),
                                 quantity(c.grams, Unit::gram),
@@ -414,7 +417,7 @@ void FindView::showList() {
     m_list->setColumnWidth(6, std::min(m_list->columnWidth(6), Theme::now().ipx(190)));
 }
 
-void FindView::showMisses(Fell fell) {
+void FindView::showMisses(RejectReason fell) {
     if (!m_found)
         return;
     const auto k = static_cast<std::size_t>(fell);
@@ -425,19 +428,19 @@ void FindView::showMisses(Fell fell) {
     const double step = m_found->lets[k];
     const std::uint64_t many = m_found->lettingIn[k];
     const auto write = [&](double value) {
-        return fell == Fell::cold       ? tr("%1 K").arg(value, 0, 'f', 0)
-               : fell == Fell::tooDear  ? QString::number(value, 'f', 2)
-               : fell == Fell::tooShort ? hours(value)
-                                        : quantity(value, units[k]);
+        return fell == RejectReason::cold       ? tr("%1 K").arg(value, 0, 'f', 0)
+               : fell == RejectReason::tooDear  ? QString::number(value, 'f', 2)
+               : fell == RejectReason::tooShort ? hours(value)
+                                                : quantity(value, units[k]);
     };
     if (step > 0 && many > 0)
         text += tr("<b>%1 less</b> asked for, and %2 more would come through here.<br>")
                     .arg(write(step), countText(many));
-    for (const Miss& miss : m_found->nearest[k])
+    for (const NearMiss& miss : m_found->nearest[k])
         text += miss.by > 0
                     ? tr("· off by %1: %2<br>").arg(write(miss.by), qs(miss.says).toHtmlEscaped())
                     : tr("· %1<br>").arg(qs(miss.says).toHtmlEscaped());
-    if (fell == Fell::beaten)
+    if (fell == RejectReason::dominated)
         text = tr("By a bound on their hours none of these can beat what ran: another is as light, "
                   "as cheap and runs longer.");
     m_misses->setText(text.isEmpty() ? tr("None came near.") : text);
@@ -451,7 +454,7 @@ void FindView::showScatter() {
 
 void FindView::takeKept(int index) {
     if (m_found && !m_running && index >= 0)
-        take(m_found->kept[static_cast<std::size_t>(index)].number);
+        take(m_found->feasible[static_cast<std::size_t>(index)].number);
 }
 
 void FindView::take(std::uint64_t number) {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Every supply that the parts can make for these loads and this brief, and the few that none beats.
 #pragma once
 
@@ -16,7 +17,7 @@ class QBoxLayout;
 
 namespace sipper::app {
 
-class FellBars;
+class RejectReasonBars;
 class FindScatter;
 class QuantityEdit;
 
@@ -26,7 +27,9 @@ class FindView : public QWidget {
     explicit FindView(Session& session, QWidget* parent = nullptr);
 
     /// Waits for the search; for tests and pictures.
-    bool settle() { return m_session.jobs().settle(kJob) && m_session.jobs().settle(kTakeJob); }
+    bool settle() {
+        return m_session.jobs().waitForIdle(kJob) && m_session.jobs().waitForIdle(kTakeJob);
+    }
     [[nodiscard]] const Search* found() const { return m_found.get(); }
     /// Takes a candidate as a new variant of the project.
     void take(std::uint64_t number);
@@ -39,7 +42,7 @@ class FindView : public QWidget {
     static inline const QString kJob = QStringLiteral("find");
     static inline const QString kTakeJob = QStringLiteral("find.take");
     QLayout* buildLimits();
-    QWidget* buildFell();
+    QWidget* buildRejectReasons();
     QWidget* buildList();
     void refresh();
     void start();
@@ -48,12 +51,12 @@ class FindView : public QWidget {
     void showAll();
     void showScatter();
     void showList();
-    void showMisses(Fell fell);
+    void showMisses(RejectReason fell);
     void takeKept(int index);
-    [[nodiscard]] SearchAsk ask() const;
+    [[nodiscard]] SearchOptions ask() const;
 
     Session& m_session;
-    SearchAsk m_asked; ///< of what is shown
+    SearchOptions m_asked; ///< of what is shown
     std::shared_ptr<const Search> m_found;
     std::shared_ptr<const Search> m_soFar; ///< while it runs: what does it, nothing else
     std::shared_ptr<const Project> m_of;   ///< what it was found for
@@ -73,7 +76,7 @@ class FindView : public QWidget {
     QComboBox* m_cells;
     QPushButton* m_go;
     FindScatter* m_scatter;
-    FellBars* m_bars;
+    RejectReasonBars* m_bars;
     QLabel* m_misses;
     QTableWidget* m_list;
     QBoxLayout* m_row;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Why candidates fell out, as bars; a click on a reason asks for its nearest misses.
 #pragma once
 
@@ -7,19 +8,19 @@
 
 namespace sipper::app {
 
-class FellBars : public QWidget {
+class RejectReasonBars : public QWidget {
     Q_OBJECT
   public:
-    explicit FellBars(QWidget* parent = nullptr);
+    explicit RejectReasonBars(QWidget* parent = nullptr);
 
     void show(const SearchCounts& counts);
     /// The reasons shown, the most frequent first.
-    [[nodiscard]] const std::vector<Fell>& shown() const { return m_order; }
+    [[nodiscard]] const std::vector<RejectReason>& shown() const { return m_order; }
     void choose(int row);
     [[nodiscard]] QSize sizeHint() const override;
 
   signals:
-    void chosen(sipper::Fell reason);
+    void chosen(sipper::RejectReason reason);
 
   protected:
     void paintEvent(QPaintEvent* event) override;
@@ -28,7 +29,7 @@ class FellBars : public QWidget {
 
   private:
     SearchCounts m_counts;
-    std::vector<Fell> m_order;
+    std::vector<RejectReason> m_order;
     int m_row = -1;
 };
 

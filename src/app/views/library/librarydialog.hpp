@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The library: browse it, put a part into the line, keep parts of one's own.
 #pragma once
 
@@ -29,7 +30,7 @@ class LibraryDialog : public QDialog {
     LibraryDialog(Session& session, const QString& stage, QWidget* parent = nullptr);
 
     /// Waits for the swaps; for tests and pictures.
-    bool settle() { return m_session.jobs().settle(kJob); }
+    bool waitForIdle() { return m_session.jobs().waitForIdle(kJob); }
 
     // Where people are asked; a test answers in their place.
     std::function<QString()> askWhatToImport;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The library as a table, with what each part would do to this project.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/loads/chargebar.hpp"
 
 #include "theme/theme.hpp"
@@ -93,7 +94,7 @@ void ChargeBar::paintEvent(QPaintEvent*) {
 
 void ChargeBar::mousePressEvent(QMouseEvent* event) {
     if (const Part* part = at(event->position().x()))
-        m_session.setMoment(m_session.charge(), part->mode);
+        m_session.setDisplayedPoint(m_session.charge(), part->mode);
 }
 
 bool ChargeBar::event(QEvent* event) {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Where a day's charge goes, by mode: widths are charge, which heights on a logarithmic axis can't
 // be.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/loads/loadgrid.hpp"
 #include "parts/kinds.hpp"
 
@@ -232,7 +233,7 @@ void DrawEdit::focusInEvent(QFocusEvent* event) {
         return;
     selectAll();
     m_session.select(qs(m_session.project().loads[m_load].id));
-    m_session.setMoment(m_session.charge(), m_mode);
+    m_session.setDisplayedPoint(m_session.charge(), m_mode);
 }
 
 void DrawEdit::focusOutEvent(QFocusEvent* event) {
@@ -362,7 +363,7 @@ void LoadGrid::build() {
         button->setObjectName("mode." + qs(p.modes[m].id));
         button->setToolTip(tr("Choose this mode; its times are edited above"));
         connect(button, &QPushButton::clicked, this, [this, m] {
-            m_session.setMoment(m_session.charge(), m);
+            m_session.setDisplayedPoint(m_session.charge(), m);
             emit modeChosen();
         });
         m_marks.insert(button->objectName(), button);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/loads/loadprofileplot.hpp"
 #include "project/tree.hpp"
 
@@ -70,7 +71,7 @@ void EdgeHandle::paintEvent(QPaintEvent*) {
                colour(Role::copper));
 }
 
-Skyline::Skyline(Session& session, bool day, QWidget* parent)
+LoadProfilePlot::LoadProfilePlot(Session& session, bool day, QWidget* parent)
     : QWidget(parent), m_session(session), m_day(day) {
     setObjectName(day ? QStringLiteral("skyline.day") : QStringLiteral("skyline.cycle"));
     setAccessibleName(day ? tr("Current over a day") : tr("Current over one cycle"));
@@ -80,37 +81,37 @@ Skyline::Skyline(Session& session, bool day, QWidget* parent)
     rebuild();
 }
 
-QSize Skyline::minimumSizeHint() const {
+QSize LoadProfilePlot::minimumSizeHint() const {
     return {Theme::now().ipx(360), Theme::now().ipx(m_day ? 120 : 90)};
 }
 
-QRectF Skyline::plot() const {
+QRectF LoadProfilePlot::plot() const {
     const Theme& t = Theme::now();
     return QRectF(t.px(56), t.px(20), width() - t.px(64), height() - t.px(20) - t.px(20));
 }
 
-double Skyline::y(double amps) const {
+double LoadProfilePlot::y(double amps) const {
     const QRectF box = plot();
     const double share =
         std::log(std::clamp(amps, m_low, m_high) / m_low) / std::log(m_high / m_low);
     return box.bottom() - share * box.height();
 }
 
-double Skyline::x(double share) const {
+double LoadProfilePlot::x(double share) const {
     return plot().left() + share * plot().width();
 }
 
-std::size_t Skyline::indexOf(const std::string& id) const {
+std::size_t LoadProfilePlot::indexOf(const std::string& id) const {
     const Mode* mode = m_session.project().mode(id);
     return mode ? modeIndex(m_session.project(), mode->id) : m_session.project().modes.size();
 }
 
-QColor Skyline::colourOf(std::size_t mode) const {
+QColor LoadProfilePlot::colourOf(std::size_t mode) const {
     const Mode& m = m_session.project().modes[mode];
     return modeColour(m);
 }
 
-void Skyline::rebuild() {
+void LoadProfilePlot::rebuild() {
     m_blocks.clear();
     const Budget& b = m_session.results().budget;
     double low = 1e9;
@@ -135,7 +136,7 @@ void Skyline::rebuild() {
     update();
 }
 
-void Skyline::buildDay() {
+void LoadProfilePlot::buildDay() {
     const Project& p = m_session.project();
     const Budget& b = m_session.results().budget;
     const Schedule schedule(p);
@@ -146,7 +147,7 @@ void Skyline::buildDay() {
                  quantity(m.ahPerDay, Unit::ampereHour), quantity(m.whPerDay, Unit::wattHour),
                  qs(writeShare(m.shareOfCharge)));
     };
-    for (const Span& span : schedule.day) {
+    for (const DayInterval& span : schedule.day) {
         const double from = span.from / 1440;
         const double to = span.to / 1440;
         for (const Share& share : schedule.settings[span.setting].shares) {
@@ -175,11 +176,11 @@ void Skyline::buildDay() {
     }
 }
 
-void Skyline::buildCycle() {
+void LoadProfilePlot::buildCycle() {
     const Project& p = m_session.project();
     const Budget& b = m_session.results().budget;
     const Schedule schedule(p);
-    const DaySetting& setting = schedule.settings[schedule.settingOf(p, m_session.mode())];
+    const ModeMix& setting = schedule.settings[schedule.settingOf(p, m_session.mode())];
     if (!m_frozen) {
         m_cycle = 0;
         for (const Share& share : setting.shares)
@@ -215,14 +216,15 @@ void Skyline::buildCycle() {
     }
 }
 
-const Skyline::Block* Skyline::firstBlock(std::size_t mode, std::size_t skip) const {
+const LoadProfilePlot::Block* LoadProfilePlot::firstBlock(std::size_t mode,
+                                                          std::size_t skip) const {
     for (const Block& b : m_blocks)
         if (b.mode == mode && skip-- == 0)
             return &b;
     return nullptr;
 }
 
-double Skyline::ampsAt(double y) const {
+double LoadProfilePlot::ampsAt(double y) const {
     const QRectF box = plot();
     const double share = std::clamp((box.bottom() - y) / box.height(), 0.0, 1.0);
     return m_low * std::pow(m_high / m_low, share);
@@ -230,7 +232,7 @@ double Skyline::ampsAt(double y) const {
 
 /// A handle is kept while it is in use: it may be under the mouse. What it does is found anew each
 /// time, by the ids in its closures.
-void Skyline::put(const Grip& grip, QSet<QString>& used) {
+void LoadProfilePlot::put(const Grip& grip, QSet<QString>& used) {
     EdgeHandle* h = m_handles.value(grip.name);
     if (!h) {
         h = new EdgeHandle(grip.name, grip.way, this);
@@ -251,7 +253,7 @@ void Skyline::put(const Grip& grip, QSet<QString>& used) {
     used << grip.name;
 }
 
-void Skyline::putWindows(std::size_t m, QSet<QString>& used) {
+void LoadProfilePlot::putWindows(std::size_t m, QSet<QString>& used) {
     const Mode& mode = m_session.project().modes[m];
     const double half = Theme::now().px(4);
     const double top = y(m_session.results().budget.modes[m].packAmps);
@@ -282,7 +284,7 @@ void Skyline::putWindows(std::size_t m, QSet<QString>& used) {
         }
 }
 
-void Skyline::putTimes(std::size_t m, QSet<QString>& used) {
+void LoadProfilePlot::putTimes(std::size_t m, QSet<QString>& used) {
     const Mode& mode = m_session.project().modes[m];
     const double half = Theme::now().px(4);
     const auto one = [&](bool every, const Block& at, double edge) {
@@ -312,7 +314,7 @@ void Skyline::putTimes(std::size_t m, QSet<QString>& used) {
         one(false, *first, first->box.right());
 }
 
-void Skyline::putCurrent(std::size_t m, QSet<QString>& used) {
+void LoadProfilePlot::putCurrent(std::size_t m, QSet<QString>& used) {
     const Project& p = m_session.project();
     const Block* widest = nullptr;
     for (const Block& b : m_blocks)
@@ -344,7 +346,7 @@ void Skyline::putCurrent(std::size_t m, QSet<QString>& used) {
         used);
 }
 
-void Skyline::placeHandles() {
+void LoadProfilePlot::placeHandles() {
     const Project& p = m_session.project();
     QSet<QString> used;
     for (std::size_t m = 0; m < p.modes.size() && !m_blocks.isEmpty(); ++m) {
@@ -364,7 +366,8 @@ void Skyline::placeHandles() {
         }
 }
 
-void Skyline::moveWindow(std::size_t mode, std::size_t window, bool end, double minute, bool key) {
+void LoadProfilePlot::moveWindow(std::size_t mode, std::size_t window, bool end, double minute,
+                                 bool key) {
     Project after = m_session.project();
     if (mode >= after.modes.size() || window >= after.modes[mode].daily.size())
         return;
@@ -384,7 +387,7 @@ void Skyline::moveWindow(std::size_t mode, std::size_t window, bool end, double 
                         .arg(end));
 }
 
-void Skyline::setTime(std::size_t mode, double seconds, bool every, bool key) {
+void LoadProfilePlot::setTime(std::size_t mode, double seconds, bool every, bool key) {
     Project after = m_session.project();
     if (mode >= after.modes.size() || !after.modes[mode].repeats() || seconds <= 0)
         return;
@@ -405,7 +408,7 @@ void Skyline::setTime(std::size_t mode, double seconds, bool every, bool key) {
 }
 
 /// The load chosen, where it draws in the mode; else the one that draws most in it.
-std::size_t Skyline::drawingLoad(std::size_t mode) const {
+std::size_t LoadProfilePlot::drawingLoad(std::size_t mode) const {
     const Project& p = m_session.project();
     const Budget& b = m_session.results().budget;
     for (std::size_t l = 0; l < p.loads.size(); ++l)
@@ -414,7 +417,7 @@ std::size_t Skyline::drawingLoad(std::size_t mode) const {
     return greatestLoad(b, mode);
 }
 
-void Skyline::setCurrent(std::size_t mode, double amps, bool key) {
+void LoadProfilePlot::setCurrent(std::size_t mode, double amps, bool key) {
     const Project& p = m_session.project();
     if (mode >= p.modes.size() || p.loads.empty())
         return;
@@ -430,19 +433,19 @@ void Skyline::setCurrent(std::size_t mode, double amps, bool key) {
                     QStringLiteral("%1.current.%2").arg(key ? "nudge" : "drag").arg(mode));
 }
 
-void Skyline::resizeEvent(QResizeEvent*) {
+void LoadProfilePlot::resizeEvent(QResizeEvent*) {
     rebuild();
 }
 
-void Skyline::mousePressEvent(QMouseEvent* event) {
+void LoadProfilePlot::mousePressEvent(QMouseEvent* event) {
     for (auto at = m_blocks.rbegin(); at != m_blocks.rend(); ++at)
         if (at->box.adjusted(-2, 0, 2, 0).contains(event->position())) {
-            m_session.setMoment(m_session.charge(), at->mode);
+            m_session.setDisplayedPoint(m_session.charge(), at->mode);
             return;
         }
 }
 
-bool Skyline::event(QEvent* event) {
+bool LoadProfilePlot::event(QEvent* event) {
     if (event->type() == QEvent::ToolTip) {
         const auto* help = static_cast<QHelpEvent*>(event);
         for (auto at = m_blocks.rbegin(); at != m_blocks.rend(); ++at)
@@ -456,7 +459,7 @@ bool Skyline::event(QEvent* event) {
     return QWidget::event(event);
 }
 
-void Skyline::paintEvent(QPaintEvent*) {
+void LoadProfilePlot::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     const Theme& t = Theme::now();
@@ -473,7 +476,7 @@ void Skyline::paintEvent(QPaintEvent*) {
     paintNames(p);
 }
 
-void Skyline::paintDecades(QPainter& p) const {
+void LoadProfilePlot::paintDecades(QPainter& p) const {
     const Theme& t = Theme::now();
     const QRectF box = plot();
     for (double a = m_low; a <= m_high * 1.001; a *= 10) {
@@ -488,7 +491,7 @@ void Skyline::paintDecades(QPainter& p) const {
     }
 }
 
-void Skyline::paintHours(QPainter& p) const {
+void LoadProfilePlot::paintHours(QPainter& p) const {
     const Theme& t = Theme::now();
     const QRectF box = plot();
     p.setPen(colour(Role::muted));
@@ -517,7 +520,7 @@ void Skyline::paintHours(QPainter& p) const {
     }
 }
 
-void Skyline::paintBlocks(QPainter& p) const {
+void LoadProfilePlot::paintBlocks(QPainter& p) const {
     const Theme& t = Theme::now();
     const Budget& budget = m_session.results().budget;
     for (const Block& b : m_blocks) {
@@ -538,7 +541,7 @@ void Skyline::paintBlocks(QPainter& p) const {
 }
 
 /// One label a mode, over its widest block, clear of the others.
-void Skyline::paintNames(QPainter& p) const {
+void LoadProfilePlot::paintNames(QPainter& p) const {
     const Theme& t = Theme::now();
     const QRectF box = plot();
     const Budget& budget = m_session.results().budget;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The skyline: what the project draws over one day, and over one cycle of its repeating modes.
 #pragma once
 
@@ -39,10 +40,10 @@ class EdgeHandle : public QWidget {
 /// stripes. Otherwise one cycle: the longest period of the repeating modes that run while the mode
 /// shown does, each as one block. Charge per day stands in words: on a logarithmic axis an area
 /// can't show it.
-class Skyline : public QWidget {
+class LoadProfilePlot : public QWidget {
     Q_OBJECT
   public:
-    Skyline(Session& session, bool day, QWidget* parent = nullptr);
+    LoadProfilePlot(Session& session, bool day, QWidget* parent = nullptr);
     [[nodiscard]] QSize minimumSizeHint() const override;
 
     struct Block {

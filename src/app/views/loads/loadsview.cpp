@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/loads/loadsview.hpp"
 
 #include "theme/theme.hpp"
@@ -48,7 +49,7 @@ LoadsView::LoadsView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     column->addLayout(buildTitle());
     buildDay(column);
     m_besides << caption(column, tr("One cycle"));
-    auto* cycle = new Skyline(session, false, this);
+    auto* cycle = new LoadProfilePlot(session, false, this);
     column->addWidget(cycle, 2);
     auto* modes = new ModeBar(session, this);
     column->addWidget(modes);
@@ -99,7 +100,7 @@ void LoadsView::buildDay(QVBoxLayout* column) {
     new Refresher(this, m_session, {&Session::projectChanged}, nameWhere);
     nameWhere();
     m_dayParts << where;
-    auto* day = new Skyline(m_session, true, this);
+    auto* day = new LoadProfilePlot(m_session, true, this);
     column->addWidget(day, 3);
     auto* bar = new ChargeBar(m_session, this);
     column->addWidget(bar);

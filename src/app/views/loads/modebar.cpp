@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/loads/modebar.hpp"
 #include "project/tree.hpp"
 
@@ -193,7 +194,7 @@ void ModeBar::move(const QString& name, int by) {
         ask(qs(trouble->message()));
         return;
     }
-    m_session.setMoment(m_session.charge(), at); // it stays the one shown
+    m_session.setDisplayedPoint(m_session.charge(), at); // it stays the one shown
 }
 
 void ModeBar::ask(const QString& complaint) {

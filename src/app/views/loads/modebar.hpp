@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The times of the mode shown: what kind it is, how long, how often, in which hours.
 #pragma once
 

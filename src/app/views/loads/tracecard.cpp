@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/loads/tracecard.hpp"
 
 #include "theme/theme.hpp"
@@ -307,7 +308,7 @@ void TraceCard::refresh() {
         rebuildRows();
         return;
     }
-    const TraceCut& cut = m_work.cut();
+    const TraceSegments& cut = m_work.cut();
     m_about->setText(QFileInfo(m_work.path()).fileName());
     const QString said = remarks();
     m_remarks->setText(
@@ -353,15 +354,15 @@ void TraceCard::arrangeRows() {
     for (std::size_t i = m_work.levels().size(); i-- > 0;)
         wanted.push_back(m_plot->yOf(m_work.levels()[i]));
     const std::vector<double> tall(wanted.size(), t.px(kRowHeight));
-    const auto at = spread(wanted, tall, 0, m_levels->height());
+    const auto at = placeWithoutOverlap(wanted, tall, 0, m_levels->height());
     for (std::size_t i = 0; i < at.size(); ++i)
         m_rows[static_cast<qsizetype>(at.size() - 1 - i)]->setGeometry(
             0, qRound(at[i] - t.px(kRowHeight) / 2), m_levels->width(), t.ipx(kRowHeight));
 }
 
 void TraceCard::use() {
-    Take take;
-    take.how = m_how->currentIndex() == 0 ? TakeHow::replace : TakeHow::add;
+    TraceImport take;
+    take.how = m_how->currentIndex() == 0 ? ImportMode::replace : ImportMode::add;
     take.load = m_load->currentData().toString().toStdString();
     take.asPower = m_power->isVisible() && m_power->isChecked();
     take.names = m_work.names();

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The trace card: the cut, its levels to drag, name, join and split, and taking it over.
 #pragma once
 

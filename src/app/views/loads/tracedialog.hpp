@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How a CSV is to be read: what was found is said, what can't be told is asked.
 #pragma once
 

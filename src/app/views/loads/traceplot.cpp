@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/loads/traceplot.hpp"
 
 #include "theme/theme.hpp"
@@ -17,7 +18,7 @@ constexpr double kNear = 5;               ///< px from a line within which a dra
 constexpr double kFloorShare = 1e-6;      ///< of the peak: what is lower lies on the axis
 constexpr std::size_t kMostStays = 20000; ///< on show; more is a blur
 
-double floorOf(const TraceCut& cut) {
+double floorOf(const TraceSegments& cut) {
     double low = cut.peakAmps;
     for (const TraceMode& m : cut.modes)
         if (m.amps > 0)
@@ -49,7 +50,7 @@ void StayRibbon::paintEvent(QPaintEvent*) {
     const QCPRange range = m_plot.xAxis->range();
     std::size_t shown = 0;
     double lastRight = -1;
-    for (const Stay& s : m_work.cut().stays) {
+    for (const Dwell& s : m_work.cut().stays) {
         const double from = t.seconds[s.first];
         const double to = s.last < t.seconds.size() ? t.seconds[s.last] : t.span();
         if (to < range.lower || from > range.upper || ++shown > kMostStays)

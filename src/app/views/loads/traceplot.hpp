@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The measured current over time, with the levels lying on it.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/protection/currentscard.hpp"
 
 #include "parts/kinds.hpp"
@@ -50,9 +51,9 @@ CurrentsCard::CurrentsCard(Session& session, QWidget* parent) : QFrame(parent), 
     connect(m_plot, &CurrentsPlot::chosen, this, &CurrentsCard::choose);
 }
 
-void CurrentsCard::show(const std::shared_ptr<const ProtectLook>& look) {
+void CurrentsCard::show(const std::shared_ptr<const ProtectionAnalysis>& look) {
     m_look = look;
-    const auto& list = m_look->stretches;
+    const auto& list = m_look->segments;
     std::size_t row = 0;
     bool found = false;
     for (std::size_t i = 0; i < list.size(); ++i)
@@ -62,7 +63,7 @@ void CurrentsCard::show(const std::shared_ptr<const ProtectLook>& look) {
         }
     // Where nothing is chosen yet: what burns.
     for (std::size_t i = 0; i < list.size() && !found; ++i)
-        if (list[i].first == GivesWay::lead) {
+        if (list[i].first == WeakestElement::lead) {
             row = i;
             found = true;
         }
@@ -73,16 +74,16 @@ void CurrentsCard::show(const std::shared_ptr<const ProtectLook>& look) {
 }
 
 void CurrentsCard::choose(std::size_t row) {
-    m_chosen = m_look->stretches[row].id;
-    m_plot->show(m_look->stretches, row);
+    m_chosen = m_look->segments[row].id;
+    m_plot->show(m_look->segments, row);
     m_session.select(qs(m_chosen));
     showChoices();
 }
 
 void CurrentsCard::showChoices() {
     clearLayout(*m_choices);
-    const Stretch* stretch = nullptr;
-    for (const Stretch& s : m_look->stretches)
+    const WireSegment* stretch = nullptr;
+    for (const WireSegment& s : m_look->segments)
         if (s.id == m_chosen)
             stretch = &s;
     if (!stretch) {
@@ -100,7 +101,7 @@ void CurrentsCard::showChoices() {
                   .arg(name, quantity(*stretch->fuse, Unit::ampere), usual)
             : tr("%1 has a fuse of %2. In its place would fit one of these. %3")
                   .arg(name, quantity(*stretch->fuse, Unit::ampere), usual));
-    if (!stretch->fuse && stretch->first == GivesWay::source) {
+    if (!stretch->fuse && stretch->first == WeakestElement::source) {
         m_says->setText(
             tr("%1 needs no fuse: what feeds it gives no more than the lead carries.").arg(name));
         return;
@@ -116,9 +117,9 @@ void CurrentsCard::showChoices() {
             tip += tr("\nAt the draw it drops %1 and burns %2; for %3 at most.")
                        .arg(quantity(c.dropVolts, Unit::volt), quantity(c.heatWatts, Unit::watt),
                             quantity(c.ratedVolts, Unit::volt));
-        if (c.melts > 0)
+        if (c.i2t > 0)
             tip += tr("\nMelts at about %1 A²s; the bursts reach %2.")
-                       .arg(c.melts, 0, 'g', 3)
+                       .arg(c.i2t, 0, 'g', 3)
                        .arg(burstHeat(stretch->need), 0, 'g', 3);
         b->setToolTip(tip);
         connect(b, &QPushButton::clicked, this, [this, c] { take(c); });
@@ -129,8 +130,8 @@ void CurrentsCard::showChoices() {
 
 /// In the place of the stretch's fuse; else a new one at its start.
 void CurrentsCard::take(const FuseChoice& c) {
-    const Stretch* stretch = nullptr;
-    for (const Stretch& s : m_look->stretches)
+    const WireSegment* stretch = nullptr;
+    for (const WireSegment& s : m_look->segments)
         if (s.id == m_chosen)
             stretch = &s;
     if (!stretch)
@@ -142,7 +143,7 @@ void CurrentsCard::take(const FuseChoice& c) {
         fuse.form = c.form;
         fuse.ratedVoltage = Volts{c.ratedVolts};
         fuse.resistance = Ohms{c.ohms};
-        fuse.melts = c.melts > 0 ? std::optional(c.melts) : std::nullopt;
+        fuse.i2t = c.i2t > 0 ? std::optional(c.i2t) : std::nullopt;
         stage.label = "Fuse " + writeExact(c.rating, Unit::ampere);
     };
     Project after = m_session.project();

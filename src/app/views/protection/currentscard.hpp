@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Currents in order: for every stretch draw, burst, fuse, lead and source on one log axis, and the
 // fuses that would fit the chosen one.
 #pragma once
@@ -20,7 +21,7 @@ class CurrentsCard : public QFrame {
   public:
     explicit CurrentsCard(Session& session, QWidget* parent = nullptr);
 
-    void show(const std::shared_ptr<const ProtectLook>& look);
+    void show(const std::shared_ptr<const ProtectionAnalysis>& look);
 
   signals:
     void refused(const QString& says);
@@ -31,7 +32,7 @@ class CurrentsCard : public QFrame {
     void take(const FuseChoice& choice);
 
     Session& m_session;
-    std::shared_ptr<const ProtectLook> m_look;
+    std::shared_ptr<const ProtectionAnalysis> m_look;
     CurrentsPlot* m_plot;
     QLabel* m_says;
     QHBoxLayout* m_choices;

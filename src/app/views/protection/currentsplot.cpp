@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/protection/currentsplot.hpp"
 
 #include "protect/text.hpp"
@@ -53,11 +54,11 @@ void CurrentsPlot::rule(double amps, double row, double half, Role role, double 
     line->end->setCoords(amps, row + half);
 }
 
-void CurrentsPlot::show(const std::vector<Stretch>& stretches, std::size_t chosen) {
-    m_stretches = stretches;
+void CurrentsPlot::show(const std::vector<WireSegment>& stretches, std::size_t chosen) {
+    m_segments = stretches;
     m_chosen = chosen;
     setFixedHeight(Theme::now().ipx(
-        kAxisTall + kRowTall * static_cast<double>(std::max<std::size_t>(1, m_stretches.size()))));
+        kAxisTall + kRowTall * static_cast<double>(std::max<std::size_t>(1, m_segments.size()))));
     build();
 }
 
@@ -66,8 +67,8 @@ void CurrentsPlot::build() {
     clearGraphs();
     double low = kMostAmps;
     double high = 0;
-    for (const Stretch& s : m_stretches)
-        for (const double amps : {s.need.lasting, s.need.burst, s.fuse.value_or(0),
+    for (const WireSegment& s : m_segments)
+        for (const double amps : {s.need.continuous, s.need.burst, s.fuse.value_or(0),
                                   s.lead.value_or(0), s.source.value_or(0)})
             if (amps > kLeastAmps) {
                 low = std::min(low, amps);
@@ -97,21 +98,22 @@ void CurrentsPlot::build() {
     xAxis->setTicker(amps);
     auto names = QSharedPointer<QCPAxisTickerText>::create();
     const QFontMetrics metrics(yAxis->tickLabelFont());
-    for (std::size_t i = 0; i < m_stretches.size(); ++i)
+    for (std::size_t i = 0; i < m_segments.size(); ++i)
         names->addTick(
             static_cast<double>(i),
-            metrics.elidedText(qs(m_stretches[i].name), Qt::ElideRight, Theme::now().ipx(150)));
+            metrics.elidedText(qs(m_segments[i].name), Qt::ElideRight, Theme::now().ipx(150)));
     yAxis->setTicker(names);
-    yAxis->setRange(-0.5, static_cast<double>(m_stretches.size()) - 0.5);
-    for (std::size_t i = 0; i < m_stretches.size(); ++i)
-        addRow(i, m_stretches[i]);
+    yAxis->setRange(-0.5, static_cast<double>(m_segments.size()) - 0.5);
+    for (std::size_t i = 0; i < m_segments.size(); ++i)
+        addRow(i, m_segments[i]);
     replot(rpQueuedReplot);
 }
 
-void CurrentsPlot::addRow(std::size_t at, const Stretch& s) {
+void CurrentsPlot::addRow(std::size_t at, const WireSegment& s) {
     const auto row = static_cast<double>(at);
-    const bool opens = s.fuse && *s.fuse < s.need.lasting;
-    const bool bad = s.first == GivesWay::lead || (s.first == GivesWay::cells && s.fuse) || opens;
+    const bool opens = s.fuse && *s.fuse < s.need.continuous;
+    const bool bad =
+        s.first == WeakestElement::lead || (s.first == WeakestElement::cells && s.fuse) || opens;
     if (at == m_chosen) {
         auto* ground = new QCPItemRect(this);
         ground->setPen(Qt::NoPen);
@@ -120,7 +122,7 @@ void CurrentsPlot::addRow(std::size_t at, const Stretch& s) {
         ground->topLeft->setCoords(xAxis->range().lower, row - 0.48);
         ground->bottomRight->setCoords(xAxis->range().upper, row + 0.48);
     }
-    if (s.first == GivesWay::lead && s.lead) {
+    if (s.first == WeakestElement::lead && s.lead) {
         // From where the lead burns to where something would have opened.
         auto* hatch = new QCPItemRect(this);
         hatch->setPen(Qt::NoPen);
@@ -141,7 +143,7 @@ void CurrentsPlot::addRow(std::size_t at, const Stretch& s) {
             marks.push_back({std::max(amps, xAxis->range().lower * 1.02),
                              tr("%1 %2").arg(word, quantity(amps, Unit::ampere)), role, width});
     };
-    add(s.need.lasting, tr("draw"), Role::copper, 3);
+    add(s.need.continuous, tr("draw"), Role::copper, 3);
     add(s.need.burst, tr("burst"), Role::weigh, 3);
     add(s.fuse.value_or(0), tr("fuse"), Role::stop, 3);
     add(s.lead.value_or(0), tr("lead"), Role::charging, 3);
@@ -165,7 +167,7 @@ void CurrentsPlot::addRow(std::size_t at, const Stretch& s) {
             break;
         }
     }
-    QCPItemText* says = text(qs(givesWayText(s)), bad ? Role::stop : Role::muted, bad);
+    QCPItemText* says = text(qs(weakestElementText(s)), bad ? Role::stop : Role::muted, bad);
     says->setPositionAlignment(Qt::AlignRight | Qt::AlignVCenter);
     says->setClipToAxisRect(false);
     says->setBrush(at == m_chosen ? onCard(Role::copper, 0.08) : colour(Role::card));
@@ -175,15 +177,15 @@ void CurrentsPlot::addRow(std::size_t at, const Stretch& s) {
 void CurrentsPlot::mousePressEvent(QMouseEvent* event) {
     QCustomPlot::mousePressEvent(event);
     const double row = std::round(yAxis->pixelToCoord(event->position().y()));
-    if (row >= 0 && row < static_cast<double>(m_stretches.size()))
+    if (row >= 0 && row < static_cast<double>(m_segments.size()))
         emit chosen(static_cast<std::size_t>(row));
 }
 
 void CurrentsPlot::keyPressEvent(QKeyEvent* event) {
     const bool down = event->key() == Qt::Key_Down;
-    if ((!down && event->key() != Qt::Key_Up) || m_stretches.empty())
+    if ((!down && event->key() != Qt::Key_Up) || m_segments.empty())
         return QCustomPlot::keyPressEvent(event);
-    if (down && m_chosen + 1 < m_stretches.size())
+    if (down && m_chosen + 1 < m_segments.size())
         emit chosen(m_chosen + 1);
     else if (!down && m_chosen > 0)
         emit chosen(m_chosen - 1);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The chart of the card of currents.
 #pragma once
 
@@ -13,7 +14,7 @@ class CurrentsPlot : public QCustomPlot {
   public:
     explicit CurrentsPlot(QWidget* parent = nullptr);
 
-    void show(const std::vector<Stretch>& stretches, std::size_t chosen);
+    void show(const std::vector<WireSegment>& stretches, std::size_t chosen);
 
   signals:
     void chosen(std::size_t row);
@@ -24,12 +25,12 @@ class CurrentsPlot : public QCustomPlot {
     void resizeEvent(QResizeEvent* event) override;
 
   private:
-    void addRow(std::size_t row, const Stretch& stretch);
+    void addRow(std::size_t row, const WireSegment& stretch);
     QCPItemText* text(const QString& words, Role role, bool bold);
     void rule(double amps, double row, double half, Role role, double width);
     void build();
 
-    std::vector<Stretch> m_stretches;
+    std::vector<WireSegment> m_segments;
     std::size_t m_chosen = 0;
 };
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/protection/dividercard.hpp"
 
 #include "protect/dividers.hpp"
@@ -101,7 +102,7 @@ void DividerCard::setTap(double ohms) {
 }
 
 bool DividerCard::settle() {
-    return m_session.jobs().settle(kSearch);
+    return m_session.jobs().waitForIdle(kSearch);
 }
 
 const DividerPlace* DividerCard::place() const {
@@ -113,7 +114,7 @@ const DividerPlace* DividerCard::place() const {
     return m_look->dividers.empty() ? nullptr : &m_look->dividers.front();
 }
 
-void DividerCard::show(const std::shared_ptr<const ProtectLook>& look) {
+void DividerCard::show(const std::shared_ptr<const ProtectionAnalysis>& look) {
     m_look = look;
     m_places->clear();
     for (const DividerPlace& p : look->dividers)
@@ -150,7 +151,7 @@ void DividerCard::search() {
     const DividerPlace* now = place();
     if (!now)
         return;
-    DividerAsk ask = now->ask;
+    DividerOptions ask = now->ask;
     ask.series = m_series->currentText().toStdString();
     ask.reference = m_ownReference.value_or(ask.reference);
     ask.drawsAtMost = m_ownDraw.value_or(ask.drawsAtMost);
@@ -200,12 +201,12 @@ void DividerCard::showFound(const std::vector<Divider>& found, const QString& wh
         const QString off = tr("%1%2 %")
                                 .arg(d.error >= 0 ? QStringLiteral("+") : QStringLiteral("−"))
                                 .arg(std::abs(d.error) * 100, 0, 'f', 2);
-        const int digits = d.gives < 10 ? 3 : 2;
+        const int digits = d.actual < 10 ? 3 : 2;
         words += d.givesUpper ? tr("   %1, back %2 V")
-                                    .arg(d.gives, 0, 'f', digits)
+                                    .arg(d.actual, 0, 'f', digits)
                                     .arg(*d.givesUpper, 0, 'f', digits)
                               : tr("   %1 V   %2   %3")
-                                    .arg(d.gives, 0, 'f', digits)
+                                    .arg(d.actual, 0, 'f', digits)
                                     .arg(off, quantity(d.draws, Unit::ampere));
         auto* b = new QPushButton(words, this);
         b->setObjectName(QStringLiteral("divider.take.%1").arg(i));

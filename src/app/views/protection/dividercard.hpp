@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The resistors that set a threshold or a set-point: drawn with their values, the best five to
 // take.
 #pragma once
@@ -20,7 +21,7 @@ class DividerCard : public QFrame {
   public:
     explicit DividerCard(Session& session, QWidget* parent = nullptr);
 
-    void show(const std::shared_ptr<const ProtectLook>& look);
+    void show(const std::shared_ptr<const ProtectionAnalysis>& look);
     /// Waits for the search; for tests and pictures.
     bool settle();
 
@@ -42,7 +43,7 @@ class DividerCard : public QFrame {
     void setTap(double ohms);
 
     Session& m_session;
-    std::shared_ptr<const ProtectLook> m_look;
+    std::shared_ptr<const ProtectionAnalysis> m_look;
     QComboBox* m_places;
     QComboBox* m_series;
     QuantityEdit* m_reference;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/protection/dividerdrawing.hpp"
 
 #include "widgets/text.hpp"
@@ -27,7 +28,7 @@ void DividerDrawing::show(const std::optional<Divider>& divider, DividerUse use,
     setAccessibleName(divider ? tr("%1 over %2, gives %3")
                                     .arg(quantity(divider->upper, Unit::ohm),
                                          quantity(divider->lower, Unit::ohm),
-                                         quantity(divider->gives, Unit::volt))
+                                         quantity(divider->actual, Unit::volt))
                               : tr("no divider"));
     update();
 }
@@ -81,7 +82,7 @@ void DividerDrawing::paintEvent(QPaintEvent*) {
     p.setPen(colour(Role::ink));
     p.setFont(t.font(13, true));
     p.drawText(QRectF(right, upper, width() - right, t.px(18)), Qt::AlignLeft,
-               tr("gives %1 V").arg(d.gives, 0, 'f', d.gives < 10 ? 3 : 2));
+               tr("gives %1 V").arg(d.actual, 0, 'f', d.actual < 10 ? 3 : 2));
     p.setFont(t.font(11));
     p.setPen(colour(Role::muted));
     p.drawText(QRectF(right, upper + t.px(19), width() - right, t.px(16)), Qt::AlignLeft,
@@ -93,7 +94,7 @@ void DividerDrawing::paintEvent(QPaintEvent*) {
                    tr("back at %1 V").arg(*d.givesUpper, 0, 'f', 2));
     else if (m_use == DividerUse::watch)
         p.drawText(QRectF(right, lower + t.px(18), width() - right, t.px(16)), Qt::AlignLeft,
-                   tr("%1 mV a step of 1024").arg(d.thousandth * 1000, 0, 'f', 1));
+                   tr("%1 mV a step of 1024").arg(d.voltsPerCount * 1000, 0, 'f', 1));
 }
 
 } // namespace sipper::app

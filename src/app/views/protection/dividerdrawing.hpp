@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A divider as it is soldered: two resistors in a row, a third where it has hysteresis.
 #pragma once
 

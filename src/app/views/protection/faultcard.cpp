@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/protection/faultcard.hpp"
 
 #include "project/tree.hpp"
@@ -79,16 +80,16 @@ FaultCard::FaultCard(Session& session, QWidget* parent) : QFrame(parent), m_sess
     m_says->setObjectName(QStringLiteral("faults.says"));
     m_says->setWordWrap(true);
     column->addWidget(m_says);
-    m_cures = new QHBoxLayout;
-    m_cures->setSpacing(t.ipx(6));
-    column->addLayout(m_cures);
+    m_mitigations = new QHBoxLayout;
+    m_mitigations->setSpacing(t.ipx(6));
+    column->addLayout(m_mitigations);
 }
 
 bool FaultCard::settle() {
-    return m_session.jobs().settle(kCures);
+    return m_session.jobs().waitForIdle(kCures);
 }
 
-void FaultCard::show(const std::shared_ptr<const ProtectLook>& look) {
+void FaultCard::show(const std::shared_ptr<const ProtectionAnalysis>& look) {
     m_look = look;
     fill();
 }
@@ -101,7 +102,7 @@ void FaultCard::fill() {
         m_grid->setColumnStretch(column, 0);
     const Project& p = m_session.project();
     const Theme& t = Theme::now();
-    const FaultGrid& grid = m_look->faults;
+    const FaultMatrix& grid = m_look->faults;
     const int loads = static_cast<int>(p.loads.size());
     for (int i = 0; i < loads; ++i) {
         const Load& load = p.loads[static_cast<std::size_t>(i)];
@@ -122,7 +123,7 @@ void FaultCard::fill() {
         m_grid->addWidget(label, 0, kFirstLoad + i);
     }
     int row = 1;
-    for (const auto* list : {&grid.parts, &grid.also})
+    for (const auto* list : {&grid.parts, &grid.systemFaults})
         for (const Fault& f : *list)
             if (m_all->isChecked() || worthARow(p, f, grid.healthy))
                 addRow(row++, f);
@@ -136,15 +137,15 @@ void FaultCard::fill() {
         for (const Fault& f : list)
             if (f.stage == m_stage && f.kind == m_kind) {
                 const std::size_t load = loadIndex(p, m_load);
-                if (load != kNowhere)
+                if (load != kNotFound)
                     choose(f, load);
-                return load != kNowhere;
+                return load != kNotFound;
             }
         return false;
     };
-    if (m_stage.empty() || (!again(grid.parts) && !again(grid.also))) {
+    if (m_stage.empty() || (!again(grid.parts) && !again(grid.systemFaults))) {
         m_stage.clear();
-        clearLayout(*m_cures);
+        clearLayout(*m_mitigations);
         m_says->setText(loads == 0 ? tr("No load is there that a fault could reach.")
                                    : tr("Cells full, nothing drawn. Click a red field to see what "
                                         "would keep it off."));
@@ -168,8 +169,8 @@ void FaultCard::addRow(int row, const Fault& f) {
         cell->setAccessibleName(tr("%1 %2: %3 sees %4")
                                     .arg(qs(nameAt(p, f.stage)), qs(faultText(f.kind)),
                                          qs(nameOf(p.loads[i])), cellText(f.volts[i])));
-        cell->setFont(t.font(12, f.over[i]));
-        cell->setStyleSheet(cellStyle(f.volts[i], f.over[i]));
+        cell->setFont(t.font(12, f.harmed[i]));
+        cell->setStyleSheet(cellStyle(f.volts[i], f.harmed[i]));
         cell->setCheckable(true);
         cell->setFixedWidth(
             t.ipx(static_cast<int>(p.loads.size()) > kManyLoads ? kCellWide : kCellWide * 1.25));
@@ -177,7 +178,7 @@ void FaultCard::addRow(int row, const Fault& f) {
         m_grid->addWidget(cell, row, kFirstLoad + static_cast<int>(i), Qt::AlignCenter);
     }
     QString clears = qs(clearingText(p, f));
-    for (const std::string& id : f.failToo)
+    for (const std::string& id : f.alsoFailed)
         clears = tr("with %1; ").arg(qs(nameAt(p, id))) + clears;
     auto* label = mutedLabel(clears, m_body, 11);
     label->setToolTip(clears);
@@ -202,11 +203,11 @@ void FaultCard::choose(const Fault& f, std::size_t load) {
         b->setChecked(
             b->objectName() ==
             QStringLiteral("faults.%1.%2.%3").arg(qs(m_stage), qs(faultName(m_kind)), qs(m_load)));
-    clearLayout(*m_cures);
+    clearLayout(*m_mitigations);
     const QString what = tr("%1 %2: %3 sees %4")
                              .arg(qs(nameAt(p, f.stage)), qs(faultText(f.kind)),
                                   qs(nameOf(p.loads[load])), cellText(f.volts[load]));
-    if (!f.over[load]) {
+    if (!f.harmed[load]) {
         m_says->setText(tr("%1. %2").arg(what, qs(clearingText(p, f))));
         return;
     }
@@ -220,17 +221,17 @@ void FaultCard::choose(const Fault& f, std::size_t load) {
         kCures, Jobs::Priority::shown,
         [this, project = std::make_shared<const Project>(p), f,
          load](const std::stop_token&, const Jobs::Progress&) -> Jobs::Deliver {
-            auto cures =
-                std::make_shared<const std::vector<FaultCure>>(faultCures(*project, f, load));
-            return [this, cures, load] { showCures(*cures, load); };
+            auto cures = std::make_shared<const std::vector<FaultMitigation>>(
+                faultMitigations(*project, f, load));
+            return [this, cures, load] { showMitigations(*cures, load); };
         },
         this);
 }
 
-void FaultCard::showCures(const std::vector<FaultCure>& cures, std::size_t load) {
-    clearLayout(*m_cures);
+void FaultCard::showMitigations(const std::vector<FaultMitigation>& cures, std::size_t load) {
+    clearLayout(*m_mitigations);
     for (std::size_t i = 0; i < cures.size(); ++i) {
-        const FaultCure& cure = cures[i];
+        const FaultMitigation& cure = cures[i];
         auto* b = new QPushButton(
             tr("%1: then %2").arg(qs(cure.label), cellText(cure.after.volts[load])), this);
         b->setObjectName(QStringLiteral("faults.cure.%1").arg(i));
@@ -242,11 +243,11 @@ void FaultCard::showCures(const std::vector<FaultCure>& cures, std::size_t load)
             if (const auto trouble = m_session.edit(qs(name), after))
                 emit refused(qs(trouble->message()));
         });
-        m_cures->addWidget(b);
+        m_mitigations->addWidget(b);
     }
     if (cures.empty())
-        m_cures->addWidget(mutedLabel(tr("Nothing that is known here would."), this, 11));
-    m_cures->addStretch();
+        m_mitigations->addWidget(mutedLabel(tr("Nothing that is known here would."), this, 11));
+    m_mitigations->addStretch();
 }
 
 } // namespace sipper::app

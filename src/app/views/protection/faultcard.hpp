@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One fault at a time: a grid of parts by loads, and what would clear the chosen one.
 #pragma once
 
@@ -18,7 +19,7 @@ class FaultCard : public QFrame {
   public:
     explicit FaultCard(Session& session, QWidget* parent = nullptr);
 
-    void show(const std::shared_ptr<const ProtectLook>& look);
+    void show(const std::shared_ptr<const ProtectionAnalysis>& look);
     /// Waits for the cures of what is chosen; for tests and pictures.
     bool settle();
 
@@ -30,16 +31,16 @@ class FaultCard : public QFrame {
     void fill();
     void addRow(int row, const Fault& fault);
     void choose(const Fault& fault, std::size_t load);
-    void showCures(const std::vector<FaultCure>& cures, std::size_t load);
+    void showMitigations(const std::vector<FaultMitigation>& cures, std::size_t load);
 
     Session& m_session;
-    std::shared_ptr<const ProtectLook> m_look;
+    std::shared_ptr<const ProtectionAnalysis> m_look;
     QCheckBox* m_all;
     QScrollArea* m_scroll;
     QWidget* m_body;
     QGridLayout* m_grid;
     QLabel* m_says;
-    QHBoxLayout* m_cures;
+    QHBoxLayout* m_mitigations;
     std::string m_stage; ///< of the fault that is chosen; empty: none
     FaultKind m_kind = FaultKind::failsShort;
     std::string m_load;

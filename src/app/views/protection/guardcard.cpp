@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/protection/guardcard.hpp"
 
 #include "parts/chemistry.hpp"
@@ -23,11 +24,11 @@ GuardCard::GuardCard(Session& session, QWidget* parent)
     choose(0);
 }
 
-const GuardLook* GuardCard::guard() const {
+const GuardAnalysis* GuardCard::guard() const {
     return m_look && m_guard < m_look->guards.size() ? &m_look->guards[m_guard] : nullptr;
 }
 
-void GuardCard::show(const std::shared_ptr<const ProtectLook>& look, std::size_t guard) {
+void GuardCard::show(const std::shared_ptr<const ProtectionAnalysis>& look, std::size_t guard) {
     m_look = look;
     m_guard = guard;
     showPage();
@@ -46,8 +47,8 @@ void GuardCard::fillPage() {
     if (!m_look)
         return;
     switch (static_cast<Page>(page())) {
-    case Page::schools:
-        return addSchools();
+    case Page::policies:
+        return addPolicies();
     case Page::proof:
         return addProof();
     case Page::after:
@@ -57,20 +58,20 @@ void GuardCard::fillPage() {
     }
 }
 
-void GuardCard::addSchools() {
+void GuardCard::addPolicies() {
     const Project& p = m_session.project();
-    const auto& lives = m_session.results().schools();
+    const auto& lives = m_session.results().cutoffPolicies();
     const Pack* pack = p.pack();
-    if (!pack || schoolCutoff(pack->cell.chemistry, CellCare::balanced) <= 0) {
+    if (!pack || policyCutoff(pack->cell.chemistry, CellCare::balanced) <= 0) {
         addText(tr("These cells have no schools of cut-off: they are used up, or there are none."));
         return;
     }
-    const GuardLook* g = guard();
+    const GuardAnalysis* g = guard();
     if (!g) {
         addText(tr("No guard: what each school would be, a cell and for the pack of %1 in series:")
                     .arg(pack->series));
     } else if (lives.empty()) {
-        addText(m_session.settled() ? tr("Nothing runs down here.") : tr("running …"));
+        addText(m_session.resultsCurrent() ? tr("Nothing runs down here.") : tr("running …"));
     }
     auto* table = new QWidget(body()); // goes with the page
     auto* grid = new QGridLayout(table);
@@ -88,13 +89,13 @@ void GuardCard::addSchools() {
     };
     int row = 1;
     for (const CellCare school : {CellCare::squeeze, CellCare::balanced, CellCare::gentle}) {
-        const double volts = pack->series * schoolCutoff(pack->cell.chemistry, school);
+        const double volts = pack->series * policyCutoff(pack->cell.chemistry, school);
         const bool yours = g && std::abs(volts - g->cutoff) < 0.01 * pack->series;
         cell(qs(nameOf(school)) + (yours ? tr(", yours") : QString()), row, 0, yours);
         cell(quantity(volts / pack->series, Unit::volt), row, 1, yours);
         cell(quantity(volts, Unit::volt), row, 2, yours);
-        for (const SchoolLife& life : lives)
-            if (life.school == school) {
+        for (const PolicyLife& life : lives)
+            if (life.policy == school) {
                 cell(hours(life.hours), row, 3, yours);
                 cell(qs(writeCycles(life.life)), row, 4, yours);
             }
@@ -127,7 +128,7 @@ void GuardCard::addSchools() {
 }
 
 void GuardCard::addProof() {
-    const GuardLook* g = guard();
+    const GuardAnalysis* g = guard();
     if (!g || !g->proof) {
         addText(g ? tr("The guard is never reached: there is nothing to prove with cells. A bench "
                        "supply turned down to %1 proves its threshold.")
@@ -144,7 +145,7 @@ void GuardCard::addProof() {
     grid->addWidget(mutedLabel(tr("into the test"), body(), 11), 0, 0);
     grid->addWidget(mutedLabel(tr("meter at the cells"), body(), 11), 1, 0);
     int column = 1;
-    for (const ProofRun::Mark& m : g->proof->marks) {
+    for (const DrainTest::Mark& m : g->proof->marks) {
         auto* when = new QLabel(hours(m.hours), body());
         when->setFont(Theme::now().font(12));
         grid->addWidget(when, 0, column);
@@ -157,7 +158,7 @@ void GuardCard::addProof() {
 
 void GuardCard::addAfter() {
     const Project& p = m_session.project();
-    const GuardLook* g = guard();
+    const GuardAnalysis* g = guard();
     if (!g) {
         addText(tr("No guard: nothing is cut off."));
         return;
@@ -167,7 +168,7 @@ void GuardCard::addAfter() {
         return;
     }
     addText(qs(afterCutText(p, *g)), QStringLiteral("guard.after"));
-    for (const FoundAgain& f : g->chargers)
+    for (const ChargerRestart& f : g->chargers)
         addText(qs(foundAgainText(p, f)));
     if (g->chargers.empty())
         addText(tr("No charger on the line has to find the pack again."));
@@ -175,13 +176,13 @@ void GuardCard::addAfter() {
 
 void GuardCard::addWays() {
     const Project& p = m_session.project();
-    if (m_look->pushes.empty()) {
+    if (m_look->backfeeds.empty()) {
         addText(tr("No source can push into another, and no cells into a panel or a socket."));
         return;
     }
-    for (const Push& push : m_look->pushes) {
+    for (const BackfeedPath& push : m_look->backfeeds) {
         QLabel* label = addText(qs(pushText(p, push)));
-        label->setStyleSheet(inkOf(push.kind == PushKind::socket ? Role::ink : Role::stop));
+        label->setStyleSheet(inkOf(push.kind == BackfeedKind::socket ? Role::ink : Role::stop));
     }
     auto* note = mutedLabel(tr("Drawn dashed in red on the supply line."), body(), 11);
     rows().addWidget(note);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Beside a guard: the schools of its cut-off, how to prove it, what follows the cut, ways back.
 #pragma once
 
@@ -13,23 +14,23 @@ class GuardCard : public PagedCard {
   public:
     explicit GuardCard(Session& session, QWidget* parent = nullptr);
 
-    void show(const std::shared_ptr<const ProtectLook>& look, std::size_t guard);
+    void show(const std::shared_ptr<const ProtectionAnalysis>& look, std::size_t guard);
 
   signals:
     void refused(const QString& says);
 
   private:
-    enum class Page { schools, proof, after, ways };
+    enum class Page { policies, proof, after, ways };
     void fillPage() override;
-    void addSchools();
+    void addPolicies();
     void addProof();
     void addAfter();
     void addWays();
     QLabel* addText(const QString& text, const QString& name = {});
-    [[nodiscard]] const GuardLook* guard() const;
+    [[nodiscard]] const GuardAnalysis* guard() const;
 
     Session& m_session;
-    std::shared_ptr<const ProtectLook> m_look;
+    std::shared_ptr<const ProtectionAnalysis> m_look;
     std::size_t m_guard = 0;
 };
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/protection/protectionview.hpp"
 
 #include "line/unloaded.hpp"
@@ -60,7 +61,7 @@ ProtectionView::ProtectionView(Session& session, QWidget* parent)
     connect(m_faults, &FaultCard::refused, this, refuse);
     connect(m_dividers, &DividerCard::refused, this, refuse);
     connect(m_card, &GuardCard::refused, this, refuse);
-    new Refresher(this, session, {&Session::projectChanged, &Session::resultsSettled},
+    new Refresher(this, session, {&Session::projectChanged, &Session::resultsUpdated},
                   [this] { refresh(); });
 }
 
@@ -168,10 +169,10 @@ QLayout* ProtectionView::buildGuard() {
     return m_top;
 }
 
-const GuardLook* ProtectionView::guard() const {
+const GuardAnalysis* ProtectionView::guard() const {
     if (!m_look)
         return nullptr;
-    for (const GuardLook& g : m_look->guards)
+    for (const GuardAnalysis& g : m_look->guards)
         if (g.id == m_guard)
             return &g;
     return m_look->guards.empty() ? nullptr : &m_look->guards.front();
@@ -182,10 +183,10 @@ void ProtectionView::refresh() {
     if (!m_look)
         return;
     const Project& p = m_session.project();
-    const GuardLook* now = guard();
+    const GuardAnalysis* now = guard();
     m_guard = now ? now->id : std::string();
     m_guards->clear();
-    for (const GuardLook& g : m_look->guards)
+    for (const GuardAnalysis& g : m_look->guards)
         m_guards->addItem(qs(nameAt(p, g.id)), qs(g.id));
     m_guards->setCurrentIndex(m_guards->findData(qs(m_guard)));
     m_guards->setVisible(m_look->guards.size() > 1);
@@ -205,7 +206,7 @@ void ProtectionView::refresh() {
 
 void ProtectionView::showGuard() {
     const Project& p = m_session.project();
-    const GuardLook* g = guard();
+    const GuardAnalysis* g = guard();
     const ProtectVerdict verdict =
         g && m_look->guards.size() > 1 ? guardVerdict(p, *g) : protectVerdict(p, *m_look);
     m_word->setText(qs(verdict.word));
@@ -222,12 +223,13 @@ void ProtectionView::showGuard() {
         shown.curve = curve;
         const Pack& pack = *p.pack();
         for (const CellCare care : {CellCare::squeeze, CellCare::balanced, CellCare::gentle})
-            shown.schools[static_cast<std::size_t>(care)] =
-                pack.series * schoolCutoff(pack.cell.chemistry, care);
+            shown.policies[static_cast<std::size_t>(care)] =
+                pack.series * policyCutoff(pack.cell.chemistry, care);
         shown.full = fullVolts(pack);
-        shown.floor = ruinVolts(pack);
+        shown.floor = damageVolts(pack);
         const std::size_t mode = modeIndex(p, g ? g->mode : std::string());
-        shown.mode = mode != kNowhere && p.modes.size() > 1 ? qs(nameOf(p.modes[mode])) : QString();
+        shown.mode =
+            mode != kNotFound && p.modes.size() > 1 ? qs(nameOf(p.modes[mode])) : QString();
         m_threshold->show(shown);
     }
     const bool acts = g && g->usual.acts;

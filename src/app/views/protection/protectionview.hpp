@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What stops it in time, and what one fault would do.
 #pragma once
 
@@ -36,7 +37,7 @@ class ProtectionView : public QWidget {
     void refresh();
     void showGuard();
     void moveThreshold(bool reconnect, double volts);
-    [[nodiscard]] const GuardLook* guard() const;
+    [[nodiscard]] const GuardAnalysis* guard() const;
 
     Session& m_session;
     QLabel* m_word;
@@ -55,7 +56,7 @@ class ProtectionView : public QWidget {
     FaultCard* m_faults;
     DividerCard* m_dividers;
     GuardCard* m_card;
-    std::shared_ptr<const ProtectLook> m_look;
+    std::shared_ptr<const ProtectionAnalysis> m_look;
     std::string m_guard; ///< id of the guard shown
 };
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/protection/reboundplot.hpp"
 
 #include "protect/text.hpp"
@@ -86,8 +87,8 @@ void ReboundPlot::tickTimes(double from, double to) {
     xAxis->setTicker(ticker);
 }
 
-void ReboundPlot::show(const GuardLook* guard) {
-    const bool any = guard && guard->usual.acts && !guard->usual.climb.empty();
+void ReboundPlot::show(const GuardAnalysis* guard) {
+    const bool any = guard && guard->usual.acts && !guard->usual.openCurve.empty();
     for (QCPAbstractItem* item :
          std::initializer_list<QCPAbstractItem*>{m_off, m_reconnect, m_settles, m_offText,
                                                  m_reconnectText, m_settlesText, m_marker, m_says})
@@ -104,7 +105,7 @@ void ReboundPlot::show(const GuardLook* guard) {
     QVector<double> seconds{kFrom};
     QVector<double> volts{r.cutVolts};
     m_walk.emplace_back(ReboundPoint{kFrom, r.cutVolts}, false);
-    for (const ReboundPoint& p : r.climb) {
+    for (const ReboundPoint& p : r.openCurve) {
         seconds << std::max(p.seconds, kFrom);
         volts << p.volts;
         if (!r.chatters || p.seconds < r.offSeconds)
@@ -118,7 +119,7 @@ void ReboundPlot::show(const GuardLook* guard) {
         onSeconds << std::max(r.offSeconds, kFrom);
         onVolts << guard->reconnect;
     }
-    for (const ReboundPoint& p : r.onward) {
+    for (const ReboundPoint& p : r.reclosedCurve) {
         onSeconds << std::max(p.seconds, kFrom);
         onVolts << p.volts;
         m_walk.emplace_back(ReboundPoint{std::max(p.seconds, kFrom), p.volts}, true);
@@ -135,15 +136,15 @@ void ReboundPlot::show(const GuardLook* guard) {
                                  : tr("settles at %1").arg(quantity(r.settledVolts, Unit::volt)));
 }
 
-void ReboundPlot::frame(const GuardLook& g) {
+void ReboundPlot::frame(const GuardAnalysis& g) {
     const Rebound& r = g.usual;
-    const double end = std::max(r.climb.back().seconds, 60.0);
+    const double end = std::max(r.openCurve.back().seconds, 60.0);
     xAxis->setRange(kFrom * 0.85, end * 1.15);
     tickTimes(kFrom, end);
     double low = std::min(r.cutVolts, g.cutoff);
-    for (const ReboundPoint& p : r.onward)
+    for (const ReboundPoint& p : r.reclosedCurve)
         low = std::min(low, p.volts);
-    double high = std::max(r.settledVolts, r.climb.back().volts);
+    double high = std::max(r.settledVolts, r.openCurve.back().volts);
     const double climb = std::max(high - low, 0.05);
     // A reconnect far above would press the climb flat: then words say where it is.
     const bool near = g.reconnect <= high + 1.5 * climb;

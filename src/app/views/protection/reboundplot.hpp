@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the cells come back to after a cut, on a log axis of time, with a marker that walks it.
 #pragma once
 
@@ -15,7 +16,7 @@ class ReboundPlot : public QCustomPlot {
     explicit ReboundPlot(QWidget* parent = nullptr);
 
     /// Null: nothing is shown.
-    void show(const GuardLook* guard);
+    void show(const GuardAnalysis* guard);
     [[nodiscard]] bool playing() const { return m_timer.isActive(); }
     /// The walk from the cut through climb, reconnect and the next cut, over and over.
     void play(bool on);
@@ -29,7 +30,7 @@ class ReboundPlot : public QCustomPlot {
     QCPItemText* text(Role role, bool bold);
     QCPItemStraightLine* level(Role role, Qt::PenStyle style);
     void tickTimes(double from, double to);
-    void frame(const GuardLook& guard);
+    void frame(const GuardAnalysis& guard);
     void step();
 
     QCPGraph* m_climb;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/protection/thresholdplot.hpp"
 
 #include "widgets/plotstyle.hpp"
@@ -86,19 +87,19 @@ ThresholdPlot::Threshold ThresholdPlot::threshold(Role role) {
     return made;
 }
 
-void ThresholdPlot::showSchools(const Shown& shown) {
+void ThresholdPlot::showPolicies(const Shown& shown) {
     static constexpr std::array roles{Role::stop, Role::weigh, Role::fine};
     const std::array names{tr("squeeze"), tr("balanced"), tr("gentle")};
     // Each school's band reaches from its cut-off up to the next one's.
-    const double top = shown.schools[2] + (shown.schools[2] - shown.schools[1]);
+    const double top = shown.policies[2] + (shown.policies[2] - shown.policies[1]);
     for (int i = 0; i < 3; ++i) {
-        const bool any = shown.schools[0] > 0;
+        const bool any = shown.policies[0] > 0;
         m_bands[i]->setVisible(any);
         m_bandTexts[i]->setVisible(any);
         if (!any)
             continue;
-        const double low = shown.schools[static_cast<std::size_t>(i)];
-        const double high = i < 2 ? shown.schools[static_cast<std::size_t>(i) + 1] : top;
+        const double low = shown.policies[static_cast<std::size_t>(i)];
+        const double high = i < 2 ? shown.policies[static_cast<std::size_t>(i) + 1] : top;
         m_bands[i]->setBrush(onCard(roles[static_cast<std::size_t>(i)], 0.16));
         m_bands[i]->topLeft->setCoords(1, high);
         m_bands[i]->bottomRight->setCoords(kBandTo, low);
@@ -130,16 +131,16 @@ void ThresholdPlot::show(const Shown& shown) {
         m_reconnect = shown.guard->reconnect;
     }
     double low = shown.full;
-    for (const double v : {shown.schools[0], shown.floor, m_guarded ? m_cutoff : shown.full})
+    for (const double v : {shown.policies[0], shown.floor, m_guarded ? m_cutoff : shown.full})
         if (v > 0)
             low = std::min(low, v);
-    if (!m_guarded && shown.schools[0] <= 0 && !rest.isEmpty())
+    if (!m_guarded && shown.policies[0] <= 0 && !rest.isEmpty())
         low = *std::min_element(rest.begin(), rest.end());
     const double high = std::max(shown.full, m_guarded ? m_reconnect : 0);
     const double room = std::max(0.1, high - low);
     yAxis->setRange(low - 0.14 * room, high + 0.15 * room);
     yAxis->setLabel(m_guarded ? tr("V at the guard") : tr("V at the cells"));
-    showSchools(shown);
+    showPolicies(shown);
     const auto place = [&](QCPItemText& item, const QCPGraph& graph, double at,
                            Qt::Alignment side) {
         const auto found = graph.data()->findBegin(at);

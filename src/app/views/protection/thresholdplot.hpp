@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A guard's thresholds on the cells' own curve, resting and working, to be dragged.
 #pragma once
 
@@ -18,12 +19,12 @@ class ThresholdPlot : public QCustomPlot {
 
     /// What the plot stands on: `guard` null where there is none, then `curve` is the pack's.
     struct Shown {
-        const GuardLook* guard = nullptr;
+        const GuardAnalysis* guard = nullptr;
         const std::vector<GuardPoint>* curve = nullptr;
-        std::array<double, 3> schools{}; ///< V of the pack: squeeze, balanced, gentle; 0: none
-        double full = 0;                 ///< V
-        double floor = 0;                ///< V; 0 where nothing is ruined
-        QString mode;                    ///< name of the mode that is held
+        std::array<double, 3> policies{}; ///< V of the pack: squeeze, balanced, gentle; 0: none
+        double full = 0;                  ///< V
+        double floor = 0;                 ///< V; 0 where nothing is ruined
+        QString mode;                     ///< name of the mode that is held
     };
     void show(const Shown& shown);
 
@@ -51,7 +52,7 @@ class ThresholdPlot : public QCustomPlot {
     QCPItemText* text(Role role, double size, bool bold);
     void showThresholds();
     void placeWords(QCPItemText& text, double volts, bool above);
-    void showSchools(const Shown& shown);
+    void showPolicies(const Shown& shown);
     void move(Line line, double volts);
     [[nodiscard]] std::optional<Line> lineAt(const QPoint& at) const;
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/runtime/dischargeplot.hpp"
 
 #include "text/text.hpp"
@@ -127,8 +128,8 @@ void DischargePlot::frame(const Results& r, double target) {
     for (const auto* curve : {&r.runtime.tail, &r.runtime.curve})
         for (const CurvePoint& c : *curve)
             take(c.hours, c.packVolts, c.packVolts);
-    if (const RangeResult* range = r.range())
-        for (const BandPoint& b : range->band)
+    if (const RuntimeUncertainty* range = r.range())
+        for (const VoltageQuantiles& b : range->band)
             take(b.hours, b.low, b.high);
     const bool any = high > 0;
     m_span = std::max({last, std::min(target, last > 0 ? last * 4 : target), 1e-3}) * 1.06;
@@ -180,8 +181,8 @@ void DischargePlot::showBand(const Session& session) {
     QVector<double> x;
     QVector<double> low;
     QVector<double> high;
-    if (const RangeResult* range = session.results().range())
-        for (const BandPoint& b : range->band) {
+    if (const RuntimeUncertainty* range = session.results().range())
+        for (const VoltageQuantiles& b : range->band) {
             x << b.hours;
             low << b.low;
             high << b.high;
@@ -190,7 +191,7 @@ void DischargePlot::showBand(const Session& session) {
     m_bandHigh->setData(x, high, true);
     QColor ink = colour(Role::copper);
     // An older one is paler, until the new one is there.
-    ink.setAlphaF(session.settled() ? 0.22F : 0.10F);
+    ink.setAlphaF(session.resultsCurrent() ? 0.22F : 0.10F);
     m_bandHigh->setBrush(QBrush(ink));
     m_bandText->setVisible(!x.isEmpty());
     if (x.isEmpty())

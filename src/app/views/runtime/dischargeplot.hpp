@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The discharge curve with its band, its end, the target, and runs beside it.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/runtime/improvementscard.hpp"
 
 #include "widgets/panel.hpp"
@@ -12,7 +13,7 @@
 #include <cmath>
 
 namespace sipper::app {
-LeversCard::LeversCard(Session& session, QWidget* parent)
+ImprovementsCard::ImprovementsCard(Session& session, QWidget* parent)
     : PagedCard(QStringLiteral("leversCard"), tr("What would lengthen it"),
                 QStringLiteral("levers"), parent),
       m_session(session) {
@@ -26,22 +27,22 @@ LeversCard::LeversCard(Session& session, QWidget* parent)
     addPage(tr("Wear"), "wear.show",
             tr("How long the cells last on the shelf, and how many cycles"));
     new Refresher(this, session, {&Session::projectChanged}, [this] { solve(); });
-    new Refresher(this, session, {&Session::resultsSettled}, [this] {
+    new Refresher(this, session, {&Session::resultsUpdated}, [this] {
         if (which() == Page::range || which() == Page::wear)
             showPage();
     });
     choose(static_cast<int>(Page::levers));
 }
 
-void LeversCard::fillPage() {
+void ImprovementsCard::fillPage() {
     body()->setEnabled(which() != Page::levers || isOfNow());
     const Results& r = m_session.results();
     switch (which()) {
     case Page::levers:
-        showLevers();
+        showImprovements();
         break;
     case Page::envelope:
-        addTexts(envelopePage(r), tr("There is no run to reckon."));
+        addTexts(handEstimatePage(r), tr("There is no run to reckon."));
         break;
     case Page::range:
         addTexts(rangePage(m_session),
@@ -49,8 +50,8 @@ void LeversCard::fillPage() {
         break;
     case Page::units:
         addTexts(unitsPage(m_session.project(), r), tr("There is no run to measure."));
-        if (r.worth)
-            rows().addWidget(new DeviceRow(*r.worth, m_device, body()));
+        if (r.equivalents)
+            rows().addWidget(new DeviceRow(*r.equivalents, m_device, body()));
         break;
     case Page::wear:
         addTexts(wearPage(m_session), tr("There are no cells to age."));
@@ -58,18 +59,18 @@ void LeversCard::fillPage() {
     }
 }
 
-bool LeversCard::isOfNow() const {
+bool ImprovementsCard::isOfNow() const {
     return m_of && *m_of == m_session.project();
 }
 
-void LeversCard::addTexts(const std::vector<PageText>& page, const QString& none) {
+void ImprovementsCard::addTexts(const std::vector<PageText>& page, const QString& none) {
     for (const PageText& part : page)
         addText(part.name, part.text);
     if (page.empty())
         rows().addWidget(mutedLabel(none, body(), 12));
 }
 
-QLabel* LeversCard::addText(const QString& name, const QString& richText) {
+QLabel* ImprovementsCard::addText(const QString& name, const QString& richText) {
     auto* label = new QLabel(richText, body());
     label->setObjectName(name);
     label->setTextFormat(Qt::RichText);
@@ -82,7 +83,7 @@ QLabel* LeversCard::addText(const QString& name, const QString& richText) {
 }
 
 /// Beside the window; the old list stays until the new one is there.
-void LeversCard::solve() {
+void ImprovementsCard::solve() {
     if (which() != Page::levers)
         showPage();
     if (isOfNow())
@@ -95,14 +96,15 @@ void LeversCard::solve() {
         [this, project = std::make_shared<const Project>(m_session.project())](
             const std::stop_token& stop, const Jobs::Progress&) -> Jobs::Deliver {
             const Library library = loadLibrary(Session::partsFolder().toStdString());
-            auto levers = std::make_shared<std::vector<Lever>>(leversOf(*project, library, stop));
+            auto levers =
+                std::make_shared<std::vector<Improvement>>(improvementsOf(*project, library, stop));
             if (stop.stop_requested())
                 return {};
-            auto pairs = leverPairs(*project, *levers);
+            auto pairs = improvementPairs(*project, *levers);
             levers->insert(levers->end(), std::make_move_iterator(pairs.begin()),
                            std::make_move_iterator(pairs.end()));
             return [this, levers, project] {
-                m_levers = std::move(*levers);
+                m_improvements = std::move(*levers);
                 m_of = project;
                 state().setText({});
                 body()->setEnabled(true);
@@ -113,7 +115,7 @@ void LeversCard::solve() {
         this);
 }
 
-QString LeversCard::costsOf(const Lever& lever) {
+QString ImprovementsCard::costsOf(const Improvement& lever) {
     QStringList costs;
     if (std::abs(lever.gramsMore) > 0.05)
         costs << QStringLiteral("%1%2").arg(lever.gramsMore > 0 ? "+" : "",
@@ -126,32 +128,32 @@ QString LeversCard::costsOf(const Lever& lever) {
 }
 
 /// A button that takes the step of a row, as an edit or as a variant.
-QPushButton* LeversCard::leverButton(std::size_t number, const char* name, const QString& text,
-                                     const QString& help,
-                                     std::optional<Error> (LeversCard::*act)(const Lever&)) {
+QPushButton* ImprovementsCard::improvementButton(
+    std::size_t number, const char* name, const QString& text, const QString& help,
+    std::optional<Error> (ImprovementsCard::*act)(const Improvement&)) {
     auto* b = new QPushButton(text, body());
     b->setObjectName(QStringLiteral("lever.%1.%2").arg(number).arg(QLatin1String(name)));
-    b->setAccessibleName(tr("%1: %2").arg(text, qs(m_levers[number].name)));
+    b->setAccessibleName(tr("%1: %2").arg(text, qs(m_improvements[number].name)));
     b->setToolTip(help);
     connect(b, &QPushButton::clicked, this, [this, number, act] {
-        if (number >= m_levers.size())
+        if (number >= m_improvements.size())
             return;
-        const Lever chosen = m_levers[number];
+        const Improvement chosen = m_improvements[number];
         if (const auto trouble = (this->*act)(chosen))
             state().setText(qs(trouble->message()));
     });
     return b;
 }
 
-std::optional<Error> LeversCard::use(const Lever& lever) {
+std::optional<Error> ImprovementsCard::use(const Improvement& lever) {
     return m_session.edit(qs(lever.name), lever.project);
 }
 
-std::optional<Error> LeversCard::attempt(const Lever& lever) {
+std::optional<Error> ImprovementsCard::attempt(const Improvement& lever) {
     return m_session.addVariant(tr("try %1").arg(qs(lever.name)), lever.project);
 }
 
-void LeversCard::addLever(const Lever& lever, std::size_t number) {
+void ImprovementsCard::addImprovement(const Improvement& lever, std::size_t number) {
     const Theme& t = Theme::now();
     auto* row = new QWidget(body());
     row->setObjectName(QStringLiteral("lever.%1").arg(number));
@@ -174,18 +176,19 @@ void LeversCard::addLever(const Lever& lever, std::size_t number) {
     if (const QString costs = costsOf(lever); !costs.isEmpty())
         what->addWidget(mutedLabel(costs, row));
     line->addLayout(what, 1);
-    line->addWidget(leverButton(number, "use", tr("Do it"),
-                                tr("Take this step; one undo takes it back"), &LeversCard::use));
-    line->addWidget(leverButton(number, "try", tr("Try"),
-                                tr("Take this step in a new variant; this one stays as it is"),
-                                &LeversCard::attempt));
+    line->addWidget(improvementButton(number, "use", tr("Do it"),
+                                      tr("Take this step; one undo takes it back"),
+                                      &ImprovementsCard::use));
+    line->addWidget(improvementButton(
+        number, "try", tr("Try"), tr("Take this step in a new variant; this one stays as it is"),
+        &ImprovementsCard::attempt));
     rows().addWidget(row);
 }
 
-void LeversCard::showLevers() {
-    for (std::size_t i = 0; i < m_levers.size(); ++i)
-        addLever(m_levers[i], i);
-    if (m_levers.empty())
+void ImprovementsCard::showImprovements() {
+    for (std::size_t i = 0; i < m_improvements.size(); ++i)
+        addImprovement(m_improvements[i], i);
+    if (m_improvements.empty())
         rows().addWidget(mutedLabel(m_session.jobs().busy(kJob)
                                         ? tr("solving each step …")
                                         : tr("No single step lengthens it."),

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What would lengthen the run, ranked; beside it, on pages of their own, what runpages.hpp says.
 #pragma once
 
@@ -12,36 +13,37 @@ class QPushButton;
 
 namespace sipper::app {
 
-class LeversCard : public PagedCard {
+class ImprovementsCard : public PagedCard {
     Q_OBJECT
   public:
-    explicit LeversCard(Session& session, QWidget* parent = nullptr);
+    explicit ImprovementsCard(Session& session, QWidget* parent = nullptr);
 
-    [[nodiscard]] const std::vector<Lever>& levers() const { return m_levers; }
-    bool settle() { return m_session.jobs().settle(kJob); }
+    [[nodiscard]] const std::vector<Improvement>& levers() const { return m_improvements; }
+    bool settle() { return m_session.jobs().waitForIdle(kJob); }
 
   private:
     static constexpr const char* kJob = "levers";
     enum class Page { levers, envelope, range, units, wear };
     [[nodiscard]] Page which() const { return static_cast<Page>(page()); }
     void fillPage() override;
-    void showLevers();
+    void showImprovements();
     void solve();
     [[nodiscard]] bool isOfNow() const; ///< the levers are of the project that is open
     void addTexts(const std::vector<PageText>& page, const QString& none);
     QLabel* addText(const QString& name, const QString& richText);
-    void addLever(const Lever& lever, std::size_t number);
-    [[nodiscard]] static QString costsOf(const Lever& lever);
-    QPushButton* leverButton(std::size_t number, const char* name, const QString& text,
-                             const QString& help,
-                             std::optional<Error> (LeversCard::*act)(const Lever&));
-    [[nodiscard]] std::optional<Error> use(const Lever& lever);
-    [[nodiscard]] std::optional<Error> attempt(const Lever& lever);
+    void addImprovement(const Improvement& lever, std::size_t number);
+    [[nodiscard]] static QString costsOf(const Improvement& lever);
+    QPushButton*
+    improvementButton(std::size_t number, const char* name, const QString& text,
+                      const QString& help,
+                      std::optional<Error> (ImprovementsCard::*act)(const Improvement&));
+    [[nodiscard]] std::optional<Error> use(const Improvement& lever);
+    [[nodiscard]] std::optional<Error> attempt(const Improvement& lever);
 
     Session& m_session;
-    std::vector<Lever> m_levers;         ///< with the pairs behind them
-    std::shared_ptr<const Project> m_of; ///< the project that they belong to
-    DeviceRow::Device m_device;          ///< the other device's battery, as last asked for
+    std::vector<Improvement> m_improvements; ///< with the pairs behind them
+    std::shared_ptr<const Project> m_of;     ///< the project that they belong to
+    DeviceRow::Device m_device;              ///< the other device's battery, as last asked for
 };
 
 } // namespace sipper::app

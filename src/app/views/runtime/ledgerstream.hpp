@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Where the energy of a discharge goes: one stream from the nameplate to the loads.
 #pragma once
 

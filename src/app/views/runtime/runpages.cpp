@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/runtime/runpages.hpp"
 
 #include "runtime/shelf.hpp"
@@ -34,32 +35,33 @@ QString monthsText(double months) {
 }
 
 /// The schools of the cut-off: what each runs, and how often the cells can be filled.
-QString schoolsTable(const std::vector<SchoolLife>& schools) {
+QString policyTable(const std::vector<PolicyLife>& schools) {
     QString text = QLatin1String(kTable);
     text += QStringLiteral("<tr><td></td><td>%1&nbsp;&nbsp;</td><td>%2&nbsp;&nbsp;</td><td>%3</td>"
                            "</tr>")
                 .arg(QObject::tr("cut-off"), QObject::tr("runs"), QObject::tr("cycles"));
-    for (const SchoolLife& school : schools)
+    for (const PolicyLife& school : schools)
         text += QStringLiteral("<tr><td><b>%1</b>&nbsp;&nbsp;</td><td>%2&nbsp;&nbsp;</td><td>%3"
                                "&nbsp;&nbsp;</td><td>%4</td></tr>")
-                    .arg(qs(nameOf(school.school)), quantity(school.cutoff, Unit::volt),
+                    .arg(qs(nameOf(school.policy)), quantity(school.cutoff, Unit::volt),
                          hours(school.hours), qs(writeCycles(school.life)));
     return text + QStringLiteral("</table>");
 }
 
-QString shelfText(const Project& p, const Shelf& s) {
+QString shelfText(const Project& p, const ShelfLife& s) {
     QString text =
         QObject::tr("<b>Unused</b>, all off that can be switched off: %1 flow and the cells lose "
                     "%2 by themselves. Full cells still start it after <b>%3</b>.")
             .arg(quantity(s.offAmps, Unit::ampere), quantity(s.selfAmps, Unit::ampere),
-                 qs(lastsText(s.startsFor, p.pack()->cell.chemistry)));
-    if (s.opens)
+                 qs(lastsText(s.noStartMonths, p.pack()->cell.chemistry)));
+    if (s.cutoffMonths)
         text += QObject::tr(" %1 opens after %2 and goes on drawing %3.")
-                    .arg(qs(nameOf(*p.stage(s.guard))).toHtmlEscaped(), monthsText(*s.opens),
+                    .arg(qs(nameOf(*p.stage(s.guard))).toHtmlEscaped(), monthsText(*s.cutoffMonths),
                          quantity(s.openAmps, Unit::ampere));
-    return text + (s.ruin ? QObject::tr(" The cells are ruined after <b>%1</b>.")
-                                .arg(qs(lastsText(*s.ruin, p.pack()->cell.chemistry)))
-                          : QObject::tr(" These cells are used up, not ruined."));
+    return text + (s.damageMonths
+                       ? QObject::tr(" The cells are ruined after <b>%1</b>.")
+                             .arg(qs(lastsText(*s.damageMonths, p.pack()->cell.chemistry)))
+                       : QObject::tr(" These cells are used up, not ruined."));
 }
 
 } // namespace
@@ -68,9 +70,9 @@ QString signedHours(double value) {
     return (value >= 0 ? QStringLiteral("+") : QString()) + hours(value);
 }
 
-std::vector<PageText> envelopePage(const Results& r) {
+std::vector<PageText> handEstimatePage(const Results& r) {
     std::vector<PageText> page;
-    for (const Envelope& e : r.envelope) {
+    for (const HandEstimate& e : r.handEstimate) {
         QString text = QStringLiteral("<b>%1: %2</b> = %3")
                            .arg(ruleText(e.rule), hours(e.hours), qs(e.formula).toHtmlEscaped());
         text += QLatin1String(kTable);
@@ -90,8 +92,8 @@ std::vector<PageText> envelopePage(const Results& r) {
 
 /// Each uncertain thing moved to its two ends with everything else as usual.
 std::vector<PageText> rangePage(const Session& session) {
-    const RangeResult* range = session.results().range();
-    if (!range || !session.settled())
+    const RuntimeUncertainty* range = session.results().range();
+    if (!range || !session.resultsCurrent())
         return {};
     QString text =
         QObject::tr("Of %1 builds one in ten stays under <b>%2</b>, one in two under <b>%3</b>, "
@@ -99,7 +101,7 @@ std::vector<PageText> rangePage(const Session& session) {
             .arg(range->hours.size())
             .arg(hours(range->range.p10), hours(range->range.p50), hours(range->range.p90));
     text += QLatin1String(kTable);
-    for (const Spread& spread : range->spreads)
+    for (const Sensitivity& spread : range->sensitivities)
         if (spread.high - spread.low > 0.001 * range->range.p50)
             text += QStringLiteral("<tr><td align='right'><b>%1</b>&nbsp;</td><td>%2: %3 to %4"
                                    "</td></tr>")
@@ -110,16 +112,16 @@ std::vector<PageText> rangePage(const Session& session) {
 
 /// What the cells' label is worth at every load, at its own volts, and at one socket.
 std::vector<PageText> unitsPage(const Project& p, const Results& r) {
-    if (!r.worth)
+    if (!r.equivalents)
         return {};
-    const Worth& worth = *r.worth;
+    const EnergyEquivalents& worth = *r.equivalents;
     QString text =
         QObject::tr("On the cells: <b>%1</b> at %2, %3. The loads get %4 of it, %5.")
             .arg(quantity(worth.ratedAh, Unit::ampereHour), quantity(worth.ratedVolts, Unit::volt),
                  quantity(worth.ratedWh, Unit::wattHour),
                  quantity(worth.deliveredWh, Unit::wattHour), qs(writeShare(worth.share())));
     text += QLatin1String(kTable);
-    for (const Worth::AtLoad& load : worth.loads)
+    for (const EnergyEquivalents::AtLoad& load : worth.loads)
         text += QStringLiteral("<tr><td align='right'><b>%1</b>&nbsp;</td><td>%2</td></tr>")
                     .arg(quantity(load.ah, Unit::ampereHour),
                          QObject::tr("at %1 into %2, %3")
@@ -159,13 +161,14 @@ std::vector<PageText> wearPage(const Session& session) {
             .arg(life.rate, 0, 'g', 2);
     if (life.byAge)
         text += QObject::tr(" More runs do not fit into the years that such cells keep.");
-    if (!r.schools().empty() && session.settled())
-        text += schoolsTable(r.schools());
+    if (!r.cutoffPolicies().empty() && session.resultsCurrent())
+        text += policyTable(r.cutoffPolicies());
     page.push_back({QStringLiteral("wear.cycles"), text});
     return page;
 }
 
-DeviceRow::DeviceRow(const Worth& worth, Device& device, QWidget* parent) : QWidget(parent) {
+DeviceRow::DeviceRow(const EnergyEquivalents& worth, Device& device, QWidget* parent)
+    : QWidget(parent) {
     const Theme& t = Theme::now();
     auto* line = new QHBoxLayout(this);
     line->setContentsMargins(0, 0, 0, 0);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What stands beside the discharge, in words: the envelope, the range, the units and the wear.
 #pragma once
 
@@ -17,7 +18,7 @@ struct PageText {
     QString name; ///< object name of the label
     QString text;
 };
-[[nodiscard]] std::vector<PageText> envelopePage(const Results& results);
+[[nodiscard]] std::vector<PageText> handEstimatePage(const Results& results);
 [[nodiscard]] std::vector<PageText> rangePage(const Session& session);
 [[nodiscard]] std::vector<PageText> unitsPage(const Project& project, const Results& results);
 [[nodiscard]] std::vector<PageText> wearPage(const Session& session);
@@ -31,7 +32,7 @@ class DeviceRow : public QWidget {
         double volts = 3.7;
     };
     /// `device` outlives the row: it keeps what was typed.
-    DeviceRow(const Worth& worth, Device& device, QWidget* parent);
+    DeviceRow(const EnergyEquivalents& worth, Device& device, QWidget* parent);
 };
 
 } // namespace sipper::app

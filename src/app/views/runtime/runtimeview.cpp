@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/runtime/runtimeview.hpp"
 
 #include "runtime/shelf.hpp"
@@ -22,11 +23,11 @@ namespace {
 
 /// What each source has to carry where there are no cells to run down.
 QString tetheredText(const Project& p, const Results& r) {
-    if (r.tethers.empty())
+    if (r.externalLoads.empty())
         return QObject::tr("There are no cells to run down and nothing to plug in: the supply line "
                            "begins with a source.");
     QString text = QObject::tr("Nothing runs down.");
-    for (const Tether& t : r.tethers)
+    for (const ExternalLoad& t : r.externalLoads)
         text +=
             QObject::tr(" From %1 it draws %2 at the most, %3 on average, and %4 of that become "
                         "heat on the way.")
@@ -58,11 +59,11 @@ RuntimeView::RuntimeView(Session& session, QWidget* parent) : QWidget(parent), m
     auto* row = new QHBoxLayout;
     row->setSpacing(theme.ipx(8));
     row->addWidget(m_plot, 6);
-    row->addWidget(new LeversCard(session, this), 5);
+    row->addWidget(new ImprovementsCard(session, this), 5);
     column->addLayout(row, 6);
     column->addWidget(new LedgerStream(session, this), 5);
     auto* follower = new Refresher(
-        this, session, {&Session::projectChanged, &Session::resultsSettled}, [this] { refresh(); });
+        this, session, {&Session::projectChanged, &Session::resultsUpdated}, [this] { refresh(); });
     // The end's words take the room that there is.
     connect(m_plot, &QCustomPlot::afterLayout, follower, [this, wide = 0]() mutable {
         if (std::exchange(wide, m_plot->width()) != m_plot->width())
@@ -193,11 +194,11 @@ QString RuntimeView::why() const {
     QString text = !runs                ? tr("As it stands, %1.").arg(end)
                    : runs->value() == 0 ? tr("It never runs: %1.").arg(end)
                                         : tr("It ends when %1.").arg(end);
-    const RangeResult* range = r.range();
+    const RuntimeUncertainty* range = r.range();
     const auto humps = range ? humpsOf(*range) : std::nullopt;
-    if (humps && m_session.settled() && runs)
+    if (humps && m_session.resultsCurrent() && runs)
         text += QStringLiteral(" %1.").arg(qs(humpsText(*humps)));
-    else if (range && m_session.settled() && runs)
+    else if (range && m_session.resultsCurrent() && runs)
         text += tr(" Eight builds in ten run %1 to %2.")
                     .arg(hours(range->range.p10), hours(range->range.p90));
     if (const auto age = runs ? qs(ageText(p, runs->value())) : QString(); !age.isEmpty())
@@ -212,10 +213,10 @@ void RuntimeView::refresh() {
     const Project& p = m_session.project();
     const Results& r = m_session.results();
     m_body->setVisible(p.pack() != nullptr);
-    m_answer->setText(p.pack()            ? r.runtime.hours ? hours(r.runtime.hours->value())
-                                                            : qs(runText(r.runtime))
-                                 : r.tethers.empty() ? tr("no source yet")
-                                          : tr("plugged in"));
+    m_answer->setText(p.pack()                  ? r.runtime.hours ? hours(r.runtime.hours->value())
+                                                                  : qs(runText(r.runtime))
+                                       : r.externalLoads.empty() ? tr("no source yet")
+                                                : tr("plugged in"));
     m_why->setText(why());
     m_plot->show(m_session);
     m_plot->setAccessibleDescription(m_why->text());

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How long it runs: the discharge with its target, its end and the reason, and where the energy
 // goes.
 #pragma once
@@ -23,7 +24,7 @@ class RuntimeView : public QWidget {
     explicit RuntimeView(Session& session, QWidget* parent = nullptr);
 
     /// Waits for the runs at the sliders; for tests and pictures.
-    bool settle() { return m_session.jobs().settle(kWhatIf); }
+    bool settle() { return m_session.jobs().waitForIdle(kWhatIf); }
 
   private:
     static constexpr const char* kWhatIf = "what-if";

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The shapes of a drawing on whatever a painter paints on, in the colours of the day.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The paper on the screen: its pages below each other, as wide as there is room, with rows that can
 // be chosen and parts that can be ticked.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/sheet/sheetout.hpp"
 
 #include "project/file.hpp"
@@ -88,9 +89,9 @@ void printPaper(QPrinter& printer, const SheetPaper& paper) {
     }
 }
 
-SheetAsk sheetAsk() {
+SheetOptions sheetAsk() {
     const QSettings settings;
-    SheetAsk ask;
+    SheetOptions ask;
     ask.date = QDate::currentDate().toString(Qt::ISODate).toStdString();
     const auto colour = [&](const char* key, std::string& into) {
         const QString text = settings.value(QLatin1String(key)).toString().trimmed();

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The ways out of the build sheet: PDF, print, and the files that the core writes.
 #pragma once
 
@@ -14,6 +15,6 @@ namespace sipper::app {
 /// Every page on a printer, as it is set.
 void printPaper(QPrinter& printer, const SheetPaper& paper);
 /// The sheet of a project with what the workshop's settings say, today.
-[[nodiscard]] SheetAsk sheetAsk();
+[[nodiscard]] SheetOptions sheetAsk();
 
 } // namespace sipper::app

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The build sheet laid out on pages: the same for the screen, the printer, PDF and pictures.
 #pragma once
 

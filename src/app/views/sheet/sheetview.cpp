@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/sheet/sheetview.hpp"
 
 #include "advice/finding.hpp"
@@ -136,7 +137,7 @@ SheetView::SheetView(Session& session, QWidget* parent) : QWidget(parent), m_ses
         showPlug();
     });
     new Refresher(this, session,
-                  {&Session::projectChanged, &Session::resultsSettled, &Session::documentChanged},
+                  {&Session::projectChanged, &Session::resultsUpdated, &Session::documentChanged},
                   [this] { refresh(); });
 }
 
@@ -255,8 +256,8 @@ void SheetView::refresh() {
     const Results& results = m_session.results();
     m_session.jobs().runOnProject(
         kJob, Jobs::Priority::shown,
-        [this, project = m_session.project(), quick = static_cast<const Quick&>(results),
-         deep = m_session.settled() ? results.deep : nullptr,
+        [this, project = m_session.project(), quick = static_cast<const QuickAnalysis&>(results),
+         deep = m_session.resultsCurrent() ? results.deep : nullptr,
          ask = sheetAsk()](const std::stop_token&, const Jobs::Progress&) -> Jobs::Deliver {
             auto sheet = std::make_shared<Sheet>(sheetOf(project, quick, deep.get(), ask));
             return [this, sheet] {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What to buy, wire, set and check: the paper itself, and every way out of it.
 #pragma once
 
@@ -24,7 +25,7 @@ class SheetView : public QWidget {
   public:
     explicit SheetView(Session& session, QWidget* parent = nullptr);
 
-    [[nodiscard]] bool settle() { return m_session.jobs().settle(kJob); }
+    [[nodiscard]] bool settle() { return m_session.jobs().waitForIdle(kJob); }
     [[nodiscard]] const SheetPaper& paper() const;
     [[nodiscard]] PaperSize paperSize() const;
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/start/conversionmatrix.hpp"
 
 #include "theme/theme.hpp"
@@ -17,7 +18,7 @@ constexpr double kMatrixGap = 3;
 
 } // namespace
 
-HaveMatrix::HaveMatrix(QWidget* parent) : QWidget(parent) {
+ConversionMatrix::ConversionMatrix(QWidget* parent) : QWidget(parent) {
     setObjectName(QStringLiteral("haveMatrix"));
     setAccessibleName(tr("Have against need"));
     setAccessibleDescription(tr("Arrows walk, Enter opens the recipe"));
@@ -25,18 +26,18 @@ HaveMatrix::HaveMatrix(QWidget* parent) : QWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
     setCursor(Qt::PointingHandCursor);
     const Theme& t = Theme::now();
-    setFixedHeight(t.ipx(kMatrixHead + kMatrixRow * static_cast<double>(kWanted.size())));
+    setFixedHeight(t.ipx(kMatrixHead + kMatrixRow * static_cast<double>(kTargetVolts.size())));
     setMinimumWidth(t.ipx(440));
     for (std::size_t h = 0; h < kHaves; ++h)
-        for (std::size_t w = 0; w < kWanted.size(); ++w)
-            m_all[h][w] = betweenOf(static_cast<Have>(h), kWanted[w]);
+        for (std::size_t w = 0; w < kTargetVolts.size(); ++w)
+            m_all[h][w] = betweenOf(static_cast<SourceKind>(h), kTargetVolts[w]);
 }
 
-const Between& HaveMatrix::between(Field f) const {
+const ConversionAdvice& ConversionMatrix::between(Field f) const {
     return m_all[static_cast<std::size_t>(f.have)][static_cast<std::size_t>(f.want)];
 }
 
-QRectF HaveMatrix::box(Field f) const {
+QRectF ConversionMatrix::box(Field f) const {
     const Theme& t = Theme::now();
     const double wide = (width() - t.px(kMatrixSide)) / static_cast<double>(kHaves);
     return {t.px(kMatrixSide) + f.have * wide + t.px(kMatrixGap) / 2,
@@ -44,15 +45,15 @@ QRectF HaveMatrix::box(Field f) const {
             t.px(kMatrixRow - kMatrixGap)};
 }
 
-std::optional<HaveMatrix::Field> HaveMatrix::under(const QPointF& at) const {
+std::optional<ConversionMatrix::Field> ConversionMatrix::under(const QPointF& at) const {
     for (int h = 0; h < static_cast<int>(kHaves); ++h)
-        for (int w = 0; w < static_cast<int>(kWanted.size()); ++w)
+        for (int w = 0; w < static_cast<int>(kTargetVolts.size()); ++w)
             if (box({h, w}).contains(at))
                 return Field{h, w};
     return {};
 }
 
-void HaveMatrix::point(Field f) {
+void ConversionMatrix::point(Field f) {
     m_at = f;
     m_lit = true;
     update();
@@ -60,12 +61,12 @@ void HaveMatrix::point(Field f) {
     emit pointed(qs(between(f).why));
 }
 
-void HaveMatrix::choose(Field f) {
+void ConversionMatrix::choose(Field f) {
     point(f);
-    emit chosen(static_cast<Have>(f.have), kWanted[static_cast<std::size_t>(f.want)]);
+    emit chosen(static_cast<SourceKind>(f.have), kTargetVolts[static_cast<std::size_t>(f.want)]);
 }
 
-void HaveMatrix::paintEvent(QPaintEvent*) {
+void ConversionMatrix::paintEvent(QPaintEvent*) {
     const Theme& t = Theme::now();
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
@@ -78,31 +79,31 @@ void HaveMatrix::paintEvent(QPaintEvent*) {
                        static_cast<int>(Qt::TextWordWrap),
                    qs(haveBands()[static_cast<std::size_t>(h)].name));
     }
-    for (int w = 0; w < static_cast<int>(kWanted.size()); ++w) {
+    for (int w = 0; w < static_cast<int>(kTargetVolts.size()); ++w) {
         const QRectF first = box({0, w});
         p.setFont(t.font(12.5, true));
         p.setPen(colour(Role::ink));
         p.drawText(QRectF(0, first.top(), t.px(kMatrixSide - 8), first.height()),
                    static_cast<int>(Qt::AlignRight) | static_cast<int>(Qt::AlignVCenter),
-                   QStringLiteral("%1 V").arg(kWanted[static_cast<std::size_t>(w)]));
+                   QStringLiteral("%1 V").arg(kTargetVolts[static_cast<std::size_t>(w)]));
         for (int h = 0; h < static_cast<int>(kHaves); ++h) {
             const Field f{h, w};
-            const Between& b = between(f);
+            const ConversionAdvice& b = between(f);
             const QRectF r = box(f);
             // What is easy is green, what takes a converter copper, the more the more it does.
             const auto ground = [&] {
                 switch (b.stands) {
-                case Stands::straight:
+                case Conversion::straight:
                     return onCard(Role::fine, 0.26);
-                case Stands::dropOut:
+                case Conversion::dropOut:
                     return onCard(Role::fine, 0.12);
-                case Stands::buck:
+                case Conversion::buck:
                     return onCard(Role::copper, 0.12);
-                case Stands::boost:
+                case Conversion::boost:
                     return onCard(Role::copper, 0.2);
-                case Stands::both:
+                case Conversion::both:
                     return onCard(Role::copper, 0.3);
-                case Stands::notWithout:
+                case Conversion::notWithout:
                     break;
                 }
                 return onCard(Role::muted, 0.1);
@@ -111,7 +112,7 @@ void HaveMatrix::paintEvent(QPaintEvent*) {
             p.setPen(lit ? QPen(colour(Role::copper), t.px(2)) : QPen(Qt::NoPen));
             p.setBrush(ground);
             p.drawRoundedRect(r, t.px(3), t.px(3));
-            p.setPen(colour(b.stands == Stands::notWithout ? Role::muted : Role::ink));
+            p.setPen(colour(b.stands == Conversion::notWithout ? Role::muted : Role::ink));
             p.setFont(t.font(11));
             p.drawText(r.adjusted(t.px(1), 0, -t.px(1), 0),
                        static_cast<int>(Qt::AlignCenter) | static_cast<int>(Qt::TextWordWrap),
@@ -120,17 +121,17 @@ void HaveMatrix::paintEvent(QPaintEvent*) {
     }
 }
 
-void HaveMatrix::mouseMoveEvent(QMouseEvent* event) {
+void ConversionMatrix::mouseMoveEvent(QMouseEvent* event) {
     if (const auto f = under(event->position()); f && !(m_lit && *f == m_at))
         point(*f);
 }
 
-void HaveMatrix::mousePressEvent(QMouseEvent* event) {
+void ConversionMatrix::mousePressEvent(QMouseEvent* event) {
     if (const auto f = under(event->position()); f && event->button() == Qt::LeftButton)
         choose(*f);
 }
 
-void HaveMatrix::keyPressEvent(QKeyEvent* event) {
+void ConversionMatrix::keyPressEvent(QKeyEvent* event) {
     Field f = m_at;
     switch (event->key()) {
     case Qt::Key_Left:
@@ -143,7 +144,7 @@ void HaveMatrix::keyPressEvent(QKeyEvent* event) {
         f.want = std::max(0, f.want - 1);
         break;
     case Qt::Key_Down:
-        f.want = std::min(static_cast<int>(kWanted.size()) - 1, f.want + 1);
+        f.want = std::min(static_cast<int>(kTargetVolts.size()) - 1, f.want + 1);
         break;
     case Qt::Key_Return:
     case Qt::Key_Enter:
@@ -155,19 +156,19 @@ void HaveMatrix::keyPressEvent(QKeyEvent* event) {
     point(f);
 }
 
-void HaveMatrix::focusInEvent(QFocusEvent* event) {
+void ConversionMatrix::focusInEvent(QFocusEvent* event) {
     QWidget::focusInEvent(event);
     point(m_at);
 }
 
-void HaveMatrix::focusOutEvent(QFocusEvent* event) {
+void ConversionMatrix::focusOutEvent(QFocusEvent* event) {
     QWidget::focusOutEvent(event);
     m_lit = false;
     emit pointed({});
     update();
 }
 
-void HaveMatrix::leaveEvent(QEvent* event) {
+void ConversionMatrix::leaveEvent(QEvent* event) {
     QWidget::leaveEvent(event);
     if (hasFocus())
         return;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Have against need: sources across, wanted volts down, and in each field what stands between.
 #pragma once
 
@@ -10,10 +11,10 @@ class QLabel;
 
 namespace sipper::app {
 
-class HaveMatrix : public QWidget {
+class ConversionMatrix : public QWidget {
     Q_OBJECT
   public:
-    explicit HaveMatrix(QWidget* parent = nullptr);
+    explicit ConversionMatrix(QWidget* parent = nullptr);
 
     struct Field {
         int have = 0;
@@ -22,11 +23,11 @@ class HaveMatrix : public QWidget {
     };
     [[nodiscard]] QRectF box(Field field) const;
     [[nodiscard]] Field at() const { return m_at; }
-    [[nodiscard]] const Between& between(Field field) const;
+    [[nodiscard]] const ConversionAdvice& between(Field field) const;
 
   signals:
     void pointed(const QString& why); ///< of the field under pointer or keys
-    void chosen(sipper::Have have, double volts);
+    void chosen(sipper::SourceKind have, double volts);
 
   protected:
     void paintEvent(QPaintEvent*) override;
@@ -42,7 +43,7 @@ class HaveMatrix : public QWidget {
     void point(Field field);
     void choose(Field field);
 
-    std::array<std::array<Between, kWanted.size()>, kHaves> m_all;
+    std::array<std::array<ConversionAdvice, kTargetVolts.size()>, kHaves> m_all;
     Field m_at;
     bool m_lit = false; ///< the pointer or the keys are in it
 };

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/start/linetile.hpp"
 
 #include "session/displayedpoint.hpp"
@@ -25,15 +26,15 @@ constexpr double kTilePad = 8;
 std::shared_ptr<const TileLook> tileLookOf(Project project) {
     auto look = std::make_shared<TileLook>();
     look->project = std::move(project);
-    static_cast<Quick&>(look->results) = quickOf(look->project);
-    Moment moment;
+    static_cast<QuickAnalysis&>(look->results) = analyseQuick(look->project);
+    DisplayedPoint moment;
     moment.begin(look->project, look->results);
     look->point = moment.point();
-    const Quick& quick = look->results;
+    const QuickAnalysis& quick = look->results;
     if (quick.runtime.hours)
         look->runs = hours(quick.runtime.hours->value());
-    else if (!quick.tethers.empty())
-        look->runs = quantity(quick.tethers.front().worstWatts, Unit::watt);
+    else if (!quick.externalLoads.empty())
+        look->runs = quantity(quick.externalLoads.front().worstWatts, Unit::watt);
     else
         look->runs = QObject::tr("nothing draws");
     for (const Severity severity : {Severity::stop, Severity::care})

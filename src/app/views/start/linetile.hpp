@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A supply as a small drawn line: what it is, how long it runs, and one sentence.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/start/requestline.hpp"
 
 #include "widgets/flowlayout.hpp"
@@ -29,14 +30,14 @@ constexpr std::array kWishPlaces{
 
 } // namespace
 
-WishLine::WishLine(QWidget* parent) : QWidget(parent) {
+RequestLine::RequestLine(QWidget* parent) : QWidget(parent) {
     const Theme& t = Theme::now();
     setObjectName(QStringLiteral("wish"));
     m_flow = new FlowLayout(this, t.ipx(8), t.ipx(8));
     build();
 }
 
-void WishLine::word(const QString& text) {
+void RequestLine::word(const QString& text) {
     auto* label = new QLabel(text, this);
     label->setFont(Theme::now().font(kWishSize));
     label->setFixedHeight(Theme::now().ipx(34));
@@ -44,8 +45,8 @@ void WishLine::word(const QString& text) {
     m_made.push_back(label);
 }
 
-QuantityEdit* WishLine::field(const QString& name, const char* label, Unit unit, double low,
-                              double high, int wide) {
+QuantityEdit* RequestLine::field(const QString& name, const char* label, Unit unit, double low,
+                                 double high, int wide) {
     const Theme& t = Theme::now();
     auto* edit = new QuantityEdit(typedFacts("wish", label, label, unit, low, high), this);
     edit->setObjectName(name);
@@ -57,7 +58,7 @@ QuantityEdit* WishLine::field(const QString& name, const char* label, Unit unit,
     return edit;
 }
 
-void WishLine::addNeed(std::size_t i) {
+void RequestLine::addNeed(std::size_t i) {
     const QString number = QString::number(i);
     if (i > 0)
         word(tr("and"));
@@ -80,7 +81,7 @@ void WishLine::addNeed(std::size_t i) {
     });
 }
 
-void WishLine::build() {
+void RequestLine::build() {
     const Theme& t = Theme::now();
     for (QWidget* w : m_made) {
         w->setObjectName({});
@@ -99,7 +100,7 @@ void WishLine::build() {
     more->setFixedSize(t.ipx(30), t.ipx(34));
     more->setEnabled(m_wish.needs.size() < kMostWishes);
     connect(more, &QPushButton::clicked, this, [this] {
-        Wish w = m_wish;
+        SupplyRequest w = m_wish;
         w.needs.push_back({12, 0.1});
         setWish(w);
         if (auto* fresh =
@@ -117,7 +118,7 @@ void WishLine::build() {
         less->setToolTip(less->accessibleName());
         less->setFixedSize(t.ipx(30), t.ipx(34));
         connect(less, &QPushButton::clicked, this, [this] {
-            Wish w = m_wish;
+            SupplyRequest w = m_wish;
             w.needs.pop_back();
             setWish(w);
         });
@@ -147,10 +148,10 @@ void WishLine::build() {
     };
     PlainCombo* from = combo("wish.from", tr("From what it runs"));
     for (std::size_t i = 0; i < kWishFroms; ++i)
-        from->addItem(qs(wishFromText(static_cast<WishFrom>(i))));
+        from->addItem(qs(wishFromText(static_cast<RequestedSource>(i))));
     from->setCurrentIndex(static_cast<int>(m_wish.from));
     connect(from, &QComboBox::currentIndexChanged, this, [this](int at) {
-        m_wish.from = static_cast<WishFrom>(at);
+        m_wish.from = static_cast<RequestedSource>(at);
         emit changed();
     });
     PlainCombo* place = combo("wish.setting", tr("Where it lives"));
@@ -174,26 +175,26 @@ void WishLine::build() {
     updateGeometry();
 }
 
-void WishLine::setWish(const Wish& wish) {
+void RequestLine::setWish(const SupplyRequest& wish) {
     m_wish = wish;
     build();
     emit changed();
 }
 
-void WishLine::setBusy(bool busy) {
+void RequestLine::setBusy(bool busy) {
     m_busy = busy;
     m_go->setText(busy ? tr("Stop") : tr("Find it"));
     m_go->setToolTip(busy ? tr("Stops the search") : tr("Three supplies that do it (Enter)"));
     accentButton(*m_go, !busy);
 }
 
-void WishLine::focusFirst() {
+void RequestLine::focusFirst() {
     m_first->setFocus();
     m_first->selectAll();
 }
 
 /// Enter in any field asks, once the field has taken what was typed; + adds a voltage.
-bool WishLine::eventFilter(QObject* watched, QEvent* event) {
+bool RequestLine::eventFilter(QObject* watched, QEvent* event) {
     if (event->type() == QEvent::KeyPress) {
         const auto* key = static_cast<QKeyEvent*>(event);
         if (key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter) {

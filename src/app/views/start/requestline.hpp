@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One typed line: I need so many volts at so many amps for so many hours, from something.
 #pragma once
 
@@ -15,13 +16,13 @@ namespace sipper::app {
 class FlowLayout;
 class QuantityEdit;
 
-class WishLine : public QWidget {
+class RequestLine : public QWidget {
     Q_OBJECT
   public:
-    explicit WishLine(QWidget* parent = nullptr);
+    explicit RequestLine(QWidget* parent = nullptr);
 
-    [[nodiscard]] const Wish& wish() const { return m_wish; }
-    void setWish(const Wish& wish);
+    [[nodiscard]] const SupplyRequest& wish() const { return m_wish; }
+    void setWish(const SupplyRequest& wish);
     /// While it is being searched for the button stops it.
     void setBusy(bool busy);
     void focusFirst();
@@ -41,7 +42,7 @@ class WishLine : public QWidget {
                         int wide);
     void word(const QString& text);
 
-    Wish m_wish;
+    SupplyRequest m_wish;
     FlowLayout* m_flow;
     std::vector<QWidget*> m_made; ///< everything in the line, in order
     QuantityEdit* m_first = nullptr;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/start/startpage.hpp"
 
 #include "inventory/inventory.hpp"
@@ -86,7 +87,7 @@ QWidget* StartPage::buildWish() {
     auto* column = new QVBoxLayout(card);
     column->setContentsMargins(t.ipx(16), t.ipx(14), t.ipx(16), t.ipx(12));
     column->setSpacing(t.ipx(8));
-    m_wish = new WishLine(card);
+    m_wish = new RequestLine(card);
     column->addWidget(m_wish);
     m_wishSays = mutedLabel({}, card, 12);
     m_wishSays->setObjectName(QStringLiteral("wish.says"));
@@ -94,9 +95,9 @@ QWidget* StartPage::buildWish() {
     column->addWidget(m_wishSays);
     m_complaint = complaintLabel(QStringLiteral("wish.complaint"), card);
     column->addWidget(m_complaint);
-    connect(m_wish, &WishLine::asked, this, &StartPage::ask);
-    connect(m_wish, &WishLine::stopped, this, &StartPage::stop);
-    connect(m_wish, &WishLine::changed, this, &StartPage::sayWish);
+    connect(m_wish, &RequestLine::asked, this, &StartPage::ask);
+    connect(m_wish, &RequestLine::stopped, this, &StartPage::stop);
+    connect(m_wish, &RequestLine::changed, this, &StartPage::sayWish);
     sayWish();
     return card;
 }
@@ -111,7 +112,7 @@ QWidget* StartPage::buildMatrix() {
     auto* title = new QLabel(tr("What you have, and what it wants"), card);
     title->setFont(t.font(13, true));
     column->addWidget(title);
-    auto* matrix = new HaveMatrix(card);
+    auto* matrix = new ConversionMatrix(card);
     column->addWidget(matrix);
     m_why = mutedLabel({}, card, 11.5);
     m_why->setObjectName(QStringLiteral("matrix.why"));
@@ -123,9 +124,9 @@ QWidget* StartPage::buildMatrix() {
     const QString rest = tr("What stands between, from full cells to their cut-off. A field opens "
                             "the recipe.");
     m_why->setText(rest);
-    connect(matrix, &HaveMatrix::pointed, this,
+    connect(matrix, &ConversionMatrix::pointed, this,
             [this, rest](const QString& why) { m_why->setText(why.isEmpty() ? rest : why); });
-    connect(matrix, &HaveMatrix::chosen, this, &StartPage::madeFor);
+    connect(matrix, &ConversionMatrix::chosen, this, &StartPage::madeFor);
     return card;
 }
 
@@ -198,7 +199,9 @@ void StartPage::lookAt(LineTile* tile, const QString& path) {
         [tile, path](const std::stop_token& stop, const Jobs::Progress&) -> Jobs::Deliver {
             const auto read = loadProject(path.toStdString());
             if (!read)
-                return [tile, why = qs(tame(read.error().message()))] { tile->setBroken(why); };
+                return [tile, why = qs(escapeForTerminal(read.error().message()))] {
+                    tile->setBroken(why);
+                };
             if (stop.stop_requested())
                 return {};
             auto look = tileLookOf(read.value().project);
@@ -211,12 +214,12 @@ void StartPage::lookAt(LineTile* tile, const QString& path) {
 void StartPage::fillLeft() {
     clearLayout(*m_left);
     int number = 0;
-    for (const RecoveryKeeper::Left& left : RecoveryKeeper::left())
+    for (const RecoveryKeeper::UnsavedDocument& left : RecoveryKeeper::left())
         if (!m_session.recovery().declined(left))
             m_left->addWidget(leftRow(left, number++));
 }
 
-QWidget* StartPage::leftRow(const RecoveryKeeper::Left& left, int number) {
+QWidget* StartPage::leftRow(const RecoveryKeeper::UnsavedDocument& left, int number) {
     const Theme& t = Theme::now();
     const Recovery& r = left.recovery;
     auto* row = new QFrame(this);
@@ -224,18 +227,20 @@ QWidget* StartPage::leftRow(const RecoveryKeeper::Left& left, int number) {
     auto* line = new QHBoxLayout(row);
     line->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(8), t.ipx(8));
     line->setSpacing(t.ipx(10));
-    const QString name = r.document.name.empty() ? tr("Untitled") : qs(tame(r.document.name));
-    const QString file = r.path.empty() ? qs(tame(r.origin)) : QFileInfo(qs(r.path)).fileName();
+    const QString name =
+        r.document.name.empty() ? tr("Untitled") : qs(escapeForTerminal(r.document.name));
+    const QString file =
+        r.path.empty() ? qs(escapeForTerminal(r.origin)) : QFileInfo(qs(r.path)).fileName();
     QString trouble;
     if (left.trouble) {
         QStringList gone;
         for (const std::string& pointer : r.lost)
-            gone << qs(tame(pointer)).toHtmlEscaped();
+            gone << qs(escapeForTerminal(pointer)).toHtmlEscaped();
         Error why = *left.trouble;
         why.file.clear();
         trouble = tr("It can't be read as it stands: %1. It lies at %2.")
-                      .arg(qs(tame(why.message())).toHtmlEscaped(),
-                           qs(tame(left.file.string())).toHtmlEscaped());
+                      .arg(qs(escapeForTerminal(why.message())).toHtmlEscaped(),
+                           qs(escapeForTerminal(left.file.string())).toHtmlEscaped());
         if (left.any)
             trouble +=
                 tr(" Everything else of it can be opened; left out: %1.").arg(gone.join(", "));
@@ -246,7 +251,7 @@ QWidget* StartPage::leftRow(const RecoveryKeeper::Left& left, int number) {
             : tr("<b>%1</b> was not saved when Sipper ended: %2, the last at %3%4.")
                       .arg(name.toHtmlEscaped(),
                            r.edits == 1 ? tr("one edit") : tr("%1 edits").arg(r.edits),
-                           qs(tame(r.when)).toHtmlEscaped(),
+                           qs(escapeForTerminal(r.when)).toHtmlEscaped(),
                            file.isEmpty() ? QString()
                                           : QStringLiteral(" (%1)").arg(file.toHtmlEscaped())) +
                   (trouble.isEmpty() ? QString() : QStringLiteral(" ") + trouble),
@@ -329,7 +334,7 @@ void StartPage::sayWish() {
 }
 
 void StartPage::ask() {
-    const Wish wish = m_wish->wish();
+    const SupplyRequest wish = m_wish->wish();
     if (const auto base = projectOf(wish); !base) {
         complain(*m_complaint, qs(base.error().message()));
         return;
@@ -343,8 +348,8 @@ void StartPage::ask() {
         [this, wish, live = m_live, parts = Session::partsFolder(), drawer = Session::drawerPath(),
          crew = m_session.jobs().crew()](const std::stop_token& stopped,
                                          const Jobs::Progress&) -> Jobs::Deliver {
-            std::vector<HandCell> hand;
-            if (wish.from == WishFrom::hand) {
+            std::vector<OwnedCell> hand;
+            if (wish.from == RequestedSource::hand) {
                 auto cells = readCellFile(drawer.toStdString());
                 if (!cells && QFileInfo::exists(drawer))
                     return [this, error = cells.error()] { said(error); };
@@ -352,10 +357,11 @@ void StartPage::ask() {
                     hand = std::move(cells).value();
             }
             const Library library = loadLibrary(parts.toStdString());
-            auto got = grant(wish, library, hand, stopped, LiveSearch::listener(live), crew);
+            auto got =
+                proposeSupplies(wish, library, hand, stopped, LiveSearch::listener(live), crew);
             if (!got)
                 return [this, error = got.error()] { said(error); };
-            auto found = std::make_shared<const Granted>(std::move(got).value());
+            auto found = std::make_shared<const Proposal>(std::move(got).value());
             return [this, found] {
                 m_poll.stop();
                 m_wish->setBusy(false);
@@ -390,11 +396,11 @@ void StartPage::poll() {
     const SearchCounts n = m_live->counts();
     m_wishSays->setText(
         tr("%1 of %2 supplies looked at, %3 run: %4 do it so far.")
-            .arg(countText(n.tried), countText(n.of), countText(n.ran), countText(n.kept)));
+            .arg(countText(n.tried), countText(n.total), countText(n.ran), countText(n.kept)));
 }
 
-bool StartPage::settle() {
-    return m_session.jobs().settle();
+bool StartPage::waitForIdle() {
+    return m_session.jobs().waitForIdle();
 }
 
 } // namespace sipper::app

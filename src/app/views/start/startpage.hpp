@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Where a session begins: what was not saved, one typed line, have against need, what was opened
 // lately, recipes and examples as small drawn lines.
 #pragma once
@@ -18,9 +19,9 @@ class QVBoxLayout;
 namespace sipper::app {
 
 class FlowLayout;
-class HaveMatrix;
+class ConversionMatrix;
 class LineTile;
-class WishLine;
+class RequestLine;
 
 /// The name of the start page, which is no view of a project.
 inline constexpr const char* kStartPage = "start";
@@ -31,17 +32,17 @@ class StartPage : public QWidget {
     explicit StartPage(Session& session, QWidget* parent = nullptr);
 
     /// Waits for what the tiles and the line work out; for tests and pictures.
-    bool settle();
+    bool waitForIdle();
 
   signals:
     void recentChosen(const QString& path);
     void recipeChosen(const QString& name);
     /// A recipe made over for what there is, and a device of so many volts.
-    void madeFor(sipper::Have have, double volts);
+    void madeFor(sipper::SourceKind have, double volts);
     void exampleChosen(const QString& name);
-    void leftChosen(const sipper::app::RecoveryKeeper::Left& left);
+    void leftChosen(const sipper::app::RecoveryKeeper::UnsavedDocument& left);
     /// What was found for the line; without variants where nothing does it.
-    void granted(const std::shared_ptr<const sipper::Granted>& granted);
+    void granted(const std::shared_ptr<const sipper::Proposal>& granted);
     void blankAsked();
 
   protected:
@@ -57,7 +58,7 @@ class StartPage : public QWidget {
     void fillShipped();
     void fillRecent();
     void fillLeft();
-    QWidget* leftRow(const RecoveryKeeper::Left& left, int number);
+    QWidget* leftRow(const RecoveryKeeper::UnsavedDocument& left, int number);
     void lookAt(LineTile* tile, const QString& path);
     void ask();
     void said(const Error& error);
@@ -71,7 +72,7 @@ class StartPage : public QWidget {
     FlowLayout* m_recipes = nullptr;
     FlowLayout* m_examples = nullptr;
     QBoxLayout* m_row = nullptr;
-    WishLine* m_wish = nullptr;
+    RequestLine* m_wish = nullptr;
     QLabel* m_wishSays = nullptr;
     QLabel* m_complaint = nullptr;
     QLabel* m_why = nullptr;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/sums/sumsdrawer.hpp"
 
 #include "widgets/flowlayout.hpp"
@@ -16,11 +17,11 @@
 namespace sipper::app {
 namespace {
 
-const Sum& sumAt(int index) {
-    return allSums()[static_cast<std::size_t>(std::max(0, index))];
+const Calculator& sumAt(int index) {
+    return allCalculators()[static_cast<std::size_t>(std::max(0, index))];
 }
 
-QString valueText(const SumResult& r) {
+QString valueText(const CalculatorResult& r) {
     if (const auto* words = std::get_if<std::string>(&r.value))
         return qs(*words).replace('_', ' ');
     const double value = std::get<double>(r.value);
@@ -44,7 +45,7 @@ SumsDrawer::SumsDrawer(QWidget* parent) : QFrame(parent) {
     m_sum->setObjectName(QStringLiteral("sums.which"));
     m_sum->setAccessibleName(tr("Which sum"));
     m_sum->setToolTip(tr("Which sum"));
-    for (const Sum& sum : allSums())
+    for (const Calculator& sum : allCalculators())
         m_sum->addItem(qs(sum.title), qs(sum.name));
     head->addWidget(m_sum);
     m_about = mutedLabel({}, this, 12);
@@ -93,7 +94,7 @@ void SumsDrawer::keyPressEvent(QKeyEvent* event) {
 
 void SumsDrawer::build() {
     const Theme& t = Theme::now();
-    const Sum& sum = sumAt(m_sum->currentIndex());
+    const Calculator& sum = sumAt(m_sum->currentIndex());
     m_about->setText(qs(sum.about));
     m_edits.clear();
     for (QWidget* old : m_fields->findChildren<QWidget*>(QString(), Qt::FindDirectChildrenOnly)) {
@@ -104,7 +105,7 @@ void SumsDrawer::build() {
     delete m_fields->layout();
     auto* flow = new FlowLayout(m_fields, t.ipx(12), t.ipx(6));
     QWidget* before = m_sum;
-    for (const SumField& f : sum.fields) {
+    for (const CalculatorField& f : sum.fields) {
         auto* box = new QWidget(m_fields);
         auto* column = new QVBoxLayout(box);
         column->setContentsMargins(0, 0, 0, 0);
@@ -140,7 +141,7 @@ void SumsDrawer::build() {
 
 void SumsDrawer::refresh() {
     const Theme& t = Theme::now();
-    const Sum& sum = sumAt(m_sum->currentIndex());
+    const Calculator& sum = sumAt(m_sum->currentIndex());
     std::map<std::string, std::string> arguments;
     for (qsizetype i = 0; i < m_edits.size(); ++i)
         if (const QString text = m_edits[i]->text().trimmed(); !text.isEmpty())
@@ -154,12 +155,12 @@ void SumsDrawer::refresh() {
         }
         delete item;
     }
-    const auto answer = runSum(sum.name, arguments);
+    const auto answer = runCalculator(sum.name, arguments);
     complain(*m_complaint, answer ? QString() : qs(answer.error().message()));
     if (!answer)
         return;
     int row = 0;
-    for (const SumResult& r : answer.value()) {
+    for (const CalculatorResult& r : answer.value()) {
         auto* name = new QLabel(qs(r.label), m_results);
         name->setFont(t.font(12));
         auto* value = new QLabel(valueText(r), m_results);

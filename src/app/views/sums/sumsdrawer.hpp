@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Quick sums: single calculations that need no project, in a drawer under the views.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/supplyline/buildbar.hpp"
 
 #include "line/sources.hpp"
@@ -134,7 +135,7 @@ void BuildBar::connectAll() {
         menu.exec(m_feed->mapToGlobal(QPoint(0, m_feed->height())));
     });
     connect(m_mode, &QComboBox::activated, this, [this](int mode) {
-        m_session.setMoment(m_session.charge(), static_cast<std::size_t>(mode));
+        m_session.setDisplayedPoint(m_session.charge(), static_cast<std::size_t>(mode));
     });
 }
 
@@ -422,7 +423,7 @@ void BuildBar::refresh() {
 /// One for every source besides the cells.
 void BuildBar::refreshPlugs() {
     const Project& p = m_session.project();
-    const auto sources = mainsSources(p);
+    const auto sources = externalSources(p);
     m_plugs->setVisible(!sources.empty());
     QStringList ids;
     for (const std::size_t i : sources)

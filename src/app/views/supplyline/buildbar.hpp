@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Building the line in place: add, swap, move, feed, rename, take out; and what is plugged in.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/supplyline/chargestrip.hpp"
 
 #include "theme/theme.hpp"
@@ -68,7 +69,7 @@ QWidget* ChargeStrip::choice() {
     m_modes->setToolTip(tr("The mode that the copper line shows"));
     label->setBuddy(m_modes);
     connect(m_modes, &QComboBox::activated, this, [this](int at) {
-        m_session.setMoment(m_session.charge(), static_cast<std::size_t>(at));
+        m_session.setDisplayedPoint(m_session.charge(), static_cast<std::size_t>(at));
     });
     column->addWidget(title);
     column->addWidget(label);
@@ -270,8 +271,8 @@ QString ChargeStrip::ampsText() const {
 
 bool ChargeStrip::eventFilter(QObject* watched, QEvent* event) {
     const auto moveTo = [this](double x) {
-        m_session.setMoment(chargeAt(std::max(0.0, m_plot->xAxis->pixelToCoord(x))),
-                            m_session.mode());
+        m_session.setDisplayedPoint(chargeAt(std::max(0.0, m_plot->xAxis->pixelToCoord(x))),
+                                    m_session.mode());
     };
     switch (event->type()) {
     case QEvent::MouseButtonPress:
@@ -287,19 +288,19 @@ bool ChargeStrip::eventFilter(QObject* watched, QEvent* event) {
     case QEvent::KeyPress: {
         const auto* key = static_cast<QKeyEvent*>(event);
         const double step = key->modifiers() & Qt::ShiftModifier ? kKeyStep * 10 : kKeyStep;
-        const double stop = m_session.results().survey ? m_session.results().survey->stopCharge : 0;
+        const double stop = m_session.results().sweep ? m_session.results().sweep->stopCharge : 0;
         switch (key->key()) {
         case Qt::Key_Left:
-            m_session.setMoment(m_session.charge() + step, m_session.mode());
+            m_session.setDisplayedPoint(m_session.charge() + step, m_session.mode());
             return true;
         case Qt::Key_Right:
-            m_session.setMoment(m_session.charge() - step, m_session.mode());
+            m_session.setDisplayedPoint(m_session.charge() - step, m_session.mode());
             return true;
         case Qt::Key_Home:
-            m_session.setMoment(1, m_session.mode());
+            m_session.setDisplayedPoint(1, m_session.mode());
             return true;
         case Qt::Key_End:
-            m_session.setMoment(stop, m_session.mode());
+            m_session.setDisplayedPoint(stop, m_session.mode());
             return true;
         default:
             return false;

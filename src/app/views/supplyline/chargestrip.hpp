@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The discharge curve under the line, with the marker of the moment on it.
 #pragma once
 

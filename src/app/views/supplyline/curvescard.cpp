@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/supplyline/curvescard.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
@@ -110,7 +111,7 @@ bool CurvesCard::has(const Project& project, const std::string& id) {
     return stage && isRegulator(stage->part);
 }
 
-/// Solved beside the window; what is drawn stays until the new curves are there.
+/// RuleInput beside the window; what is drawn stays until the new curves are there.
 void CurvesCard::ask() {
     const Project& p = m_session.project();
     const std::string id = m_session.selected().toStdString();
@@ -125,7 +126,8 @@ void CurvesCard::ask() {
     }
     saySplit(id);
     readLabelText();
-    CurvesAt at{m_session.results().survey, m_session.results().tethers, {}, m_session.charge()};
+    CurvesAt at{
+        m_session.results().sweep, m_session.results().externalLoads, {}, m_session.charge()};
     for (const QString& source : m_session.plugged())
         at.present.push_back(source.toStdString());
     m_session.jobs().runOnProject(
@@ -323,10 +325,10 @@ void CurvesCard::readLabelText() {
         m_means->setText(qs(label.error().message()));
         return;
     }
-    const Band in =
-        inputsOf(m_session.results().survey, m_session.results().tethers, stageIndex(p, stage->id));
+    const VoltageRange in = inputsOf(m_session.results().sweep, m_session.results().externalLoads,
+                                     stageIndex(p, stage->id));
     m_means->setText(
-        qs(labelMeans(*stage, label.value(), in.seen ? in.low : plain(setPointOf(stage->part)))));
+        qs(labelMeans(*stage, label.value(), in.valid ? in.low : orZero(setPointOf(stage->part)))));
 }
 
 void CurvesCard::openFit() {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The chosen regulator's curves: efficiency with the working points on it, heat, and what it can
 // give at which input.
 #pragma once
@@ -23,7 +24,7 @@ class CurvesCard : public QFrame {
     [[nodiscard]] static bool has(const Project& project, const std::string& id);
 
     /// Waits for the curves; for tests and pictures.
-    bool settle() { return m_session.jobs().settle(kJob); }
+    bool settle() { return m_session.jobs().waitForIdle(kJob); }
 
   private:
     static constexpr const char* kJob = "curves";

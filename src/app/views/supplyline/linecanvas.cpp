@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/supplyline/linecanvas.hpp"
 #include "parts/kinds.hpp"
 #include "project/edits.hpp"
@@ -38,7 +39,7 @@ LineCanvas::LineCanvas(Session& session, QWidget* parent) : QWidget(parent), m_s
     setAccessibleDescription(
         tr("Every voltage on its way from the cells to the loads. Arrow keys walk the line."));
     new Refresher(this, session, {&Session::projectChanged}, [this] { rebuild(); });
-    new Refresher(this, session, {&Session::resultsSettled, &Session::momentChanged},
+    new Refresher(this, session, {&Session::resultsUpdated, &Session::momentChanged},
                   [this] { relayout(); });
     connect(&session, &Session::selectionChanged, this, qOverload<>(&QWidget::update));
     connect(&session, &Session::highlightChanged, this, qOverload<>(&QWidget::update));
@@ -80,7 +81,7 @@ void LineCanvas::rebuild() {
         const QString id = qs(s.id);
         PartWidget* w = widgetFor("stage." + id, id);
         wanted << w->objectName();
-        w->setDraggable(plain(setPointOf(s.part)) > 0);
+        w->setDraggable(orZero(setPointOf(s.part)) > 0);
         if (const auto* guard = std::get_if<Guard>(&s.part)) {
             wanted << widgetFor("guard." + id + ".cutoff_v", id + ".cutoff_v")->objectName();
             if (guard->reconnect)
@@ -250,15 +251,16 @@ void LineCanvas::walk(const QString& id, int key) {
 void LineCanvas::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.fillRect(rect(), colour(Role::paper));
-    LinePainter(
-        p, {.layout = m_layout,
-            .project = m_session.project(),
-            .findings = m_session.results().findings,
-            .now = m_session.moment(),
-            .stops = m_session.results().survey && m_session.results().survey->stop,
-            .chosen = m_session.selected(),
-            .lit = m_session.highlighted(),
-            .pushes = m_session.results().protect ? &m_session.results().protect->pushes : nullptr})
+    LinePainter(p,
+                {.layout = m_layout,
+                 .project = m_session.project(),
+                 .findings = m_session.results().findings,
+                 .now = m_session.moment(),
+                 .stops = m_session.results().sweep && m_session.results().sweep->stop,
+                 .chosen = m_session.selected(),
+                 .lit = m_session.highlighted(),
+                 .backfeeds = m_session.results().protect ? &m_session.results().protect->backfeeds
+                                                          : nullptr})
         .paint(rect());
 }
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/supplyline/linelayout.hpp"
 #include "base/tolerance.hpp"
 #include "parts/kinds.hpp"
@@ -90,31 +91,31 @@ class Layouter {
   private:
     [[nodiscard]] double px(double n) const { return n * m_scale; }
     /// What occurs at a stage's output, or at a load, on the cells and on every other source.
-    [[nodiscard]] Band outBand(std::size_t i) const {
+    [[nodiscard]] VoltageRange outBand(std::size_t i) const {
         if (const Stage* panel = panelBefore(m_project, m_project.stages[i]))
             if (const auto volts = panelVolts(m_project, *panel)) {
-                Band band;
+                VoltageRange band;
                 band.include(volts->dawn);
                 band.include(volts->cold);
                 return band;
             }
-        return merged([i](const Survey& s) { return s.stageOut[i]; });
+        return merged([i](const OperatingSweep& s) { return s.stageOut[i]; });
     }
-    [[nodiscard]] Band loadBand(std::size_t i) const {
-        return merged([i](const Survey& s) { return s.loads[i]; });
+    [[nodiscard]] VoltageRange loadBand(std::size_t i) const {
+        return merged([i](const OperatingSweep& s) { return s.loads[i]; });
     }
     template <class Of>
-    [[nodiscard]] Band merged(Of of) const {
-        Band all;
-        const auto take = [&](const Band& b) {
-            if (!b.seen)
+    [[nodiscard]] VoltageRange merged(Of of) const {
+        VoltageRange all;
+        const auto take = [&](const VoltageRange& b) {
+            if (!b.valid)
                 return;
             all.include(b.low);
             all.include(b.high);
         };
-        if (m_results.survey)
-            take(of(*m_results.survey));
-        for (const Tether& t : m_results.tethers)
+        if (m_results.sweep)
+            take(of(*m_results.sweep));
+        for (const ExternalLoad& t : m_results.externalLoads)
             take(of(t.seen));
         return all;
     }
@@ -124,20 +125,21 @@ class Layouter {
 
     /// Height by which siblings are ordered; does not move with the charge.
     [[nodiscard]] double restVolts(std::size_t stage) const {
-        const double set = plain(setPointOf(m_project.stages[stage].part));
+        const double set = orZero(setPointOf(m_project.stages[stage].part));
         if (set > 0)
             return set;
         if (const auto* charger = std::get_if<Charger>(&m_project.stages[stage].part)) {
-            if (plain(charger->chargeVoltage) > 0)
+            if (orZero(charger->chargeVoltage) > 0)
                 return charger->chargeVoltage->value();
             const Stage* pack = m_project.stage(charger->charges);
             return pack ? std::max(1.0, sourceModel(pack->part).volts) : 1;
         }
         if (const Stage* charger = chargerBefore(m_project, m_project.stages[stage].id))
             return restVolts(stageIndex(m_project, charger->id));
-        const Band b = outBand(stage);
+        const VoltageRange b = outBand(stage);
         // What sinks to nothing near a collapse still stands where it works.
-        return b.seen ? std::sqrt(std::max({0.05, b.low, b.high / 2}) * std::max(0.05, b.high)) : 1;
+        return b.valid ? std::sqrt(std::max({0.05, b.low, b.high / 2}) * std::max(0.05, b.high))
+                       : 1;
     }
     /// Volts at the copper line now.
     [[nodiscard]] double nowVolts(std::size_t stage) const {
@@ -226,14 +228,14 @@ class Layouter {
             for (const std::string& id : m_project.fedFrom(m_project.stages[*at].id)) {
                 const std::size_t child = stageIndex(m_project, id);
                 any = true;
-                all = all && child != kNowhere && m_out.stages[child].charging;
+                all = all && child != kNotFound && m_out.stages[child].charging;
             }
             place.charging = any && all;
         }
     }
     /// Where several feeds meet: behind the furthest of them, on the wire of the one that leads.
     void meet() {
-        const auto lead = leadingFeeds(m_project, m_moment.present);
+        const auto lead = leadingFeeds(m_project, m_moment.pluggedIn);
         const auto indexOf = [&](const std::string& id) { return stageIndex(m_project, id); };
         for (std::size_t round = 0; round < m_order.size(); ++round)
             for (const std::size_t i : m_order) {
@@ -286,12 +288,12 @@ class Layouter {
             }
         };
         for (const std::size_t i : m_order) {
-            const Band b = outBand(i);
-            if (b.seen && b.low > 0.3 * b.high)
+            const VoltageRange b = outBand(i);
+            if (b.valid && b.low > 0.3 * b.high)
                 take(b.low);
-            if (b.seen)
+            if (b.valid)
                 take(b.high);
-            take(plain(setPointOf(m_project.stages[i].part)));
+            take(orZero(setPointOf(m_project.stages[i].part)));
             if (const auto* guard = std::get_if<Guard>(&m_project.stages[i].part))
                 take(guard->cutoff.value());
         }
@@ -375,9 +377,10 @@ class Layouter {
             const double total = std::accumulate(heights.begin(), heights.end(), 0.0);
             if (here.size() > 1 && total > m_out.plot.height())
                 squeeze(here, heights);
-            const auto ys = here.size() == 1
-                                ? wanted
-                                : spread(wanted, heights, m_out.plot.top(), m_out.plot.bottom());
+            const auto ys =
+                here.size() == 1
+                    ? wanted
+                    : placeWithoutOverlap(wanted, heights, m_out.plot.top(), m_out.plot.bottom());
             for (std::size_t k = 0; k < here.size(); ++k)
                 put(here[k], ys[k] - areaOffset(here[k]), ys[k] - wanted[k]);
         }
@@ -390,8 +393,8 @@ class Layouter {
             wanted.push_back((top + bottom) / 2);
             heights.push_back(std::min(row, std::max(px(34), bottom - top + px(10))));
         }
-        const auto ys =
-            spread(wanted, heights, m_out.plot.top() - px(6), m_out.plot.bottom() + px(6));
+        const auto ys = placeWithoutOverlap(wanted, heights, m_out.plot.top() - px(6),
+                                            m_out.plot.bottom() + px(6));
         for (std::size_t k = 0; k < m_loadOrder.size(); ++k)
             putLoad(m_loadOrder[k], ys[k], wanted[k], heights[k]);
     }
@@ -433,7 +436,7 @@ class Layouter {
     void shape(std::size_t i) {
         StagePlace& s = m_out.stages[i];
         const Part& part = m_project.stages[i].part;
-        const Band b = outBand(i);
+        const VoltageRange b = outBand(i);
         const double room = columnWidth(s.column);
         const double width = std::min(px(92), room - px(14));
         s.title = qs(nameOf(m_project.stages[i]));
@@ -443,9 +446,9 @@ class Layouter {
             collapsed() ? QString() : stageDetail(m_project.stages[i], m_moment.flows.stages[i]);
         if (std::holds_alternative<Pack>(part)) {
             s.shape = Shape::pack;
-            const double tall = b.seen ? m_out.axis.y(std::max(m_out.axis.low(), b.low)) -
-                                             m_out.axis.y(std::max(0.05, b.high))
-                                       : px(30);
+            const double tall = b.valid ? m_out.axis.y(std::max(m_out.axis.low(), b.low)) -
+                                              m_out.axis.y(std::max(0.05, b.high))
+                                        : px(30);
             s.box = QRectF(0, 0, std::min(px(60), width), std::max(px(20), tall));
             s.area = QRectF(0, 0, width, s.box.height() + px(64));
             if (!collapsed())
@@ -454,7 +457,7 @@ class Layouter {
             s.shape = Shape::guard;
             const double floor = std::max(0.05, guard->cutoff.value());
             const double ceiling = std::max(
-                {floor, b.seen ? b.high : floor, guard->reconnect.value_or(Volts{0}).value()});
+                {floor, b.valid ? b.high : floor, guard->reconnect.value_or(Volts{0}).value()});
             s.box = QRectF(0, 0, std::min(px(76), width),
                            std::max(px(40), m_out.axis.y(floor) - m_out.axis.y(ceiling) + px(16)));
             s.area = QRectF(0, 0, width, s.box.height() + px(20));
@@ -479,9 +482,9 @@ class Layouter {
         const QPointF centre(columnX(s.column), y);
         if (s.shape == Shape::pack || s.shape == Shape::guard) {
             // The box stands where its voltages are, whatever the moment.
-            const Band b = outBand(i);
-            double low = b.seen ? std::max(m_out.axis.low(), b.low) : nowVolts(i);
-            double high = b.seen ? std::max(0.05, b.high) : nowVolts(i);
+            const VoltageRange b = outBand(i);
+            double low = b.valid ? std::max(m_out.axis.low(), b.low) : nowVolts(i);
+            double high = b.valid ? std::max(0.05, b.high) : nowVolts(i);
             if (const auto* guard = std::get_if<Guard>(&m_project.stages[i].part)) {
                 low = std::max(0.05, guard->cutoff.value());
                 high = std::max({low, high, guard->reconnect.value_or(Volts{0}).value()});
@@ -526,9 +529,9 @@ class Layouter {
                    : l.compact ? quantity(m_moment.flows.loads[i].i, Unit::ampere)
                                : QStringLiteral("%1 · %2").arg(
                                      window, quantity(m_moment.flows.loads[i].i, Unit::ampere));
-        const Band b = loadBand(i);
-        l.missesLow = b.seen && under(b.low, w.min.value());
-        l.missesHigh = b.seen && over(b.high, w.max.value());
+        const VoltageRange b = loadBand(i);
+        l.missesLow = b.valid && fallsBelow(b.low, w.min.value());
+        l.missesHigh = b.valid && exceeds(b.high, w.max.value());
         const double room = std::max(px(6), height / 2 - px(2));
         if (l.missesLow) {
             l.missTop = l.bottom;
@@ -545,8 +548,8 @@ class Layouter {
     void bands() {
         for (const std::size_t i : m_order) {
             StagePlace& s = m_out.stages[i];
-            const Band b = outBand(i);
-            if (!b.seen || b.high <= 0.05)
+            const VoltageRange b = outBand(i);
+            if (!b.valid || b.high <= 0.05)
                 continue;
             s.hasBand = true;
             s.bandTop = m_out.axis.y(b.high) + s.shift;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Where everything on the drawn supply line stands, and in which words. Geometry and the metrics of
 // its fonts: no widgets, no painting.
 #pragma once

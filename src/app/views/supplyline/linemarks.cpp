@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/supplyline/linemarks.hpp"
 
 #include "project/tree.hpp"
@@ -82,9 +83,9 @@ void placeCallout(LineLayout& out, const Project& project, const std::vector<Fin
         out.calloutSubject = qs(f.subject);
         out.calloutText = qs(f.title);
         QPointF anchor;
-        if (const std::size_t load = loadIndex(project, f.subject); load != kNowhere)
+        if (const std::size_t load = loadIndex(project, f.subject); load != kNotFound)
             anchor = QPointF(out.loads[load].x, out.loads[load].bottom);
-        else if (const std::size_t at = stageIndex(project, f.subject); at != kNowhere)
+        else if (const std::size_t at = stageIndex(project, f.subject); at != kNotFound)
             anchor = out.stages[at].box.center();
         else
             continue;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is written on the laid-out supply line where it covers nothing.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/supplyline/linepainter.hpp"
 
 #include "project/tree.hpp"
@@ -61,7 +62,7 @@ void LinePainter::paint(const QRectF& whole) {
     paintGrid();
     paintBands();
     paintCopper();
-    paintPushes();
+    paintBackfeeds();
     for (std::size_t i = 0; i < m_scene.layout.stages.size(); ++i)
         if (m_scene.layout.stages[i].shown)
             paintStage(i);
@@ -163,28 +164,28 @@ void LinePainter::paintWayTo(std::size_t i) {
     m_p.drawPath(wirePath({from.box.right(), from.y}, {s.box.left(), s.y}));
 }
 
-void LinePainter::paintPushes() {
-    if (!m_scene.pushes)
+void LinePainter::paintBackfeeds() {
+    if (!m_scene.backfeeds)
         return;
-    for (const Push& push : *m_scene.pushes) {
+    for (const BackfeedPath& push : *m_scene.backfeeds) {
         // Both ways through one place: the stronger is drawn. Into open contacts nothing flows.
-        const bool weaker =
-            std::any_of(m_scene.pushes->begin(), m_scene.pushes->end(), [&](const Push& other) {
-                return other.meet == push.meet && other.kind != PushKind::socket &&
+        const bool weaker = std::any_of(
+            m_scene.backfeeds->begin(), m_scene.backfeeds->end(), [&](const BackfeedPath& other) {
+                return other.meet == push.meet && other.kind != BackfeedKind::socket &&
                        (other.volts > push.volts || (other.volts == push.volts && &other < &push));
             });
-        if (push.kind != PushKind::socket && !weaker)
+        if (push.kind != BackfeedKind::socket && !weaker)
             paintPush(push);
     }
 }
 
 /// Beside the copper, from the source that pushes to the one that is pushed into.
-void LinePainter::paintPush(const Push& push) {
+void LinePainter::paintPush(const BackfeedPath& push) {
     const Theme& theme = Theme::now();
     std::vector<const StagePlace*> places;
     const auto add = [&](const std::string& id) {
         const std::size_t at = stageIndex(m_scene.project, id);
-        if (at != kNowhere && m_scene.layout.stages[at].shown)
+        if (at != kNotFound && m_scene.layout.stages[at].shown)
             places.push_back(&m_scene.layout.stages[at]);
     };
     add(push.from);
@@ -202,10 +203,10 @@ void LinePainter::paintPush(const Push& push) {
                               QPointF(to.box.left(), to.y) + aside));
     }
     const std::size_t meet = stageIndex(m_scene.project, push.meet);
-    if (meet == kNowhere || !m_scene.layout.stages[meet].shown)
+    if (meet == kNotFound || !m_scene.layout.stages[meet].shown)
         return;
     const QRectF& area = m_scene.layout.stages[meet].area;
-    const QString says = push.limitless ? tr("pushed back, no limit")
+    const QString says = push.unlimited ? tr("pushed back, no limit")
                                         : tr("%1 back").arg(quantity(push.amps, Unit::ampere));
     m_p.setFont(theme.font(11, true));
     m_p.setPen(colour(Role::stop));

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The supply line as a picture: on the window's canvas, on paper, in a file.
 #pragma once
 
@@ -23,7 +24,7 @@ struct LineScene {
     QString chosen{};      ///< id of the part whose edge is copper; empty: none
     QString lit{};         ///< likewise, of the part that is pointed at
     bool wordless = false; ///< shapes alone: for a picture too small to read
-    const std::vector<Push>* pushes = nullptr; ///< ways back, dashed in red; null: none
+    const std::vector<BackfeedPath>* backfeeds = nullptr; ///< ways back, dashed in red; null: none
 };
 
 /// Paints on whatever the painter paints on; the ground is the caller's.
@@ -38,8 +39,8 @@ class LinePainter {
     void paintGrid();
     void paintBands();
     void paintCopper();
-    void paintPushes();
-    void paintPush(const Push& push);
+    void paintBackfeeds();
+    void paintPush(const BackfeedPath& push);
     void paintWayTo(std::size_t i); ///< the line to a stage, and through it
     void paintWayToLoad(std::size_t i);
     void paintStage(std::size_t i);

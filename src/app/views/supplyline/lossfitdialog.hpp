@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Loss terms from points: typed or pasted, fitted at once, with curve and worst error.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The stages, loads and thresholds that stand on the drawn line: real widgets, so that keyboard,
 // assistive technology and tests reach them.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/supplyline/supplylineview.hpp"
 
 #include "theme/theme.hpp"
@@ -73,7 +74,7 @@ void SupplyLineView::share() {
     const int gaps = layout()->spacing() * 4 + t.ipx(kAround);
     const int besides =
         static_cast<int>(height() * (1 - kLineShare)) - m_build->sizeHint().height() - gaps;
-    const bool strip = !curves && m_session.results().survey.has_value() &&
+    const bool strip = !curves && m_session.results().sweep.has_value() &&
                        besides >= t.ipx(kLeastFigures + kLeastStrip);
     const int stripHeight = std::clamp(height() / 6, t.ipx(kLeastStrip), t.ipx(114));
     const int left = besides - (strip ? stripHeight : 0);

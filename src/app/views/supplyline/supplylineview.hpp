@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The Supply line: the drawn line, the chosen part's figures, and the charge under it.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The logarithmic axis of volts that the supply line stands on.
 #pragma once
 

@@ -131,6 +131,7 @@ void Document::replace(std::shared_ptr<const Project> whole, std::size_t variant
     emit variantsChanged();
 }
 
+// Callers hand the project over. NOLINTNEXTLINE(performance-unnecessary-value-param)
 std::optional<Error> Document::edit(const QString& name, Project after, const QString& key) {
     if (after == m_project)
         return std::nullopt;

@@ -407,17 +407,6 @@ void endsEarly(const RuleInput& s, std::vector<Finding>& out) {
 
 namespace {
 
-/// Share of the day of every mode.
-std::vector<double> sharesOfDay(const Project& p) {
-    std::vector<double> shares(p.modes.size(), 0);
-    const Schedule schedule(p);
-    const std::vector<double> hours = schedule.hoursBySetting();
-    for (std::size_t k = 0; k < schedule.settings.size(); ++k)
-        for (const Share& share : schedule.settings[k].shares)
-            shares[share.mode] += share.share * hours[k] / 24;
-    return shares;
-}
-
 /// What the device takes at the set voltage in a mode.
 double takesAt(const RuleInput& s, const ChargeContext& b, std::size_t mode) {
     const BatteryNode node(s.project, b.packAt, b.source, mode, b.ambient, b.settings.volts);
@@ -439,7 +428,7 @@ void endTrap(const RuleInput& s, std::vector<Finding>& out) {
         if (takes < least)
             return;
         // It ends in the first moment whose mode leaves it alone.
-        const std::vector<double> shares = sharesOfDay(s.project);
+        const std::vector<double> shares = Schedule(s.project).modeShares(s.project.modes.size());
         double held = 0;
         for (std::size_t m = 0; m < shares.size(); ++m)
             if (shares[m] > 0 && takesAt(s, b, m) >= least)

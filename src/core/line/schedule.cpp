@@ -104,6 +104,15 @@ std::vector<double> Schedule::hoursBySetting() const {
     return hours;
 }
 
+std::vector<double> Schedule::modeShares(std::size_t modes) const {
+    const std::vector<double> hours = hoursBySetting();
+    std::vector<double> shares(modes, 0);
+    for (std::size_t s = 0; s < settings.size(); ++s)
+        for (const Share& share : settings[s].shares)
+            shares[share.mode] += share.share * hours[s] / 24;
+    return shares;
+}
+
 std::size_t Schedule::settingOf(const Project& project, std::size_t mode) const {
     const Mode& m = project.modes[mode];
     const std::string& window = m.isWindowed() ? m.id : m.within;

@@ -36,6 +36,8 @@ struct Schedule {
 
     /// Hours of the day in each setting; they add up to 24.
     [[nodiscard]] std::vector<double> hoursBySetting() const;
+    /// Share of the day that each of `modes` modes has, by index; they add up to 1.
+    [[nodiscard]] std::vector<double> modeShares(std::size_t modes) const;
     /// The setting in which this mode's own window is open, or none (for a base or repeating mode).
     [[nodiscard]] std::size_t settingOf(const Project& project, std::size_t mode) const;
     /// The setting at a minute of the day, and how many minutes it goes on (infinity: for ever).

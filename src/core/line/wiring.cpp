@@ -14,9 +14,6 @@
 namespace sipper {
 namespace {
 
-constexpr double kFuseUse = 0.75; ///< of its rating that a fuse carries for good
-constexpr double kSlowBurst = 2;  ///< times its rating that a slow fuse carries for a burst
-
 struct Point {
     double area;
     double amps;

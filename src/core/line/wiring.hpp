@@ -33,6 +33,10 @@ namespace sipper {
 [[nodiscard]] std::optional<double> chooseFuse(double least, double most,
                                                std::optional<FuseForm> form = std::nullopt);
 
+/// Share of its rating that a fuse carries for good (docs/model.md: Protection).
+inline constexpr double kFuseUse = 0.75;
+/// Times its rating that a slow fuse carries for a burst (docs/model.md: Protection).
+inline constexpr double kSlowBurst = 2;
 /// What a fuse must stand: the larger of the greatest lasting current over 0.75, and the burst
 /// peak, of which a slow fuse carries twice its rating (docs/model.md: Protection).
 [[nodiscard]] double leastFuse(double lastingAmps, double burstAmps, bool slow);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "measure/comparison.hpp"
 
+#include "base/statistics.hpp"
 #include "line/operating.hpp"
 #include "measure/uncertainty.hpp"
 #include "parts/chemistry.hpp"
@@ -34,16 +35,9 @@ std::vector<SampledBuild> buildsOf(const Project& p, const CalibrateOptions& ask
     std::vector<SampledBuild> builds(count, {p, ask.from});
     std::mt19937 random(kBuildSeed);
     const auto axis = [&](const std::function<void(SampledBuild&, double)>& bend) {
-        std::vector<std::size_t> strata(count);
+        const std::vector<double> values = latinHypercube(random, count);
         for (std::size_t i = 0; i < count; ++i)
-            strata[i] = i;
-        for (std::size_t i = count; i > 1; --i)
-            std::swap(strata[i - 1], strata[random() % i]);
-        for (std::size_t i = 0; i < count; ++i) {
-            const double inner = (static_cast<double>(random()) + 0.5) / 4294967296.0;
-            bend(builds[i],
-                 2 * (static_cast<double>(strata[i]) + inner) / static_cast<double>(count) - 1);
-        }
+            bend(builds[i], 2 * values[i] - 1);
     };
     const std::string id = p.packStage()->id;
     const auto packOf = [&id](SampledBuild& b) -> Pack& {
@@ -72,12 +66,9 @@ std::vector<SampledBuild> buildsOf(const Project& p, const CalibrateOptions& ask
     return builds;
 }
 
-double shareAt(std::vector<double>& list, double share) {
+double quantileOf(std::vector<double>& list, double share) {
     std::sort(list.begin(), list.end());
-    const double at = share * static_cast<double>(list.size() - 1);
-    const auto below = static_cast<std::size_t>(at);
-    const std::size_t above = std::min(below + 1, list.size() - 1);
-    return list[below] + (at - std::floor(at)) * (list[above] - list[below]);
+    return quantile(list, share);
 }
 
 /// Volts of a curve at a time by straight lines; nothing past its end.
@@ -119,15 +110,15 @@ void fillBand(RunComparison& out, const std::vector<Replay>& builds, double floo
     ends.reserve(builds.size());
     for (const Replay& r : builds)
         ends.push_back(r.hours);
-    out.lowHours = shareAt(ends, 0.1);
-    out.highHours = shareAt(ends, 0.9);
+    out.lowHours = quantileOf(ends, 0.1);
+    out.highHours = quantileOf(ends, 0.9);
     std::vector<double> volts;
     for (std::size_t k = 0; k <= kTimes; ++k) {
         const double at = out.highHours * static_cast<double>(k) / kTimes;
         volts.clear();
         for (const Replay& r : builds)
             volts.push_back(voltsIn(r.curve, at).value_or(floor));
-        out.band.push_back({at, shareAt(volts, 0.1), shareAt(volts, 0.9)});
+        out.band.push_back({at, quantileOf(volts, 0.1), quantileOf(volts, 0.9)});
     }
 }
 

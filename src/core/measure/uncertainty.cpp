@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "measure/uncertainty.hpp"
 
+#include "line/sources.hpp"
+
 #include "charge/limits.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
@@ -23,7 +25,6 @@ constexpr double kChargerLimit = 0.10; ///< of what it is set to, measured by it
 constexpr double kLight = 0.10;        ///< of what people take the sun for
 constexpr double kChargeEnd = 0.20;
 constexpr double kThermal = 0.20;
-constexpr double kRatedNoLoad = 1.5;
 
 template <class Quantity>
 void scale(std::optional<Quantity>& figure, double factor) {
@@ -97,7 +98,7 @@ class Doubts {
             [](Part& p, double f) {
                 auto& a = std::get<Adapter>(p);
                 if (!a.noLoad && !a.set && a.rated)
-                    a.noLoad = *a.rated * kRatedNoLoad;
+                    a.noLoad = *a.rated * kNoLoadFactor;
                 if (a.noLoad)
                     scale(a.noLoad, f);
                 else

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "request/externalsupply.hpp"
 
+#include "line/wiring.hpp"
+
 #include "base/tolerance.hpp"
 #include "line/sources.hpp"
 #include "parts/figures.hpp"
@@ -16,9 +18,8 @@
 namespace sipper {
 namespace {
 
-constexpr double kSourceInHand = 1.2;  ///< of the source's limit over what is drawn
-constexpr double kTiedFuseLoad = 0.75; ///< of its rating that a fuse carries for good
-constexpr double kTiedFuseOver = 1.5;  ///< of what flows, that a fuse is chosen for
+constexpr double kSourceInHand = 1.2; ///< of the source's limit over what is drawn
+constexpr double kFuseMargin = 1.5;   ///< of what flows, that a fuse is chosen for
 
 /// One way to make a rail's volts of a source's.
 struct RailConverter {
@@ -92,7 +93,7 @@ const LibraryPart* fuseOver(const Library& library, double amps, double volts) {
     for (const LibraryPart& part : library.parts) {
         const auto* fuse = std::get_if<Fuse>(&part.stage.part);
         if (!fuse || fuse->form == FuseForm::resettable ||
-            fuse->rating.value() * kTiedFuseLoad < amps * kTiedFuseOver ||
+            fuse->rating.value() * kFuseUse < amps * kFuseMargin ||
             (fuse->ratedVoltage && fuse->ratedVoltage->value() < volts))
             continue;
         if (!best || fuse->rating < std::get<Fuse>(best->stage.part).rating)

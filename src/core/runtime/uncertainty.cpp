@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "runtime/uncertainty.hpp"
 
+#include "base/statistics.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <random>
@@ -74,13 +76,6 @@ std::vector<UncertainInput> axesOf(const Project& p) {
     return axes;
 }
 
-double percentile(const std::vector<double>& sorted, double share) {
-    const double at = share * static_cast<double>(sorted.size() - 1);
-    const auto below = static_cast<std::size_t>(at);
-    const std::size_t above = std::min(below + 1, sorted.size() - 1);
-    return sorted[below] + (at - std::floor(at)) * (sorted[above] - sorted[below]);
-}
-
 /// Volts of a curve at a time, by straight lines; past its end the last.
 double voltsAt(const std::vector<CurvePoint>& curve, double hours) {
     const auto after = std::lower_bound(curve.begin(), curve.end(), hours,
@@ -107,7 +102,7 @@ std::vector<VoltageQuantiles> bandOf(const std::vector<std::vector<CurvePoint>>&
         if (volts.empty())
             return {};
         std::sort(volts.begin(), volts.end());
-        band.push_back({hours, percentile(volts, 0.1), percentile(volts, 0.9)});
+        band.push_back({hours, quantile(volts, 0.1), quantile(volts, 0.9)});
     }
     return band;
 }
@@ -129,17 +124,11 @@ std::optional<RuntimeUncertainty> predictRange(const Project& project, const Run
 
     // The hypercube: on every axis each build has a stratum of its own.
     std::mt19937 random(kSeed);
-    const auto uniform = [&] { return (static_cast<double>(random()) + 0.5) / 4294967296.0; };
     std::vector<Conditions> tries(count, usual);
     for (const UncertainInput& axis : axes) {
-        std::vector<std::size_t> strata(count);
+        const std::vector<double> values = latinHypercube(random, count);
         for (std::size_t i = 0; i < count; ++i)
-            strata[i] = i;
-        for (std::size_t i = count; i > 1; --i)
-            std::swap(strata[i - 1], strata[random() % i]);
-        for (std::size_t i = 0; i < count; ++i)
-            axis.set(tries[i],
-                     (static_cast<double>(strata[i]) + uniform()) / static_cast<double>(count));
+            axis.set(tries[i], values[i]);
     }
     for (const UncertainInput& axis : axes)
         for (const double end : {0.0, 1.0}) {
@@ -173,7 +162,7 @@ std::optional<RuntimeUncertainty> predictRange(const Project& project, const Run
         [](const Sensitivity& a, const Sensitivity& b) { return a.high - a.low > b.high - b.low; });
     hours.resize(count);
     std::sort(hours.begin(), hours.end());
-    result.range = {percentile(hours, 0.1), percentile(hours, 0.5), percentile(hours, 0.9)};
+    result.range = {quantile(hours, 0.1), quantile(hours, 0.5), quantile(hours, 0.9)};
     result.band = bandOf(curves, result.range.p90);
     result.hours = std::move(hours);
     return result;

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "search/feasibility.hpp"
 
+#include "line/wiring.hpp"
+
 #include "parts/cellsize.hpp"
 #include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
@@ -16,9 +18,6 @@
 namespace sipper {
 namespace {
 
-constexpr double kFuseLoad =
-    0.75; ///< of its rating that a fuse carries for good (docs/model.md: Protection)
-constexpr double kSlowBurst = 2; ///< times its rating that a slow one carries for a burst
 constexpr double kBound = 1.002; ///< over the bound, for what the steps of a run round
 
 /// The level of a share of the way from full down to the cut-off; its upper end is over it.
@@ -356,7 +355,7 @@ const Stage* FeasibilityFilter::fuseFor(double steady, double burst, double volt
         const auto& fuse = std::get<Fuse>(stage->part);
         const double carries =
             fuse.rating.value() * (fuse.speed == FuseSpeed::slow ? kSlowBurst : 1);
-        if (fuse.rating.value() * kFuseLoad >= steady && carries >= burst &&
+        if (fuse.rating.value() * kFuseUse >= steady && carries >= burst &&
             (!fuse.ratedVoltage || fuse.ratedVoltage->value() >= volts))
             return stage;
     }

@@ -94,17 +94,6 @@ bool bursts(const Project& p, std::size_t mode) {
     });
 }
 
-/// Share of the day that each mode has.
-std::vector<double> modeShares(const Project& p) {
-    const Schedule schedule(p);
-    const std::vector<double> hours = schedule.hoursBySetting();
-    std::vector<double> shares(p.modes.size(), 0);
-    for (std::size_t s = 0; s < schedule.settings.size(); ++s)
-        for (const Share& share : schedule.settings[s].shares)
-            shares[share.mode] += share.share * hours[s] / 24;
-    return shares;
-}
-
 } // namespace
 
 FeasibilityFilter::FeasibilityFilter(const Project& project, const Library& library,
@@ -142,7 +131,7 @@ FeasibilityFilter::FeasibilityFilter(const Project& project, const Library& libr
 }
 
 void FeasibilityFilter::readNeeds(const Project& p) {
-    const std::vector<double> shares = modeShares(p);
+    const std::vector<double> shares = m_schedule.modeShares(p.modes.size());
     std::vector<std::vector<RailDemand::InSlot>> needs; // by rail and mode
     double lag = 0;
     for (const Rail& rail : m_kept.rails) {

@@ -198,14 +198,14 @@ double Network::demandAt(const Children& c, const Demand& d, double v) const {
     return nested(c) ? Tree(*this, d).current(c, v, 0) : sum(c, d, v);
 }
 
-double Demand::Together::at(double v, const std::vector<Draw>& draws) const {
+double Demand::Together::at(double v, const std::vector<Draw>& list) const {
     double sum = amps;
     if ((amps != 0 || watts != 0) && !(v > 0))
         return kNone;
     if (v > 0)
         sum += watts / v + siemens * v;
     for (const std::uint32_t i : lights)
-        sum += v > draws[i].from ? draws[i].value * (v - draws[i].from) : 0;
+        sum += v > list[i].from ? list[i].value * (v - list[i].from) : 0;
     return sum;
 }
 

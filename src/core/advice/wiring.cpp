@@ -22,6 +22,7 @@ namespace {
 
 constexpr double kSlowMelts = 0.6;  ///< s: usual I2t of a slow fuse over its rating squared
 constexpr double kFastMelts = 0.25; ///< s: of a fast or blade one
+constexpr double kOpensFrom = 2.1;  ///< times its rating: a fuse opens in minutes (IEC 60127-2)
 constexpr double kHurtsFrom = 20;   ///< A from which it is no longer a note
 constexpr double kStrong = 100;     ///< A that another source gives
 constexpr double kSmallNickel = 3;  ///< Ah up to which a nickel cell alone hurts less
@@ -332,6 +333,9 @@ bool toldAlready(const RuleInput& s, const WireSegment& stretch) {
             return w.id == stretch.fuseId && w.most && exceeds(*stretch.fuse, *w.most);
         });
     }
+    // What burns a lead of a charger's leg comes from the cells.
+    if (chargerBefore(s.project, stretch.id))
+        return shortCircuitAmps(s.project.stage(stretch.from)->part) > kFuseFrom;
     // What a boost passes on comes from the source.
     if (!stretch.atSource && kindOf(s.project.stage(stretch.from)->part) != Kind::boost)
         return false;
@@ -365,8 +369,20 @@ void leadBurns(const RuleInput& s, std::vector<Finding>& out) {
         if (std::isfinite(stretch.shortCircuit))
             f.numbers["short_a"] = stretch.shortCircuit;
         const double least = leastFuse(stretch.need.continuous, stretch.need.burst, true);
-        const auto rating = chooseFuse(least, *stretch.lead);
-        if (rating && least > 0 && !chargerBefore(s.project, stage.id)) {
+        const double most = stretch.atSource ? std::min(*stretch.lead, stretch.source.value_or(1e9))
+                                             : *stretch.lead;
+        const auto rating = chooseFuse(least, most);
+        // A source that holds its current only a little over a fuse's rating never opens it.
+        const bool opens = rating && stretch.shortCircuit >= kOpensFrom * *rating;
+        if (!opens) {
+            const auto& wire = std::get<Wire>(stage.part);
+            const auto area = thickerLead(areaOf(wire), [&](double a) {
+                return ampacity(a, wire.bundled.value_or(false)) >= stretch.shortCircuit;
+            });
+            if (area)
+                f.says += fmt::format(" A lead of {} carries that.",
+                                      writeExact(*area, Unit::squareMillimetre));
+        } else if (least > 0 && !chargerBefore(s.project, stage.id)) {
             f.numbers["choose_a"] = *rating;
             f.says += fmt::format(" A fuse of {} before it, by your local rules.", amps(*rating));
             Stage fuse = fuseOf(*rating);

@@ -24,8 +24,11 @@ namespace sipper {
 namespace {
 
 constexpr double kInfinite = std::numeric_limits<double>::infinity();
-constexpr double kFuseMostOhms = 0.1;    ///< of a small fuse (rule of thumb)
-constexpr double kFuseDrop = 0.1;        ///< V over a fuse at its rating (rule of thumb)
+constexpr double kFuseMostOhms = 0.1; ///< of a small fuse (rule of thumb)
+constexpr double kFuseDrop = 0.1;     ///< V over a fuse at its rating (rule of thumb)
+/// Times its rating, at which a slow fuse too is open within 0.3 s (IEC 60127-2), before a lead of
+/// somewhat less ampacity is hurt.
+constexpr double kSurelyClears = 10;
 constexpr double kPulseShare = 0.3;      ///< of its I2t that a fuse stands again and again
 constexpr double kResetHoldsAt40 = 0.83; ///< of its rating that a resettable one holds when warm
 
@@ -120,9 +123,10 @@ void judge(const Project& p, const Stage& begin, WireSegment& s) {
         s.shortCircuit = shortCircuitAmps(begin.part);
     }
     const double may = s.lead.value_or(kInfinite);
-    // A converter's load can't pass what its lead carries but by a short, which a boost passes on
-    // to the fuse at the source.
-    const bool clears = converter && s.fuse && s.shortCircuit >= kFuseClears * *s.fuse;
+    // A boost passes a short on to a fuse before it; one behind it is judged as any other.
+    const bool before = s.fuse && kindOf(begin.part) == Kind::boost &&
+                        !downstreamIds(p, begin.id).contains(s.fuseId);
+    const bool clears = before && s.shortCircuit >= kSurelyClears * *s.fuse;
     const bool fused = s.fuse && (clears || !exceeds(*s.fuse, may));
     const bool fromPack = isPack(begin.part);
     const bool limits = !fromPack && s.source && !exceeds(*s.source, may);

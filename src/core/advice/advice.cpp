@@ -161,35 +161,55 @@ std::span<const Rule> allRules() {
     return list;
 }
 
+void analyseIndependent(const Project& project, std::size_t which, RuleAnalyses& out,
+                        const std::stop_token& stop) {
+    if (stop.stop_requested())
+        return;
+    if (which == 0)
+        out.charges = analyseCharges(project, stop);
+    else if (which == 1 && project.pack())
+        out.sweep = sweepOperation(project, typicalConditions(project));
+    else if (which == 2)
+        out.externalLoads = externalLoadsWithChargers(project);
+}
+
+void analyseDependent(const Project& project, const Runtime& runtime, RuleAnalyses& out,
+                      const std::stop_token& stop, const ParallelFor& pieces) {
+    if (stop.stop_requested())
+        return;
+    if (out.sweep)
+        out.sweep->include(project, runtime);
+    auto protect = analyseProtection(
+        project, runtime, {out.sweep ? &*out.sweep : nullptr, out.externalLoads, out.charges}, stop,
+        pieces);
+    if (protect)
+        out.protect = *std::move(protect);
+}
+
 RuleAnalyses analyseForRules(const Project& project, const Runtime& runtime,
-                             const std::stop_token& stop) {
+                             const std::stop_token& stop, const ParallelFor& pieces) {
     RuleAnalyses looked;
-    if (project.pack()) {
-        looked.sweep = sweepOperation(project, typicalConditions(project));
-        looked.sweep->include(project, runtime);
-    }
-    looked.externalLoads = externalLoadsWithChargers(project);
-    if (stop.stop_requested())
-        return looked;
-    looked.charges = analyseCharges(project, stop);
-    if (stop.stop_requested())
-        return looked;
-    looked.protect = *analyseProtection(
-        project, runtime,
-        {looked.sweep ? &*looked.sweep : nullptr, looked.externalLoads, looked.charges});
+    pieces(kIndependentAnalyses,
+           [&](std::size_t which) { analyseIndependent(project, which, looked, stop); });
+    analyseDependent(project, runtime, looked, stop, pieces);
     return looked;
 }
 
-std::vector<Finding> advise(const RuleInput& given, const std::stop_token& stop) {
-    std::vector<Finding> findings;
+std::vector<Finding> advise(const RuleInput& given, const std::stop_token& stop,
+                            const ParallelFor& rules) {
     RuleInput solved = given;
     if (solved.sweep)
         solved.intervals = std::make_shared<const ChargeIntervals>(solved.project, *solved.sweep);
-    for (const Rule& rule : allRules()) {
-        if (stop.stop_requested())
-            return findings;
-        rule.look(solved, findings);
-    }
+    std::vector<std::vector<Finding>> said(allRules().size());
+    rules(said.size(), [&](std::size_t i) {
+        if (!stop.stop_requested())
+            allRules()[i].look(solved, said[i]);
+    });
+    std::vector<Finding> findings;
+    for (std::vector<Finding>& of : said)
+        std::move(of.begin(), of.end(), std::back_inserter(findings));
+    if (stop.stop_requested())
+        return findings;
     oneSizeALead(solved.project, findings);
     // One finding per rule and subject, the gravest: what is wrong from cells and source alike is
     // said once, as gravely as it is.
@@ -252,9 +272,10 @@ bool fixHolds(const Project& cured, const Runtime& after, const Finding& f,
 
 /// The best for its weight and price that brings no stop; a few are tried.
 void tryForTarget(const Project& project, const Runtime& runtime,
-                  const std::vector<Finding>& findings, Finding& f, const std::stop_token& stop) {
+                  const std::vector<Finding>& findings, Finding& f, LibrarySource library,
+                  const std::stop_token& stop) {
     constexpr std::size_t kTried = 5;
-    std::vector<rules::TargetFix> cures = rules::targetFixes(project, stop);
+    std::vector<rules::TargetFix> cures = rules::targetFixes(project, library(), stop);
     for (std::size_t i = 0; i < std::min(kTried, cures.size()); ++i) {
         if (stop.stop_requested())
             return;
@@ -278,12 +299,12 @@ void tryForTarget(const Project& project, const Runtime& runtime,
 } // namespace
 
 void evaluateFixes(const Project& project, const Runtime& runtime, std::vector<Finding>& findings,
-                   const std::stop_token& stop) {
+                   const std::stop_token& stop, LibrarySource library) {
     StepControl quick;
     quick.record = false;
     for (Finding& f : findings) {
         if (f.rule == "short_of_target") {
-            tryForTarget(project, runtime, findings, f, stop);
+            tryForTarget(project, runtime, findings, f, library, stop);
             continue;
         }
         if (stop.stop_requested())

@@ -3,7 +3,9 @@
 #pragma once
 
 #include "advice/finding.hpp"
+#include "base/parallelfor.hpp"
 #include "charge/choices.hpp"
+#include "project/library.hpp"
 #include "protect/protect.hpp"
 #include "runtime/externalload.hpp"
 #include "runtime/operatingsweep.hpp"
@@ -27,7 +29,8 @@ struct RuleInput {
     const ProtectionAnalysis* protect = nullptr;
     bool seekFixes = true; ///< false while a fix is being tried: none is looked for then
     std::shared_ptr<const ChargeIntervals> intervals =
-        {}; ///< of project and sweep, while rules are asked
+        {};                                 ///< of project and sweep, while rules are asked
+    LibrarySource library = shippedLibrary; ///< that fixes take parts from
 
     /// From where to where something holds over the charge; needs a sweep.
     [[nodiscard]] ChargeInterval intervalOf(const FlowPredicate& holds) const {
@@ -42,8 +45,18 @@ struct RuleAnalyses {
     std::vector<ChargeAnalysis> charges;
     ProtectionAnalysis protect;
 };
+/// Its parts that do not wait for each other, or for the run: what stands in one is not touched by
+/// another.
+inline constexpr std::size_t kIndependentAnalyses = 3;
+void analyseIndependent(const Project& project, std::size_t which, RuleAnalyses& out,
+                        const std::stop_token& stop = {});
+/// The rest, once those are there.
+void analyseDependent(const Project& project, const Runtime& runtime, RuleAnalyses& out,
+                      const std::stop_token& stop = {}, const ParallelFor& pieces = serialFor);
+/// All of them.
 [[nodiscard]] RuleAnalyses analyseForRules(const Project& project, const Runtime& runtime,
-                                           const std::stop_token& stop = {});
+                                           const std::stop_token& stop = {},
+                                           const ParallelFor& pieces = serialFor);
 [[nodiscard]] inline RuleInput ruleInput(const Project& project, const Runtime& runtime,
                                          const std::optional<RuntimeUncertainty>& range,
                                          const RuleAnalyses& looked) {
@@ -66,12 +79,12 @@ struct Rule {
 [[nodiscard]] std::span<const Rule> allRules();
 
 /// All findings, the gravest first; within a severity in the order of the rules. Once `stop` is
-/// asked for, those that were found by then.
-[[nodiscard]] std::vector<Finding> advise(const RuleInput& solved,
-                                          const std::stop_token& stop = {});
+/// asked for, those that were found by then. `rules` shares them out.
+[[nodiscard]] std::vector<Finding> advise(const RuleInput& solved, const std::stop_token& stop = {},
+                                          const ParallelFor& rules = serialFor);
 
 /// Fills `gainHours` of every finding that has a fix, by running the cured project.
 void evaluateFixes(const Project& project, const Runtime& runtime, std::vector<Finding>& findings,
-                   const std::stop_token& stop = {});
+                   const std::stop_token& stop = {}, LibrarySource library = shippedLibrary);
 
 } // namespace sipper

@@ -142,7 +142,7 @@ void chargeVoltage(const RuleInput& s, std::vector<Finding>& out) {
         const bool lead = chemistry == Chemistry::leadAcid;
         const double full = lead ? kLeadMost * c.pack.series : fullOf(c.pack);
         const PackModel model(c.pack, s.project.brief.air().usual());
-        const double least = model.series * model.openCircuitAt(kMostlyFull);
+        const double least = model.restVolts(kMostlyFull);
         const bool high = c.settings.volts > full * (1 + kOverFull);
         if (!high && c.settings.volts >= least)
             return;

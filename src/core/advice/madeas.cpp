@@ -31,7 +31,7 @@ std::optional<Fix> nearestFix(const RuleInput& s, const Stage& stage, RuleFuncti
     if (!s.seekFixes)
         return std::nullopt;
     std::vector<std::pair<double, Stage>> list;
-    for (const LibraryPart& part : shippedLibrary().parts) {
+    for (const LibraryPart& part : s.library().parts) {
         if (part.stage.part.index() != stage.part.index())
             continue;
         Stage fresh = part.stage;

@@ -9,10 +9,25 @@ namespace sipper::rules {
 
 constexpr double kSliver = 0.02; ///< of charge and hours: worth weighing, not worth stopping for
 
-// trying.cpp
+// trials.cpp
 using RuleFunction = void (*)(const RuleInput&, std::vector<Finding>&);
-/// Is a rule silent about a subject once the project is `changed`? RuleAnalyses at from the cells
-/// and from every source, without chargers and protection.
+/// A changed project, solved once for all that is asked of it: from the cells and from every
+/// source, without chargers and protection. `before` must outlive it.
+class Trial {
+  public:
+    Trial(const RuleInput& before, Project changed);
+    /// Does the line stop on more of the charge than it did?
+    [[nodiscard]] bool stopsEarlier() const;
+    /// Does the rule say nothing about this stage or load?
+    [[nodiscard]] bool isSilent(RuleFunction rule, const std::string& subject);
+
+  private:
+    const RuleInput& m_before;
+    Project m_project;
+    std::optional<OperatingSweep> m_sweep; ///< nothing without a pack
+    std::optional<std::vector<ExternalLoad>> m_externalLoads;
+};
+/// Is a rule silent about a subject once the project is `changed`?
 [[nodiscard]] bool isSilentOn(const RuleInput& s, const Project& changed, RuleFunction rule,
                               const std::string& subject);
 /// The next larger part of the shipped library of the same kind in the stage's place, with which
@@ -27,9 +42,6 @@ using RuleFunction = void (*)(const RuleInput&, std::vector<Finding>&);
 [[nodiscard]] std::optional<Fix> otherCellFix(const RuleInput& s, RuleFunction rule);
 /// `, from 34 % of the charge down`; empty from full on.
 [[nodiscard]] std::string fromCharge(const ChargeInterval& spell);
-
-/// The shipped parts, read once: they do not change while the program runs.
-[[nodiscard]] const Library& shippedLibrary();
 
 // madeas.cpp
 void setOutOfRange(const RuleInput& s, std::vector<Finding>& out);
@@ -146,7 +158,7 @@ struct TargetFix {
     std::string subject; ///< id of the stage
     Fix fix;
 };
-[[nodiscard]] std::vector<TargetFix> targetFixes(const Project& project,
+[[nodiscard]] std::vector<TargetFix> targetFixes(const Project& project, const Library& library,
                                                  const std::stop_token& stop);
 
 } // namespace sipper::rules

@@ -59,14 +59,15 @@ void shortOfTarget(const RuleInput& s, std::vector<Finding>& out) {
     out.push_back(std::move(f));
 }
 
-std::vector<TargetFix> targetFixes(const Project& p, const std::stop_token& stop) {
+std::vector<TargetFix> targetFixes(const Project& p, const Library& library,
+                                   const std::stop_token& stop) {
     std::vector<TargetFix> cures;
     if (!p.pack())
         return cures;
     std::vector<std::pair<double, Improvement>> list;
     const double grams = std::max(1.0, p.massGrams());
     const double price = std::max(1.0, p.totalPrice());
-    for (Improvement& lever : improvementsOf(p, shippedLibrary(), stop)) {
+    for (Improvement& lever : improvementsOf(p, library, stop)) {
         if (!lever.builds || underThePolicy(p, lever.project))
             continue;
         const double costs = kLeastCost + std::max(0.0, lever.gramsMore) / grams +

@@ -48,34 +48,37 @@ Stage inPlace(const Stage& stage, Stage fresh) {
     return fresh;
 }
 
-/// Does the line then stop on more of the charge than it does now?
-bool stopsEarlier(const RuleInput& s, const Project& changed) {
-    if (!s.sweep || !changed.pack())
-        return false;
-    const OperatingSweep then = sweepOperation(changed, typicalConditions(changed));
-    return (then.neverRuns && !s.sweep->neverRuns) ||
-           then.stopCharge > s.sweep->stopCharge + kSliver;
-}
-
 } // namespace
 
-const Library& shippedLibrary() {
-    static const Library library = loadLibrary();
-    return library;
+Trial::Trial(const RuleInput& before, Project changed)
+    : m_before(before), m_project(std::move(changed)) {
+    if (m_project.pack())
+        m_sweep = sweepOperation(m_project, typicalConditions(m_project));
 }
 
-bool isSilentOn(const RuleInput& s, const Project& changed, RuleFunction rule,
-                const std::string& subject) {
-    std::optional<OperatingSweep> seen;
-    if (changed.pack())
-        seen = sweepOperation(changed, typicalConditions(changed));
-    const std::vector<ExternalLoad> tethers = externalLoadsWithChargers(changed);
-    RuleInput tried{changed, s.runtime, s.range, seen ? &*seen : nullptr, tethers};
+bool Trial::stopsEarlier() const {
+    const OperatingSweep* now = m_before.sweep;
+    return now && m_sweep &&
+           ((m_sweep->neverRuns && !now->neverRuns) ||
+            m_sweep->stopCharge > now->stopCharge + kSliver);
+}
+
+bool Trial::isSilent(RuleFunction rule, const std::string& subject) {
+    if (!m_externalLoads)
+        m_externalLoads = externalLoadsWithChargers(m_project);
+    RuleInput tried{m_project, m_before.runtime, m_before.range, m_sweep ? &*m_sweep : nullptr,
+                    *m_externalLoads};
+    tried.library = m_before.library;
     tried.seekFixes = false;
     std::vector<Finding> says;
     rule(tried, says);
     return std::none_of(says.begin(), says.end(),
                         [&](const Finding& f) { return f.subject == subject; });
+}
+
+bool isSilentOn(const RuleInput& s, const Project& changed, RuleFunction rule,
+                const std::string& subject) {
+    return Trial(s, changed).isSilent(rule, subject);
 }
 
 std::optional<Fix> largerPartFix(const RuleInput& s, const Stage& stage, double amps,
@@ -85,7 +88,7 @@ std::optional<Fix> largerPartFix(const RuleInput& s, const Stage& stage, double 
     const double set = orZero(setPointOf(stage.part));
     const double sees = neverAboveOf(stage.part);
     std::vector<std::pair<double, const LibraryPart*>> list;
-    for (const LibraryPart& part : shippedLibrary().parts) {
+    for (const LibraryPart& part : s.library().parts) {
         const double gives = labelAmps(part.stage.part).value_or(0);
         if (sameKind(part.stage, stage) && gives >= kEnoughOver * amps &&
             reaches(part.stage.part, set) && neverAboveOf(part.stage.part) >= sees)
@@ -99,8 +102,8 @@ std::optional<Fix> largerPartFix(const RuleInput& s, const Stage& stage, double 
         const Stage fresh = inPlace(stage, part->stage);
         Fix cure = replaceFix(fresh, "Use " + nameOf(part->stage),
                               fmt::format("use a larger part for {}", nameOf(stage)));
-        const Project with = cure.apply(s.project);
-        if (!stopsEarlier(s, with) && isSilentOn(s, with, rule, stage.id))
+        Trial with(s, cure.apply(s.project));
+        if (!with.stopsEarlier() && with.isSilent(rule, stage.id))
             return cure;
     }
     return std::nullopt;
@@ -133,9 +136,9 @@ std::optional<Fix> switcherFix(const RuleInput& s, const Stage& stage, RuleFunct
             swapped.label = fmt::format("Buck-boost {}",
                                         writeExact(orZero(setPointOf(stage.part)), Unit::none));
         Fix cure = replaceFix(swapped, offer.label, offer.name + nameOf(stage));
-        const Project with = cure.apply(s.project);
-        if (!stopsEarlier(s, with) && isSilentOn(s, with, rule, stage.id) &&
-            isSilentOn(s, with, dropOut, stage.id) && isSilentOn(s, with, passesThrough, stage.id))
+        Trial with(s, cure.apply(s.project));
+        if (!with.stopsEarlier() && with.isSilent(rule, stage.id) &&
+            with.isSilent(dropOut, stage.id) && with.isSilent(passesThrough, stage.id))
             return cure;
     }
     return std::nullopt;
@@ -147,7 +150,7 @@ std::optional<Fix> otherCellFix(const RuleInput& s, RuleFunction rule) {
     if (!s.seekFixes || !stage || !pack)
         return std::nullopt;
     for (const Chemistry wanted : {Chemistry::nickelMetalHydride, Chemistry::ironDisulphide})
-        for (const LibraryPart& part : shippedLibrary().parts) {
+        for (const LibraryPart& part : s.library().parts) {
             const auto* other = std::get_if<Pack>(&part.stage.part);
             if (!other || other->cell.chemistry != wanted || other->cell.size != pack->cell.size ||
                 other->series * other->parallel > 1)

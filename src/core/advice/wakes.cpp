@@ -139,7 +139,7 @@ void neverStarts(const RuleInput& s, std::vector<Finding>& out) {
         const double needs = startMinOf(stage.part);
         if (!isRegulator(stage.part) || needs <= 0 || !network.reachesStage(i))
             continue;
-        double worst = sees(i, model.series * model.openCircuitAt(1));
+        double worst = sees(i, model.restVolts(1));
         std::string where = "with full cells";
         for (const Stage* before : pathToSource(p, stage.id))
             if (const auto* guard = std::get_if<Guard>(&before->part); guard && guard->reconnect) {
@@ -158,8 +158,7 @@ void neverStarts(const RuleInput& s, std::vector<Finding>& out) {
             continue;
         }
         const double from = s.sweep ? s.sweep->stopCharge : 0;
-        const double drop =
-            model.series * model.openCircuitAt(1) - sees(i, model.series * model.openCircuitAt(1));
+        const double drop = model.restVolts(1) - sees(i, model.restVolts(1));
         const double charge = chargeAtRest(model, needs + drop);
         if (charge - from > kRestsUnder)
             out.push_back(finding(

@@ -55,7 +55,8 @@ struct DeepOptions {
     bool consequences = true;
     bool cutoffPolicies = true;
     bool sun = true;
-    int builds = kSamples; ///< of the range
+    int builds = kSamples;                  ///< of the range
+    LibrarySource library = shippedLibrary; ///< that fixes take parts from
 };
 
 /// How much of it: what is left out stays empty.
@@ -63,14 +64,17 @@ struct QuickOptions {
     bool advice = true; ///< sources, charges, protection, and what the rules say of all
     bool rules = true;  ///< with the rules themselves
     bool bench = true;
+    LibrarySource library = shippedLibrary; ///< that fixes take parts from
 };
 /// `stop` is looked at between its parts, none of which is long; what is known by then is answered.
+/// `pieces` shares out what does not wait for each other.
 [[nodiscard]] QuickAnalysis analyseQuick(const Project& project, const QuickOptions& depth = {},
-                                         const std::stop_token& stop = {});
+                                         const std::stop_token& stop = {},
+                                         const ParallelFor& pieces = twoThreadFor);
 
 /// Nothing when `stop` was asked for. The parallel loop shares out the samples of the range.
 [[nodiscard]] std::shared_ptr<const DeepAnalysis>
 analyseDeep(const Project& project, const QuickAnalysis& quick, const std::stop_token& stop = {},
-            const DeepOptions& depth = {}, const ParallelFor& crew = twoThreadFor);
+            const DeepOptions& depth = {}, const ParallelFor& pieces = twoThreadFor);
 
 } // namespace sipper

@@ -118,18 +118,12 @@ class ChargeSimulation {
     }
 
   private:
-    struct Inside {
-        double e;
-        double r;
-    };
-    [[nodiscard]] Inside inside(const PackState& state) const {
-        const PackModel& m = m_bench.model;
-        const double height = m.height(state.wells);
-        return {m.series * (m.openCircuitAt(height) - state.rcVolts),
-                m.series * m.resistanceAt(height) / m.parallel + m.connection};
+    [[nodiscard]] TheveninSource inside(const PackState& state) const {
+        return m_bench.model.source(state);
     }
     [[nodiscard]] bool wouldSwitch() const {
-        return m_bench.node.wouldSwitch(m_now.node, {m_now.chargerAmps, m_inside.e, m_inside.r});
+        return m_bench.node.wouldSwitch(m_now.node,
+                                        {m_now.chargerAmps, m_inside.volts, m_inside.ohms});
     }
     [[nodiscard]] ChargerPoint momentAt(const PackState& state) const {
         const auto [e, r] = inside(state);
@@ -280,7 +274,7 @@ class ChargeSimulation {
         ChargeLedger now;
         now.input = m_now.feed.sourceVolts * m_now.feed.sourceAmps;
         now.charger = m_now.loss;
-        const double rest = m.series * m.openCircuitAt(m.height(state.wells));
+        const double rest = m.restVolts(m.height(state.wells));
         const double kept = p.packAmps > 0 ? m_bench.settings.efficiency : 1;
         now.stored = rest * p.packAmps * kept;
         now.packHeat = p.packVolts * p.packAmps - now.stored;
@@ -385,7 +379,7 @@ class ChargeSimulation {
     ChargeRun m_out;
     ChargerPoint m_now;
     std::optional<PackState> m_asked; ///< the state of `m_now`
-    Inside m_inside{0, 0};            ///< of that state
+    TheveninSource m_inside{0, 0};    ///< of that state
     ChargeLedger m_before;
     Flows m_flows;
     double m_until = kLongest;

@@ -261,7 +261,7 @@ double backfeedVolts(const Project& project, const std::string& charger,
     const double full =
         pack.cell.full
             ? pack.series * pack.cell.full->value()
-            : pack.series * PackModel(pack, typicalConditions(project).ambient).openCircuitAt(1);
+            : PackModel(pack, typicalConditions(project).ambient).restVolts(1);
     double sees = 0;
     const auto fromSource = downstreamIds(project, source);
     const auto fromPack =

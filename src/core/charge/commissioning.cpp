@@ -159,8 +159,7 @@ TheveninPack benchPackOf(const Project& project, const std::string& charger) {
     if (!bench)
         return {};
     const PackModel& m = bench.value()->model;
-    return {bench.value()->restVolts(0.5),
-            std::max(1e-3, m.series * m.resistanceAt(0.5) / m.parallel + m.connection),
+    return {bench.value()->restVolts(0.5), std::max(1e-3, m.ohms(0.5)),
             bench.value()->settings.cellAmps,
             m.series * m.parallel * m.rated * m.openCircuit.integral(0, 1)};
 }

@@ -54,12 +54,10 @@ struct ChargeContext {
     ChargeContext& operator=(const ChargeContext&) = delete;
     /// Ohms of the whole pack at a charge, its connections in it.
     [[nodiscard]] double packOhms(double charge) const {
-        return model.series * model.resistanceAt(model.height(model.level(charge))) /
-                   model.parallel +
-               model.connection;
+        return model.ohms(model.height(model.level(charge)));
     }
     [[nodiscard]] double restVolts(double charge) const {
-        return model.series * model.openCircuitAt(model.height(model.level(charge)));
+        return model.restVolts(model.height(model.level(charge)));
     }
 };
 

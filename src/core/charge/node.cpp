@@ -25,7 +25,7 @@ BatteryNode::BatteryNode(const Project& project, std::size_t pack, std::size_t s
             m_network.setOpen(i, true);
         }
         if (isRegulator(part) && inputMinOf(part) > 0)
-            m_watched.push_back(i);
+            m_watched.push_back({i, inputMinOf(part)});
     }
     m_network.prepare(m_demand);
 }
@@ -50,20 +50,22 @@ double BatteryNode::load(double e, double r) const {
         return m_collapsed ? 0 : amps;
     }
     // From the pack outwards: what is under its minimum is off at this voltage.
-    Demand demand = m_demand;
+    std::optional<Demand> less;
     for (std::size_t round = 0; round <= m_watched.size(); ++round) {
-        const bool solved = m_network.solve(demand, e, r, m_flows);
+        const bool solved = m_network.solve(less ? *less : m_demand, e, r, m_flows);
         amps = solved ? m_flows.sourceAmps : 0;
         m_collapsed = !solved;
-        const auto next = std::find_if(m_watched.begin(), m_watched.end(), [&](std::size_t i) {
-            return solved && m_flows.stages[i].state != StageState::off &&
-                   fallsBelow(m_flows.stages[i].vIn, inputMinOf(m_project.stages[i].part));
+        const auto next = std::find_if(m_watched.begin(), m_watched.end(), [&](const Watched& w) {
+            const StageFlow& f = m_flows.stages[w.stage];
+            return solved && f.state != StageState::off && fallsBelow(f.vIn, w.inputMin);
         });
         if (next == m_watched.end())
             break;
-        m_network.setOpen(*next, true);
-        m_off.push_back(*next);
-        m_network.prepare(demand);
+        m_network.setOpen(next->stage, true);
+        m_off.push_back(next->stage);
+        if (!less)
+            less = m_demand;
+        m_network.prepare(*less);
     }
     for (const std::size_t i : m_off)
         m_network.setOpen(i, false);

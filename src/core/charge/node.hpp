@@ -64,8 +64,12 @@ class BatteryNode {
     mutable Network m_network;
     mutable Demand m_demand;
     std::vector<std::size_t> m_guards;
-    std::vector<std::size_t> m_held;    ///< guards that are open
-    std::vector<std::size_t> m_watched; ///< parts with an input minimum
+    std::vector<std::size_t> m_held; ///< guards that are open
+    struct Watched {
+        std::size_t stage;
+        double inputMin; ///< V
+    };
+    std::vector<Watched> m_watched; ///< parts with an input minimum
     mutable Flows m_flows;
     mutable std::vector<std::size_t> m_off; ///< found under their minimum by the last question
     mutable bool m_collapsed = false;       ///< by the last question

@@ -71,9 +71,7 @@ void SimulatedBench::step(double seconds) {
     m_wells = m_model.drained(m_wells, cell + m_model.selfAmps, seconds / kHourOf);
     m_wells.available = std::max(0.0, m_wells.available);
     m_wells.bound = std::max(0.0, m_wells.bound);
-    const double settled = cell * m_model.relaxation;
-    m_v1 =
-        m_model.tau > 0 ? settled + (m_v1 - settled) * std::exp(-seconds / m_model.tau) : settled;
+    m_v1 = m_model.rcVoltsAfter(m_v1, cell, seconds);
     if (!load.on)
         return;
     const auto after = solveLoad(true);
@@ -109,9 +107,7 @@ std::optional<SimulatedBench::Point> SimulatedBench::solveLoad(bool on) {
 
 std::optional<SimulatedBench::Point> SimulatedBench::solveAtPack(bool on) const {
     const double h = std::clamp(m_model.height(m_wells), 0.0, 1.0);
-    const double e = m_model.series * (m_model.openCircuitAt(h) - m_v1);
-    const double r =
-        m_model.series * m_model.resistanceAt(h) / m_model.parallel + m_model.connection;
+    const auto [e, r] = m_model.source(h, m_v1);
     double amps = 0;
     if (on)
         switch (load.function) {

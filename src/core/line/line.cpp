@@ -112,7 +112,7 @@ bool Line::drawsAnything() const {
         for (const ModeCases& m : setting) {
             if (m.share.share <= 0)
                 continue;
-            const double volts = m_pack.series * m_pack.openCircuitAt(1);
+            const double volts = m_pack.restVolts(1);
             const double amps = m_network.current(m.plain.demand, volts, 0);
             if (!(amps == 0))
                 return true;

@@ -55,6 +55,7 @@ Network::Network(const Project& project, Celsius ambient, const LineScale& scale
 
 Network::Network(const Project& project, Celsius ambient, const LineScale& scale, const Root& root)
     : m_loadCount(project.loads.size()), m_loadReached(project.loads.size()) {
+    m_nodes.reserve(project.stages.size());
     for (std::size_t i = 0; i < project.stages.size(); ++i)
         m_nodes.emplace_back(
             physicsOf(project.stages[i].part, ambient, scale.losses.empty() ? 1 : scale.losses[i]));
@@ -169,6 +170,7 @@ Demand Network::idle() const {
 
 Demand Network::demand(std::size_t mode, std::size_t burst) const {
     Demand d;
+    d.draws.reserve(m_loadCount);
     for (std::size_t i = 0; i < m_loadCount; ++i) {
         const ModeDraw& draw = m_draws[mode][i];
         const bool bursting = draw.bursts && (burst == kAllBursts || burst == i);
@@ -598,16 +600,32 @@ double Network::current(const Demand& d, double e, double r, double hint) const 
 bool Network::solve(const Demand& d, double e, double r, Flows& flows, double hint) const {
     flows.stages.resize(m_nodes.size());
     flows.loads.resize(m_loadCount);
-    const bool deep = nested(m_root);
+    if (!nested(m_root)) {
+        const double amps = branch(m_root, d, e, r, hint * kHintBelow);
+        if (std::isfinite(amps))
+            fill(d, e, r, amps, flows);
+        return std::isfinite(amps);
+    }
     Tree tree(*this, d);
-    const double amps =
-        deep ? tree.current(m_root, e, r) : branch(m_root, d, e, r, hint * kHintBelow);
+    const double amps = tree.current(m_root, e, r);
     if (!std::isfinite(amps))
         return false;
     flows.sourceAmps = amps;
     flows.sourceVolts = e - r * amps;
-    flow(m_root, d, flows.sourceVolts, amps, flows, deep ? &tree : nullptr);
+    flow(m_root, d, flows.sourceVolts, amps, flows, &tree);
     return true;
+}
+
+void Network::fill(const Demand& d, double e, double r, double amps, Flows& flows) const {
+    if (nested(m_root)) { // the tree has every node's volts in it, and is solved again
+        solve(d, e, r, flows);
+        return;
+    }
+    flows.stages.resize(m_nodes.size());
+    flows.loads.resize(m_loadCount);
+    flows.sourceAmps = amps;
+    flows.sourceVolts = e - r * amps;
+    flow(m_root, d, flows.sourceVolts, amps, flows, nullptr);
 }
 
 bool underWindow(const LoadFlow& load, const Window& window) {

@@ -163,6 +163,8 @@ class Network {
     [[nodiscard]] double current(const Demand& demand, double e, double r, double hint = 0) const;
     /// The same, with every stage and load filled in. False on a collapse.
     bool solve(const Demand& demand, double e, double r, Flows& flows, double hint = 0) const;
+    /// Fills in the flows of a current that `current` has found for the same demand and source.
+    void fill(const Demand& demand, double e, double r, double amps, Flows& flows) const;
     /// Is the stage over its limit (a guard's trip, a fuse's rating, output, power or switch)?
     [[nodiscard]] bool overLimit(std::size_t stage, const StageFlow& flow, bool inBurst) const;
 

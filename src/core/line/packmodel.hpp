@@ -4,6 +4,8 @@
 
 #include "line/curve.hpp"
 
+#include <cmath>
+
 namespace sipper {
 
 inline constexpr double kHoursPerMonth = 730.5;
@@ -14,6 +16,18 @@ struct Wells {
     double available = 0;
     double bound = 0;
     [[nodiscard]] double total() const { return available + bound; }
+};
+
+/// A pack between two moments, told by one of its cells.
+struct PackState {
+    Wells wells;        ///< Ah of one cell
+    double rcVolts = 0; ///< v1, volts over one cell's relaxation pair
+};
+
+/// A source as one voltage behind one resistance (Thevenin).
+struct TheveninSource {
+    double volts = 0;
+    double ohms = 0;
 };
 
 /// Scale factors on the figures of a pack, for ranges and what-if curves. 1 leaves them alone.
@@ -56,6 +70,31 @@ struct PackModel {
     [[nodiscard]] double resistanceAt(double height) const {
         return resistanceByCharge.empty() ? resistance
                                           : resistance * factorAt(resistanceByCharge, height);
+    }
+    /// V of the resting pack at a height of the first well.
+    [[nodiscard]] double restVolts(double height) const { return series * openCircuitAt(height); }
+    /// Ohms of the whole pack at a height, its connections in it.
+    [[nodiscard]] double ohms(double height) const {
+        return series * resistanceAt(height) / parallel + connection;
+    }
+    /// The pack at a height with `rcVolts` over one cell's relaxation pair.
+    [[nodiscard]] TheveninSource source(double height, double rcVolts) const {
+        return {series * (openCircuitAt(height) - rcVolts), ohms(height)};
+    }
+    [[nodiscard]] TheveninSource source(const PackState& state) const {
+        return source(height(state.wells), state.rcVolts);
+    }
+    /// V at the terminals while the pack gives `packAmps` (negative: takes).
+    [[nodiscard]] double volts(double height, double rcVolts, double packAmps) const {
+        return series *
+                   (openCircuitAt(height) - rcVolts - packAmps / parallel * resistanceAt(height)) -
+               packAmps * connection;
+    }
+    /// v1 after `seconds` at a constant current of one cell; at once where the cell has no time
+    /// constant.
+    [[nodiscard]] double rcVoltsAfter(double rcVolts, double cellAmps, double seconds) const {
+        const double settled = cellAmps * relaxation;
+        return tau > 0 ? settled + (rcVolts - settled) * std::exp(-seconds / tau) : settled;
     }
     /// The wells after `hours` at a constant cell current, in closed form; k' = 0 and c = 1 are
     /// limits.

@@ -87,7 +87,7 @@ class Probe {
     [[nodiscard]] double openVolts(const Stage& stage) const {
         if (const auto* pack = std::get_if<Pack>(&stage.part)) {
             const PackModel model(*pack, m_ambient);
-            return model.series * model.openCircuitAt(m_bench.stated);
+            return model.restVolts(m_bench.stated);
         }
         const auto factor = m_bench.volts.find(stage.id);
         const double f = factor == m_bench.volts.end() ? 1 : factor->second;
@@ -415,7 +415,7 @@ double meterLimit(double figure, Unit unit, std::optional<double> accuracy) {
 
 double leastChargeAt(const Pack& pack, double volts) {
     const PackModel model(pack, Celsius{20});
-    const auto open = [&](double charge) { return model.series * model.openCircuitAt(charge); };
+    const auto open = [&](double charge) { return model.restVolts(charge); };
     if (volts > open(1))
         return 1;
     if (volts <= open(0))
@@ -465,7 +465,7 @@ BenchAnalysis analyseBench(const Project& project, const BenchOptions& ask) {
         rests.at = project.packStage()->id;
         const Reading* read = effectiveReading(standing, rests, base);
         const PackModel model(*pack, ask.ambient);
-        if (read && read->value() >= model.series * model.openCircuitAt(0)) {
+        if (read && read->value() >= model.restVolts(0)) {
             const double v = read->value();
             const double m = meterLimit(v, Unit::volt, read->accuracy);
             here.charge = leastChargeAt(*pack, v);

@@ -24,18 +24,13 @@ constexpr double kHourSecs = 3600;
 void step(const PackModel& m, Wells& wells, double& v1, double amps, double seconds) {
     const double cell = amps / m.parallel;
     wells = m.drained(wells, cell, seconds / kHourSecs);
-    const double settled = cell * m.relaxation;
-    v1 = m.tau > 0 ? settled + (v1 - settled) * std::exp(-seconds / m.tau) : settled;
+    v1 = m.rcVoltsAfter(v1, cell, seconds);
 }
 double volts(const PackModel& m, const Wells& wells, double v1, double amps) {
-    const double h = std::clamp(m.height(wells), 0.0, 1.0);
-    return m.series * (m.openCircuitAt(h) - v1 - amps / m.parallel * m.resistanceAt(h)) -
-           amps * m.connection;
+    return m.volts(std::clamp(m.height(wells), 0.0, 1.0), v1, amps);
 }
 double atWatts(const PackModel& m, const Wells& wells, double v1, double watts) {
-    const double h = std::clamp(m.height(wells), 0.0, 1.0);
-    const double e = m.series * (m.openCircuitAt(h) - v1);
-    const double r = m.series * m.resistanceAt(h) / m.parallel + m.connection;
+    const auto [e, r] = m.source(std::clamp(m.height(wells), 0.0, 1.0), v1);
     const double inner = e * e - 4 * r * watts;
     return r <= 0      ? watts / e
            : inner < 0 ? std::numeric_limits<double>::quiet_NaN()

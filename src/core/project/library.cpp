@@ -82,6 +82,11 @@ Library loadLibrary(const std::filesystem::path& userFolder) {
     return library;
 }
 
+const Library& shippedLibrary() {
+    static const Library library = loadLibrary();
+    return library;
+}
+
 const LibraryPart* Library::find(std::string_view name) const {
     const auto at = std::find_if(parts.begin(), parts.end(),
                                  [&](const LibraryPart& p) { return p.name == name; });

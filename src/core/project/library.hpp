@@ -29,6 +29,11 @@ struct Library {
 /// the format is named in `skipped`; the rest is read.
 [[nodiscard]] Library loadLibrary(const std::filesystem::path& userFolder = {});
 
+/// The parts that ship, read when first asked for: they do not change while the program runs.
+[[nodiscard]] const Library& shippedLibrary();
+/// Where a computation takes parts from: its caller says, and it is read when the first is wanted.
+using LibrarySource = const Library& (*)();
+
 /// One part file, with the file named in an error.
 [[nodiscard]] Outcome<LibraryPart> loadPart(const std::filesystem::path& path);
 

@@ -22,10 +22,9 @@ struct ProtectionAnalysis {
     std::vector<DividerPlace> dividers;
 };
 /// Everything of this folder for one project; nothing when `stop` was asked for. `seen` without
-/// a sweep: no cells.
-[[nodiscard]] std::optional<ProtectionAnalysis> analyseProtection(const Project& project,
-                                                                  const Runtime& runtime,
-                                                                  const ObservedCurrents& seen,
-                                                                  const std::stop_token& stop = {});
+/// a sweep: no cells. `pieces` shares out what does not wait for each other.
+[[nodiscard]] std::optional<ProtectionAnalysis>
+analyseProtection(const Project& project, const Runtime& runtime, const ObservedCurrents& seen,
+                  const std::stop_token& stop = {}, const ParallelFor& pieces = serialFor);
 
 } // namespace sipper

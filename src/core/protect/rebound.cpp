@@ -12,6 +12,7 @@
 #include "project/tree.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <fmt/format.h>
 
@@ -34,32 +35,72 @@ constexpr double kShowsShut = 0.1;   ///< V a cell under the cut-off: by then it
 constexpr double kMinute = 1.0 / 60; ///< h
 constexpr double kProofFrom = 0.2;   ///< charge of a shortened test
 
+/// A line under one demand. The last state that it was asked for is kept: a step and what ends it
+/// ask for the same one.
+class FixedDemandLine {
+  public:
+    FixedDemandLine(const Project& project, const Conditions& conditions)
+        : m_network(project, conditions.ambient, conditions.line) {}
+    [[nodiscard]] Network& network() { return m_network; }
+    [[nodiscard]] const Network& network() const { return m_network; }
+    void setDemand(Demand demand) { m_demand = std::move(demand); }
+
+    /// A of the source; not a number on a collapse.
+    double current(double volts, double ohms) {
+        if (volts != m_volts || ohms != m_ohms) {
+            m_volts = volts;
+            m_ohms = ohms;
+            m_filled = false;
+            m_amps = m_network.current(m_demand, volts, ohms);
+        }
+        return m_amps;
+    }
+    /// All flows; null on a collapse.
+    const Flows* flows(double volts, double ohms) {
+        if (!std::isfinite(current(volts, ohms)))
+            return nullptr;
+        if (!m_filled)
+            m_network.fill(m_demand, volts, ohms, m_amps, m_flows);
+        m_filled = true;
+        return &m_flows;
+    }
+
+  private:
+    Network m_network;
+    Demand m_demand;
+    double m_volts = std::numeric_limits<double>::quiet_NaN();
+    double m_ohms = 0;
+    double m_amps = 0;
+    bool m_filled = false;
+    Flows m_flows;
+};
+
 /// The line with one mode held, guard closed and guard open.
 class FixedModeLine {
   public:
     FixedModeLine(const Project& project, std::size_t guard, std::size_t mode,
                   const Conditions& conditions)
         : m_project(project), m_guard(guard), m_pack(packOf(project, conditions)),
-          m_closed(project, conditions.ambient, conditions.line),
-          m_open(project, conditions.ambient, conditions.line),
+          m_closed(project, conditions), m_open(project, conditions),
           m_delay(guard == kNotFound ? 0
                                      : orZero(std::get<Guard>(project.stages[guard].part).delay)),
           m_cutoff(
               guard == kNotFound ? 0 : std::get<Guard>(project.stages[guard].part).cutoff.value()) {
         if (guard != kNotFound)
-            m_open.setOpen(guard, true);
-        m_on = m_closed.demand(mode, Network::kNoBurst);
-        m_off = m_open.demand(mode, Network::kNoBurst);
+            m_open.network().setOpen(guard, true);
+        const Network& network = m_closed.network();
+        m_closed.setDemand(network.demand(mode, Network::kNoBurst));
+        m_open.setDemand(m_open.network().demand(mode, Network::kNoBurst));
         for (std::size_t i = 0; i < project.loads.size(); ++i)
-            if (m_closed.hasBurst(mode, i))
-                m_burstSeconds = std::max(m_burstSeconds, m_closed.burstSeconds(mode, i));
+            if (network.hasBurst(mode, i))
+                m_burstSeconds = std::max(m_burstSeconds, network.burstSeconds(mode, i));
         // A burst opens it where it lasts as long as the delay.
         m_bursts = m_burstSeconds > 0 && m_burstSeconds >= m_delay;
         if (m_bursts)
-            m_burst = m_closed.demand(mode, Network::kAllBursts);
+            m_burst = network.demand(mode, Network::kAllBursts);
         for (std::size_t i = 0; i < project.loads.size(); ++i)
-            if (m_closed.hasBurst(mode, i) && m_closed.burstShare(mode, i) > 0)
-                m_singles.push_back({m_closed.burstShare(mode, i), m_closed.demand(mode, i)});
+            if (network.hasBurst(mode, i) && network.burstShare(mode, i) > 0)
+                m_singles.push_back({network.burstShare(mode, i), network.demand(mode, i)});
     }
 
     [[nodiscard]] const PackModel& pack() const { return m_pack; }
@@ -67,20 +108,18 @@ class FixedModeLine {
 
     /// Amps of the pack, the energy of bursts in them.
     [[nodiscard]] std::optional<double> amps(const PackState& state, bool open) const {
-        const double e = openCircuit(state);
-        const double r = ohms(state);
-        const double plain = (open ? m_open : m_closed).current(open ? m_off : m_on, e, r);
+        const auto [e, r] = m_pack.source(state);
+        const double plain = (open ? m_open : m_closed).current(e, r);
         double mean = plain;
         if (!open)
             for (const auto& [share, demand] : m_singles)
-                mean += share * (m_closed.current(demand, e, r) - plain);
+                mean += share * (m_closed.network().current(demand, e, r) - plain);
         return std::isfinite(mean) ? std::optional(mean) : std::nullopt;
     }
     /// Volts at the guard's input; 0 where the line has no answer.
     [[nodiscard]] double input(const PackState& state, bool open) const {
-        return solved(state, open ? m_open : m_closed, open ? m_off : m_on)
-                   ? m_flows.stages[m_guard].vIn
-                   : 0;
+        const Flows* flows = flowsOf(state, open ? m_open : m_closed);
+        return flows ? flows->stages[m_guard].vIn : 0;
     }
     /// Volts at the guard's input, or at the pack where there is none; with nothing drawn and with
     /// the mode's draw long settled.
@@ -88,60 +127,61 @@ class FixedModeLine {
         GuardPoint point;
         point.charge = charge;
         PackState state{m_pack.level(charge), 0};
-        const auto volts = [&] { return m_guard == kNotFound ? m_flows.sourceVolts : input(); };
-        point.rest = solved(state, m_closed, m_closed.idle()) ? volts() : 0;
+        const auto volts = [&](const Flows& flows) {
+            return m_guard == kNotFound ? flows.sourceVolts : flows.stages[m_guard].vIn;
+        };
+        if (solved(state, m_closed.network().idle()))
+            point.rest = volts(m_flows);
         // v1 follows the current, and the current v1: a few rounds settle it.
         for (int round = 0; round < kSettleRounds; ++round)
             state.rcVolts = amps(state, false).value_or(0) / m_pack.parallel * m_pack.relaxation;
-        point.working = solved(state, m_closed, m_on) ? volts() : 0;
+        if (const Flows* flows = flowsOf(state, m_closed))
+            point.working = volts(*flows);
         return point;
     }
     /// Is the guard's input under its cut-off, in the mode or in a burst that is long enough?
     [[nodiscard]] bool low(const PackState& state) const {
-        if (solved(state, m_closed, m_on) && fallsBelow(m_flows.stages[m_guard].vIn, m_cutoff))
+        const Flows* flows = flowsOf(state, m_closed);
+        if (flows && fallsBelow(flows->stages[m_guard].vIn, m_cutoff))
             return true;
-        return m_bursts && solved(state, m_closed, m_burst) &&
+        return m_bursts && solved(state, m_burst) &&
                fallsBelow(m_flows.stages[m_guard].vIn, m_cutoff);
     }
     /// Another stage that opens in this state, from the source outwards; the guard's place where
     /// none does.
     [[nodiscard]] std::size_t opensFirst(const PackState& state) const {
-        if (!solved(state, m_closed, m_on))
+        const Flows* flows = flowsOf(state, m_closed);
+        if (!flows)
             return packIndex(m_project);
-        for (const std::size_t i : m_closed.order())
-            if (i != m_guard && m_flows.stages[i].state != StageState::off &&
-                opens(m_project.stages[i].part, m_flows.stages[i],
+        for (const std::size_t i : m_closed.network().order())
+            if (i != m_guard && flows->stages[i].state != StageState::off &&
+                opens(m_project.stages[i].part, flows->stages[i],
                       std::numeric_limits<double>::infinity()))
                 return i;
         return m_guard;
     }
 
   private:
-    [[nodiscard]] double input() const { return m_flows.stages[m_guard].vIn; }
     static PackModel packOf(const Project& project, const Conditions& conditions) {
         Pack pack = *project.pack();
         if (conditions.health)
             pack.health = *conditions.health;
         return PackModel(pack, conditions.ambient, conditions.pack);
     }
-    [[nodiscard]] double openCircuit(const PackState& s) const {
-        return m_pack.series * (m_pack.openCircuitAt(m_pack.height(s.wells)) - s.rcVolts);
+    const Flows* flowsOf(const PackState& state, FixedDemandLine& line) const {
+        const TheveninSource cells = m_pack.source(state);
+        return line.flows(cells.volts, cells.ohms);
     }
-    [[nodiscard]] double ohms(const PackState& s) const {
-        return m_pack.series * m_pack.resistanceAt(m_pack.height(s.wells)) / m_pack.parallel +
-               m_pack.connection;
-    }
-    bool solved(const PackState& state, const Network& network, const Demand& demand) const {
-        return network.solve(demand, openCircuit(state), ohms(state), m_flows);
+    bool solved(const PackState& state, const Demand& demand) const {
+        const TheveninSource cells = m_pack.source(state);
+        return m_closed.network().solve(demand, cells.volts, cells.ohms, m_flows);
     }
 
     const Project& m_project;
     std::size_t m_guard;
     PackModel m_pack;
-    Network m_closed;
-    Network m_open;
-    Demand m_on;
-    Demand m_off;
+    mutable FixedDemandLine m_closed;
+    mutable FixedDemandLine m_open;
     Demand m_burst;
     struct Single {
         double share;
@@ -215,7 +255,7 @@ double settledAt(const Project& project, std::size_t guard, const FixedModeLine&
     Network network(still, air);
     network.setOpen(guard, true);
     Flows flows;
-    network.solve(network.idle(), held.pack().series * held.pack().openCircuitAt(charge), 0, flows);
+    network.solve(network.idle(), held.pack().restVolts(charge), 0, flows);
     return flows.stages[guard].vIn;
 }
 
@@ -275,7 +315,7 @@ void lookAfter(const Project& project, std::size_t guard, GuardAnalysis& look) {
     const PackModel model(pack, project.brief.air().usual());
     Network network(project, project.brief.air().usual());
     network.setOpen(guard, true);
-    const double rest = model.series * model.openCircuitAt(look.usual.cutCharge);
+    const double rest = model.restVolts(look.usual.cutCharge);
     look.openAmps = network.current(network.idle(), rest, 0);
     const double self = model.selfAmps * model.parallel;
     look.openShare = look.openAmps > 0 ? look.openAmps / (look.openAmps + self) : 0;
@@ -428,8 +468,17 @@ std::pair<Rebound, std::optional<PackState>> cutOf(const Project& project, std::
     return {out, opened->state};
 }
 
+/// Air and age that a guard is looked at under, the usual first.
+struct Season {
+    bool cold;
+    bool aged;
+    const char* name;
+};
+constexpr std::array kSeasons{Season{false, false, "now"}, Season{false, true, "aged"},
+                              Season{true, false, "cold"}, Season{true, true, "cold and aged"}};
+
 GuardAnalysis guardLook(const Project& project, std::size_t guard, const Runtime& runtime,
-                        const std::optional<Ending>& stop) {
+                        const std::optional<Ending>& stop, const ParallelFor& pieces) {
     const Stage& stage = project.stages[guard];
     const auto& part = std::get<Guard>(stage.part);
     GuardAnalysis look;
@@ -453,22 +502,25 @@ GuardAnalysis guardLook(const Project& project, std::size_t guard, const Runtime
     const std::size_t named = modeIndex(project, look.mode);
     const std::size_t mode = named == kNotFound ? project.baseMode() : named;
     look.mode = project.modes[mode].id;
-    look.curve = curveOf(FixedModeLine(project, guard, mode, conditionsOf(project, false, false)));
-    look.usual = reboundOf(project, guard, mode, conditionsOf(project, false, false));
-    double most = -std::numeric_limits<double>::infinity();
-    for (const bool cold : {false, true})
-        for (const bool aged : {false, true}) {
-            const Conditions c = conditionsOf(project, cold, aged);
-            const auto other = [&] {
-                const FixedModeLine held(project, guard, endingMode(project, guard, c, mode), c);
-                return cutOf(project, guard, held, c.ambient).first;
-            };
-            const Rebound r = !cold && !aged ? look.usual : other();
-            if (!r.acts || r.settledVolts - look.cutoff <= most)
-                continue;
-            most = r.settledVolts - look.cutoff;
-            look.leastWhen = cold && aged ? "cold and aged" : cold ? "cold" : aged ? "aged" : "now";
+    std::array<Rebound, kSeasons.size()> cuts;
+    pieces(kSeasons.size(), [&](std::size_t i) {
+        const Conditions c = conditionsOf(project, kSeasons[i].cold, kSeasons[i].aged);
+        if (i == 0) {
+            look.curve = curveOf(FixedModeLine(project, guard, mode, c));
+            cuts[0] = reboundOf(project, guard, mode, c);
+            return;
         }
+        const FixedModeLine held(project, guard, endingMode(project, guard, c, mode), c);
+        cuts[i] = cutOf(project, guard, held, c.ambient).first;
+    });
+    look.usual = cuts[0];
+    double most = -std::numeric_limits<double>::infinity();
+    for (std::size_t i = 0; i < cuts.size(); ++i) {
+        if (!cuts[i].acts || cuts[i].settledVolts - look.cutoff <= most)
+            continue;
+        most = cuts[i].settledVolts - look.cutoff;
+        look.leastWhen = kSeasons[i].name;
+    }
     look.minHysteresis = std::isfinite(most) ? most : 0;
     if (!look.usual.acts)
         return look;
@@ -528,10 +580,10 @@ double reachedVolts(const Project& p) {
 }
 
 std::vector<GuardAnalysis> guardsOf(const Project& project, const Runtime& runtime,
-                                    const std::optional<Ending>& stop) {
+                                    const std::optional<Ending>& stop, const ParallelFor& pieces) {
     std::vector<GuardAnalysis> looks;
     for (const std::size_t guard : guardPlaces(project))
-        looks.push_back(guardLook(project, guard, runtime, stop));
+        looks.push_back(guardLook(project, guard, runtime, stop, pieces));
     return looks;
 }
 

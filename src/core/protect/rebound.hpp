@@ -2,6 +2,7 @@
 // What a cut-off does after it has opened: the cells' climb, chatter, and what goes on being drawn.
 #pragma once
 
+#include "base/parallelfor.hpp"
 #include "runtime/integrator.hpp"
 #include "runtime/shelf.hpp"
 
@@ -104,9 +105,10 @@ struct GuardAnalysis {
 };
 
 /// Every guard on the way from the cells, the nearest first. `runtime` is the headline run.
-/// Needs no pack (empty then).
+/// Needs no pack (empty then). `pieces` shares out the air and age that each is looked at under.
 [[nodiscard]] std::vector<GuardAnalysis> guardsOf(const Project& project, const Runtime& runtime,
-                                                  const std::optional<Ending>& stop);
+                                                  const std::optional<Ending>& stop,
+                                                  const ParallelFor& pieces = serialFor);
 
 /// The cells' own curve at the pack's terminals, in this mode.
 [[nodiscard]] std::vector<GuardPoint> packCurve(const Project& project, std::size_t mode);

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// StepControl a pack's state through time under any current, out of it or into it: what a
+// Steps a pack's state through time under any current, out of it or into it: what a
 // discharge, a charge, a day of sun and a rebound all stand on.
 #pragma once
 
@@ -12,12 +12,6 @@
 #include <functional>
 
 namespace sipper {
-
-/// A pack between two moments, told by one of its cells.
-struct PackState {
-    Wells wells;        ///< Ah of one cell
-    double rcVolts = 0; ///< v1, volts over one cell's relaxation pair
-};
 
 /// One step: how long, at which mean current of one cell, and where it leads.
 struct Step {
@@ -44,16 +38,11 @@ class Stepper {
 
     /// Volts at the pack's terminals while it gives `packAmps` (negative: takes).
     [[nodiscard]] double volts(const PackState& state, double packAmps) const {
-        const double height = m_pack.height(state.wells);
-        return m_pack.series * (m_pack.openCircuitAt(height) - state.rcVolts -
-                                packAmps / m_pack.parallel * m_pack.resistanceAt(height)) -
-               packAmps * m_pack.connection;
+        return m_pack.volts(m_pack.height(state.wells), state.rcVolts, packAmps);
     }
     /// v1 after `hours` at a constant current of one cell.
     [[nodiscard]] double rcVoltsAfter(double slow, double cellAmps, double hours) const {
-        const double settled = cellAmps * m_pack.relaxation;
-        return m_pack.tau > 0 ? settled + (slow - settled) * std::exp(-hours * 3600 / m_pack.tau)
-                              : settled;
+        return m_pack.rcVoltsAfter(slow, cellAmps, hours * 3600);
     }
 
     /// The next step of at most `left` hours from `now`, with `before` amps of one cell flowing.

@@ -315,6 +315,7 @@ ChargeIntervals::ChargeIntervals(const Project& project, const OperatingSweep& k
 ChargeIntervals::~ChargeIntervals() = default;
 
 ChargeInterval ChargeIntervals::of(const FlowPredicate& holds) const {
+    const std::lock_guard lock(m_asking);
     return m_sweeper->interval(m_known, holds);
 }
 

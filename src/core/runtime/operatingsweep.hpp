@@ -8,6 +8,7 @@
 
 #include <functional>
 #include <memory>
+#include <mutex>
 
 namespace sipper {
 
@@ -106,6 +107,7 @@ class ChargeIntervals {
   private:
     std::unique_ptr<OperatingSweeper> m_sweeper;
     const OperatingSweep& m_known;
+    mutable std::mutex m_asking; ///< what the sweeper keeps is shared by all who ask
 };
 
 } // namespace sipper

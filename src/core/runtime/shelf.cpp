@@ -39,15 +39,13 @@ double idleAmps(const Project& p, const PackModel& model, double charge, const S
         if (gap || &p.stages[i] == opened)
             network.setOpen(i, true);
     }
-    return leakage + network.current(network.idle(), model.series * model.openCircuitAt(charge), 0);
+    return leakage + network.current(network.idle(), model.restVolts(charge), 0);
 }
 
 } // namespace
 
 double chargeAtRest(const PackModel& model, double volts) {
-    const auto over = [&](double charge) {
-        return model.series * model.openCircuitAt(charge) - volts;
-    };
+    const auto over = [&](double charge) { return model.restVolts(charge) - volts; };
     if (over(0) >= 0)
         return 0;
     if (over(1) <= 0)

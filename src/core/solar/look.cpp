@@ -111,7 +111,7 @@ MppSnapshot mppAt(SolarSimulation& bench, std::size_t month, std::size_t hour) {
     const PackAt at = pack.at(knee.air);
     const PackModel& m = pack.model();
     SunNode node;
-    node.e = m.series * m.openCircuitAt(0.5);
+    node.e = m.restVolts(0.5);
     const double r0 =
         at.r0 * (m.resistanceByCharge.empty() ? 1 : factorAt(m.resistanceByCharge, 0.5));
     node.r = m.series / m.parallel * (r0 + at.r1) + m.connection;

@@ -28,7 +28,7 @@ double useADay(SolarSimulation::Impl& b) {
         at.r0 * (m.resistanceByCharge.empty() ? 1 : factorAt(m.resistanceByCharge, kHalf));
     const double ohms = m.series / m.parallel * (r0 + at.r1) + m.connection;
     const double dark = orZero(b.charger.dark);
-    const double push = m.series * m.openCircuitAt(kHalf) - dark * ohms;
+    const double push = m.restVolts(kHalf) - dark * ohms;
     const auto hours = b.charts.line().schedule().hoursBySetting();
     double wattHours = 0;
     for (std::size_t s = 0; s < hours.size(); ++s) {

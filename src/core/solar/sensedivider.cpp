@@ -29,8 +29,8 @@ std::optional<SenseDivider> watchOf(const Project& project, const SenseDividerOp
     if (!pack || ask.fullScale <= 0)
         return std::nullopt;
     const PackModel model(*pack, typicalConditions(project).ambient);
-    const double full = pack->cell.full ? pack->series * pack->cell.full->value()
-                                        : model.series * model.openCircuitAt(1);
+    const double full =
+        pack->cell.full ? pack->series * pack->cell.full->value() : model.restVolts(1);
     const double empty = pack->series * (pack->cell.empty ? pack->cell.empty->value()
                                                           : voltsOf(pack->cell.chemistry).empty);
     SenseDivider w;
@@ -41,7 +41,7 @@ std::optional<SenseDivider> watchOf(const Project& project, const SenseDividerOp
         w.upper = seriesAtOrOver("E24", w.lower * (1 - share) / share);
         reads = w.lower / (w.lower + w.upper);
         w.amps = full / (w.lower + w.upper);
-        const double half = model.series * model.openCircuitAt(0.5);
+        const double half = model.restVolts(0.5);
         w.wattHoursADay = half * half / (w.lower + w.upper) * 24;
     }
     const double top = std::exp2(ask.bits) - 1;
@@ -50,7 +50,7 @@ std::optional<SenseDivider> watchOf(const Project& project, const SenseDividerOp
     };
     w.countsFull = counts(full);
     w.countsEmpty = counts(empty);
-    w.slowVolts = model.series * model.openCircuitAt(ask.charge);
+    w.slowVolts = model.restVolts(ask.charge);
     w.slowCounts = counts(w.slowVolts);
     // The repeating mode whose slower pace saves most.
     const double now = useADay(project);

@@ -155,7 +155,7 @@ class SolarSimulationRun {
         return 1 - (missing + lag / m_model.availableFraction) / m_at.ampHours;
     }
     [[nodiscard]] double restVolts(double height) const {
-        return m_model.series * m_model.openCircuitAt(std::max(0.0, height));
+        return m_model.restVolts(std::max(0.0, height));
     }
     /// How missing and lag move in a while, per amp that is stored (linear in it), and by
     /// themselves.
@@ -505,7 +505,7 @@ class SolarSimulationRun {
         l.feed += (f.stand.panelVolts * f.stand.panelAmps - input) * step;
         l.charger += (input - volts * f.stand.amps) * step;
         l.dark += volts * f.dark * step;
-        const double rest = m_model.series * m_model.openCircuitAt(chargeNow());
+        const double rest = m_model.restVolts(chargeNow());
         const double self = storedOf(0); // negative
         l.selfDischarge -= rest * self * step;
         l.gained += rest * f.stored * step;

@@ -655,7 +655,9 @@ TEST_CASE("every option of every command is taken and answered", "[cli][options]
          {"sun", "--years", clock + " --years 1"},
          {"sun", "--seed", clock + " --seed 7"},
          {"sun", "--charger", clock + " --charger topper"},
-         {"sun", "--map", clock + " --map"},
+         {"sun", "--map",
+          quoted(std::filesystem::path(SIPPER_SOURCE) / "data/recipes/sun-and-phosphate.sipper") +
+              " --map"},
          {"protect", "--series", lantern + " --series E12"},
          {"bench", "--charge", lantern + " --charge 0.5"},
          {"bench", "--ambient", lantern + " --ambient 15"},

@@ -38,7 +38,10 @@ struct Driven {
     MainWindow window{session};
     QTemporaryDir folder;
 
-    Driven() {
+    /// Few builds make a range soon enough for what is not about the range.
+    static constexpr int kFewBuilds = 40;
+    explicit Driven(int builds = kFewBuilds) {
+        session.setRangeBuilds(builds);
         window.askBeforeLosing = [this](const QString& about) {
             ++asked;
             question = about;

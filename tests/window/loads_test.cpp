@@ -515,11 +515,12 @@ struct Keys {
     Driven& d;
     void tabTo(const QString& name) {
         constexpr int kMost = 400;
+        QApplication::processEvents(); // what was just made is shown by an event
         for (int i = 0; i < kMost; ++i) {
-            const QWidget* at = QApplication::focusWidget();
+            QWidget* at = QApplication::focusWidget();
             if (at && at->objectName() == name)
                 return;
-            d.press(Qt::Key_Tab);
+            QTest::keyClick(at ? at : &d.window, Qt::Key_Tab); // nobody looks on the way
         }
         QStringList seen;
         for (int i = 0; i < 60; ++i) {

@@ -17,7 +17,7 @@ TEST_CASE("the face is B612 and not fixed-pitch", "[window]") {
 }
 
 TEST_CASE("the verdict, the steps and the core tell the same", "[window]") {
-    Driven d;
+    Driven d{kSamples};
     const Runtime r = d.fresh();
     CHECK(d.find<VerdictFigure>("verdict.runtime")->figure().toStdString() ==
           writeHours(r.hours->value()));
@@ -310,7 +310,7 @@ TEST_CASE("a bad file leaves the open project as it was and says where the troub
 }
 
 TEST_CASE("views change by key, and the runtime view explains the end", "[window]") {
-    Driven d;
+    Driven d{kSamples};
     d.act("action.view.runtime");
     CHECK(d.window.currentView() == "runtime");
     CHECK(d.find<QLabel>("runtime.answer")->text() == "31 h");

@@ -188,9 +188,11 @@ void Session::computeDeep() {
     m_jobs.runOnProject(kDeep, Jobs::Priority::soon,
                         [this, project = std::make_shared<const Project>(project()),
                          quick = std::make_shared<const QuickAnalysis>(m_results),
-                         crew = m_jobs.crew()](const std::stop_token& stop,
+                         builds = m_rangeBuilds, pieces = m_jobs.crew()](const std::stop_token& stop,
                                                const Jobs::Progress&) -> Jobs::Deliver {
-                            auto deep = analyseDeep(*project, *quick, stop, {}, crew);
+                            DeepOptions depth;
+                            depth.builds = builds;
+                            auto deep = analyseDeep(*project, *quick, stop, depth, pieces);
                             if (!deep)
                                 return {};
                             return [this, deep] {

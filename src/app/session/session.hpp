@@ -46,6 +46,8 @@ class Session : public QObject {
     /// What works it out, beside the window; tests put their own here.
     using Analyse = std::function<QuickAnalysis(const Project&, const std::stop_token&)>;
     void setAnalysis(Analyse analyse) { m_analyse = std::move(analyse); }
+    /// Of how many builds the range is made; fewer are told sooner, and less surely.
+    void setRangeBuilds(int builds) { m_rangeBuilds = builds; }
     /// Something was opened or made: not the blank page that a session begins with.
     [[nodiscard]] bool hasProject() const {
         return !path().isEmpty() || !origin().isEmpty() || modified() ||
@@ -153,6 +155,7 @@ class Session : public QObject {
     bool m_brokenOff = false;
     Project m_shape; ///< whose places the results have
     Analyse m_analyse;
+    int m_rangeBuilds = kSamples;
     std::chrono::milliseconds m_patience{s_patience};
     static inline std::chrono::milliseconds s_patience{kWaits};
 };

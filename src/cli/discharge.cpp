@@ -83,7 +83,7 @@ Json dischargesJson(const Discharges& all) {
                            {"well_rate_per_h", all.twoWell->wellRate},
                            {"sigma_fraction", all.twoWell->sigmaFraction},
                            {"sigma_ln_rate", all.twoWell->sigmaLnRate}};
-    for (const auto& [id, why] : all.leftAlone)
+    for (const auto& [id, why, row] : all.leftAlone)
         out["left_alone"].push_back({{"id", id}, {"why", why}});
     return out;
 }
@@ -138,8 +138,8 @@ std::string dischargesText(const Discharges& all) {
         out += fmt::format("two wells: {}, {} at hand, {:.2g} an hour\n",
                            writeQuantity(all.twoWell->capacityAh, Unit::ampereHour),
                            writeShare(all.twoWell->availableFraction), all.twoWell->wellRate);
-    for (const auto& [what, why] : all.leftAlone)
-        if (what.find(" row ") != std::string::npos)
+    for (const auto& [what, why, row] : all.leftAlone)
+        if (row)
             out += fmt::format("left alone: {}: {}\n", what, why);
     return out;
 }
@@ -168,6 +168,8 @@ Outcome<Answer> answerDischarge(const Asked& asked) {
     if (!ask)
         return ask.error();
     if (asked.totals) {
+        if (!asked.cutVolts.empty())
+            return badOption("--cut", asked.cutVolts, "a log: totals do not say where a run ended");
         const auto table = askedTable(asked, ask.value());
         if (!table)
             return table.error();

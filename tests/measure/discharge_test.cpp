@@ -264,7 +264,7 @@ TEST_CASE("a table of totals gives what a row leaves out", "[bench]") {
     CHECK(runs[1].wh == Approx(8.5 * 1.4));
     CHECK(runs[1].ah == 0); // no volts: not to be had
     REQUIRE(table.value().leftAlone.size() == 1);
-    CHECK(table.value().leftAlone[0].first == "t.csv row 5");
+    CHECK(table.value().leftAlone[0].what == "t.csv row 5");
 }
 
 TEST_CASE("totals: clocks, prefixes and a row that contradicts itself", "[bench]") {
@@ -279,7 +279,7 @@ TEST_CASE("totals: clocks, prefixes and a row that contradicts itself", "[bench]
     CHECK(runs[0].meanAmps == Approx(1.861 / (3 + 11.0 / 60)));
     CHECK(runs[1].hours == Approx(51.5 / 60));
     REQUIRE(table.value().leftAlone.size() == 1);
-    CHECK_THAT(table.value().leftAlone[0].second, Catch::Contains("22 % off"));
+    CHECK_THAT(table.value().leftAlone[0].why, Catch::Contains("22 % off"));
     // What contradicts itself is shown and feeds nothing.
     CHECK(dischargesOf(table.value()).groups.size() == 1);
     CHECK(readTotals("watts,note\n1,2\n", "t").error().code == "log_format");

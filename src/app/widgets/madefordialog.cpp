@@ -175,6 +175,8 @@ void MadeForDialog::buildRun(QVBoxLayout& column) {
             refresh();
         });
     };
+    for (QuantityEdit* edit : findChildren<QuantityEdit*>())
+        connect(edit, &QuantityEdit::complained, this, &MadeForDialog::refresh);
     listen(m_capacity, [this](double v) { m_run.capacity = AmpHours{v}; });
     listen(m_runVolts, [this](double v) { m_run.volts = Volts{v}; });
     listen(m_lasted, [this](double v) { m_run.lasted = Hours{v}; });
@@ -255,7 +257,12 @@ void MadeForDialog::refresh() {
     }
     m_use->setText(known ? tr("Use window and draw") : tr("Use this window"));
     const auto derived = windowFor(m_asked);
-    m_use->setEnabled(derived.ok() && right);
+    // A field with a complaint stands for nothing, not for its last good figure.
+    const auto edits = findChildren<QuantityEdit*>();
+    const bool typed = std::none_of(edits.begin(), edits.end(), [this](const QuantityEdit* edit) {
+        return edit->isVisibleTo(this) && !edit->complaint().isEmpty();
+    });
+    m_use->setEnabled(derived.ok() && right && typed);
     if (!derived) {
         m_derived.reset();
         m_window->setText({});

@@ -2,6 +2,7 @@
 // Rules about the way that power takes: noise, back-feeding, drops.
 #include "advice/rules.hpp"
 #include "parts/figures.hpp"
+#include "parts/typical.hpp"
 
 #include "advice/fixes.hpp"
 #include "advice/quiet.hpp"
@@ -16,7 +17,6 @@ namespace sipper::rules {
 namespace {
 
 constexpr double kPathShare = 0.03; ///< of the usable charge
-constexpr double kFetOhms = 0.02;
 
 /// The strongest push through a stage.
 const BackfeedPath* pushAt(const RuleInput& s, const Stage& stage) {
@@ -154,11 +154,11 @@ void pathDrop(const RuleInput& s, std::vector<Finding>& out) {
             {{"share", at->second / delivered}, {"wh", at->second}});
         Stage swapped = stage;
         if (diode) {
-            swapped.part = IdealDiode{Ohms{kFetOhms}};
+            swapped.part = IdealDiode{kTypicalFet};
         } else {
             auto& part = std::get<Select>(swapped.part);
             part.drop = Volts{0};
-            part.resistance = Ohms{kFetOhms};
+            part.resistance = kTypicalFet;
         }
         f.fix = replaceFix(swapped, "Use a FET", "use a FET for " + nameOf(stage));
         out.push_back(std::move(f));

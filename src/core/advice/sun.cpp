@@ -8,6 +8,7 @@
 #include "charge/text.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
+#include "parts/typical.hpp"
 #include "project/build.hpp"
 #include "solar/look.hpp"
 #include "solar/simulation.hpp"
@@ -25,8 +26,6 @@ constexpr double kHoldShare = 0.95;  ///< of the best volts, for a fix that hold
 constexpr std::size_t kSizes = 4;    ///< panels of the library that a fix tries
 constexpr double kFrostShare = 0.02; ///< of the sun: less is not worth a word
 constexpr double kMostPacks = 4;     ///< times the cells that a fix offers
-constexpr double kDiodeDrop = 0.35;
-constexpr double kDiodeOhms = 0.05;
 
 /// Every stage behind a panel that sees its volts: up to and with the first that converts.
 std::vector<const Stage*> seeing(const Project& p, const Stage& panel) {
@@ -84,7 +83,7 @@ void weighKnee(const RuleInput& s, Finding& f) {
 
 /// The project with the next panels of the library in place, the first that misses nothing.
 std::optional<std::pair<std::string, Project>> largerPanel(const RuleInput& s) {
-    const auto levers = panelSizes(s.project, s.sun->year.charger, kSizes);
+    const auto levers = panelSizes(s.project, s.library(), s.sun->year.charger, kSizes);
     for (const auto& [label, project] : levers) {
         SolarOptions ask;
         ask.years = s.sun->year.years;
@@ -264,8 +263,8 @@ void panelBackfeed(const RuleInput& s, std::vector<Finding>& out) {
         Stage diode = freshStage(s.project, Kind::diode, way.front()->id);
         diode.label = "Blocking diode";
         auto& part = std::get<Diode>(diode.part);
-        part.drop = Volts{kDiodeDrop};
-        part.resistance = Ohms{kDiodeOhms};
+        part.drop = kTypicalSchottky;
+        part.resistance = kTypicalDiodeOhms;
         f.fix = editFix("Add a diode", "add a blocking diode",
                         [diode, id](const Project& p) { return withStageBefore(p, diode, id); });
         out.push_back(std::move(f));

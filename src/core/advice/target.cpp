@@ -67,8 +67,8 @@ std::vector<TargetFix> targetFixes(const Project& p, const Library& library,
     std::vector<std::pair<double, Improvement>> list;
     const double grams = std::max(1.0, p.massGrams());
     const double price = std::max(1.0, p.totalPrice());
-    for (Improvement& lever : improvementsOf(p, library, stop)) {
-        if (!lever.builds || underThePolicy(p, lever.project))
+    for (Improvement& lever : improvementsOf(p, library, stop, {}, ImprovementScope::builds)) {
+        if (underThePolicy(p, lever.project))
             continue;
         const double costs = kLeastCost + std::max(0.0, lever.gramsMore) / grams +
                              std::max(0.0, lever.priceMore) / price;

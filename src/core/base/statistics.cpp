@@ -22,6 +22,14 @@ std::vector<double> latinHypercube(std::mt19937& random, std::size_t count) {
     return values;
 }
 
+double median(std::vector<double> list) {
+    if (list.empty())
+        return 0;
+    std::sort(list.begin(), list.end());
+    const std::size_t half = list.size() / 2;
+    return list.size() % 2 == 1 ? list[half] : (list[half - 1] + list[half]) / 2;
+}
+
 double quantile(const std::vector<double>& sorted, double share) {
     assert(!sorted.empty());
     const double at = share * static_cast<double>(sorted.size() - 1);

@@ -4,6 +4,7 @@
 #include "line/line.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
+#include "parts/typical.hpp"
 #include "project/file.hpp"
 #include "project/library.hpp"
 #include "project/tree.hpp"
@@ -24,9 +25,6 @@ constexpr double kBuckFixed = 0.1;
 constexpr double kBuckOwn = 0.005;
 constexpr double kBuckDuty = 0.95;
 constexpr double kBuckInput = 30; ///< V that such a module survives
-constexpr double kDiodeDrop = 0.35;
-constexpr double kDiodeOhms = 0.05;
-constexpr double kFetOhms = 0.03;
 
 void answer(ChargeChoice& choice, const ChargeOptions& ask) {
     const auto charge = chargeOf(choice.project, ask);
@@ -258,10 +256,9 @@ std::vector<ChargeChoice> sharedSupply(const Project& project, const ChargeOptio
 double backfeedVolts(const Project& project, const std::string& charger,
                      const std::string& source) {
     const Pack& pack = packOf(project, charger);
-    const double full =
-        pack.cell.full
-            ? pack.series * pack.cell.full->value()
-            : PackModel(pack, typicalConditions(project).ambient).restVolts(1);
+    const double full = pack.cell.full
+                            ? pack.series * pack.cell.full->value()
+                            : PackModel(pack, typicalConditions(project).ambient).restVolts(1);
     double sees = 0;
     const auto fromSource = downstreamIds(project, source);
     const auto fromPack =
@@ -359,8 +356,8 @@ std::vector<PathChoice> powerPaths(const Project& project, const ChargeOptions& 
         choice.yours = way == PathWay::node;
         choice.project = way == PathWay::node ? project
                          : way == PathWay::diode
-                             ? withPowerPath(project, charger, Volts{kDiodeDrop}, Ohms{kDiodeOhms})
-                             : withPowerPath(project, charger, Volts{0}, Ohms{kFetOhms});
+                             ? withPowerPath(project, charger, kTypicalSchottky, kTypicalDiodeOhms)
+                             : withPowerPath(project, charger, Volts{0}, kTypicalFet);
         choice.project.variants.clear();
         if (way != PathWay::node && choice.project.stages.size() == project.stages.size())
             return {};

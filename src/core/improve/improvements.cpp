@@ -6,6 +6,7 @@
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "parts/madeas.hpp"
+#include "parts/typical.hpp"
 #include "project/edits.hpp"
 #include "quantity/write.hpp"
 
@@ -19,8 +20,7 @@ namespace {
 
 constexpr double kCutoffStep = 0.1;     ///< V a cell
 constexpr double kWindowShorter = 0.25; ///< of a daily window
-constexpr double kFetOhms = 0.02;
-constexpr double kWorthNaming = 1e-4; ///< of the runtime: a smaller change is none
+constexpr double kWorthNaming = 1e-4;   ///< of the runtime: a smaller change is none
 constexpr std::size_t kPairsOf = 3;
 
 struct Step {
@@ -120,7 +120,7 @@ void stageSteps(const Project& p, const Library& library, std::vector<Step>& out
                      }});
         if (std::holds_alternative<Diode>(stage.part))
             out.push_back({stage.id, name + " as a FET", [id = stage.id](Project& q) {
-                               q.stage(id)->part = IdealDiode{Ohms{kFetOhms}};
+                               q.stage(id)->part = IdealDiode{kTypicalFet};
                            }});
         if (!isRegulator(stage.part))
             continue;
@@ -215,7 +215,8 @@ void sortByGain(std::vector<Improvement>& levers) {
 
 std::vector<Improvement> improvementsOf(const Project& project, const Library& library,
                                         const std::stop_token& stop,
-                                        const std::function<void(const Improvement&)>& each) {
+                                        const std::function<void(const Improvement&)>& each,
+                                        ImprovementScope scope) {
     std::vector<Improvement> levers;
     if (!project.pack())
         return levers;
@@ -226,6 +227,8 @@ std::vector<Improvement> improvementsOf(const Project& project, const Library& l
     packSteps(project, library, candidates);
     stageSteps(project, library, candidates);
     useSteps(project, candidates);
+    if (scope == ImprovementScope::builds)
+        std::erase_if(candidates, [](const Step& c) { return !c.builds; });
     for (const Step& c : candidates) {
         if (stop.stop_requested())
             return {};

@@ -21,6 +21,9 @@ struct Improvement {
     double priceMore = 0;
 };
 
+/// Which of them: all, or only other parts and settings, not another use.
+enum class ImprovementScope { all, builds };
+
 /// All improvements, really solved, by hours gained: a cell more in parallel, in series, the next
 /// larger cell of its size; the cut-off 0.1 V a cell down; the base draw of a load halved; a
 /// repeating mode half as often; a daily window a quarter shorter; a regulator's own use halved,
@@ -29,7 +32,8 @@ struct Improvement {
 /// asked to stop.
 [[nodiscard]] std::vector<Improvement>
 improvementsOf(const Project& project, const Library& library, const std::stop_token& stop = {},
-               const std::function<void(const Improvement&)>& each = {});
+               const std::function<void(const Improvement&)>& each = {},
+               ImprovementScope scope = ImprovementScope::all);
 
 /// The pairs of the best three, both steps taken, by hours gained.
 [[nodiscard]] std::vector<Improvement> improvementPairs(const Project& project,

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "measure/checks.hpp"
 
+#include "base/tolerance.hpp"
 #include "charge/operating.hpp"
 #include "line/packmodel.hpp"
 #include "line/sources.hpp"
@@ -420,13 +421,7 @@ double leastChargeAt(const Pack& pack, double volts) {
         return 1;
     if (volts <= open(0))
         return 0;
-    double under = 0;
-    double at = 1;
-    for (int i = 0; i < kHalvings; ++i) {
-        const double middle = (under + at) / 2;
-        (open(middle) < volts ? under : at) = middle;
-    }
-    return at;
+    return bisect(1, 0, kHalvings, [&](double charge) { return open(charge) >= volts; });
 }
 
 std::vector<const Reading*> activeReadings(const Project& project) {

@@ -1,7 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "measure/discharge.hpp"
 
+#include "base/statistics.hpp"
+#include "base/tolerance.hpp"
 #include <Eigen/Dense>
+
 #include <algorithm>
 #include <cmath>
 
@@ -21,14 +24,6 @@ constexpr double kPeukertRatio = 1.5;
 constexpr double kWellRatio = 4;
 constexpr std::size_t kWellGroups = 3;
 constexpr double kHour = 3600;
-
-double middleOf(std::vector<double> list) {
-    if (list.empty())
-        return 0;
-    std::sort(list.begin(), list.end());
-    const std::size_t half = list.size() / 2;
-    return list.size() % 2 == 1 ? list[half] : (list[half - 1] + list[half]) / 2;
-}
 
 class Summing {
   public:
@@ -134,7 +129,7 @@ class Summing {
             ohms.push_back(-(v(i) - v(i - 1)) / step);
         }
         r.ohmSteps = ohms.size();
-        const double middle = middleOf(std::move(ohms));
+        const double middle = median(std::move(ohms));
         if (r.ohmSteps > 0 && middle > 0)
             r.ohms = middle;
     }
@@ -162,7 +157,7 @@ class Summing {
 void groupRuns(Discharges& all) {
     for (std::size_t i = 0; i < all.runs.size(); ++i) {
         const DischargeRun& run = all.runs[i];
-        if (!run.cut || run.meanWatts <= 0 || run.wh <= 0)
+        if (!Discharges::counts(run) || run.meanWatts <= 0 || run.wh <= 0)
             continue;
         const auto same =
             std::find_if(all.groups.begin(), all.groups.end(), [&](const DischargeGroup& g) {
@@ -209,11 +204,11 @@ double rateRatio(const std::vector<DischargeGroup>& groups) {
 
 void fitPeukert(Discharges& all) {
     if (all.groups.size() < 2) {
-        all.leftAlone.emplace_back("peukert", "under two rates");
+        all.leftAlone.push_back({"peukert", "under two rates"});
         return;
     }
     if (rateRatio(all.groups) < kPeukertRatio) {
-        all.leftAlone.emplace_back("peukert", "rates too near each other");
+        all.leftAlone.push_back({"peukert", "rates too near each other"});
         return;
     }
     const auto count = static_cast<double>(all.groups.size());
@@ -334,7 +329,7 @@ class WellFit {
 };
 
 void fitWells(Discharges& all) {
-    const auto leave = [&](const char* why) { all.leftAlone.emplace_back("two_well", why); };
+    const auto leave = [&](const char* why) { all.leftAlone.push_back({"two_well", why}); };
     if (all.groups.size() < kWellGroups)
         return leave("under three rates");
     if (rateRatio(all.groups) < kWellRatio)
@@ -354,7 +349,7 @@ double usualStep(const std::vector<double>& seconds) {
     std::vector<double> steps;
     for (std::size_t i = 1; i < seconds.size(); ++i)
         steps.push_back(seconds[i] - seconds[i - 1]);
-    return middleOf(std::move(steps));
+    return median(std::move(steps));
 }
 
 double twoWellAh(double capacity, double c, double k, double amps) {
@@ -365,13 +360,8 @@ double twoWellAh(double capacity, double c, double k, double amps) {
         return c * capacity * fade + (capacity * k * c - amps) * gone / k -
                amps * c * (k * t - gone) / k;
     };
-    double low = 0;
-    double high = capacity / amps;
-    for (int i = 0; i < 80; ++i) {
-        const double middle = (low + high) / 2;
-        (first(middle) > 0 ? low : high) = middle;
-    }
-    return low * amps;
+    constexpr int kRounds = 80;
+    return bisect(0, capacity / amps, kRounds, [&](double t) { return first(t) > 0; }) * amps;
 }
 
 DischargeRun sumUp(const DischargeLog& log, const DischargeOptions& ask) {
@@ -393,7 +383,7 @@ Discharges dischargesOf(const DischargeTable& table) {
     double most = 0;
     double least = 0;
     for (const DischargeRun& run : all.runs)
-        if (run.cut && (run.wh > 0 || !run.fromTotals)) {
+        if (Discharges::counts(run) && (run.wh > 0 || !run.fromTotals)) {
             least = most == 0 ? run.wh : std::min(least, run.wh);
             most = std::max(most, run.wh);
         }
@@ -409,7 +399,7 @@ Discharges dischargesOf(const DischargeTable& table) {
         fitWells(all);
     } else {
         for (const char* what : {"peukert", "two_well"})
-            all.leftAlone.emplace_back(what, "no amps and amp-hours of every rate");
+            all.leftAlone.push_back({what, "no amps and amp-hours of every rate"});
     }
     return all;
 }

@@ -61,7 +61,8 @@ struct DischargeRun {
     double startVolts = 0;
     double endVolts = 0;
     std::optional<double> restVolts;
-    bool cut = false; ///< it was ended, by the tester or a guard; else the log ends first
+    bool cut = false;         ///< it was ended, by the tester or a guard; else the log ends first
+    bool contradicts = false; ///< a row of totals whose figures do not agree: no fit rests on it
     std::optional<double> ohms;
     std::size_t ohmSteps = 0;
     std::optional<double> recoveryVolts;
@@ -70,10 +71,17 @@ struct DischargeRun {
     std::optional<double> efficiency; ///< of the label
 };
 
+/// What no fit rests on: a row of a table, or a fit that was not made.
+struct LeftAlone {
+    std::string what;
+    std::string why;
+    bool row = false;
+};
+
 /// Runs by their totals (`totals.hpp`).
 struct DischargeTable {
     std::vector<DischargeRun> runs;
-    std::vector<std::pair<std::string, std::string>> leftAlone; ///< which row, and why
+    std::vector<LeftAlone> leftAlone; ///< its rows
 };
 
 struct DischargeGroup {
@@ -102,7 +110,11 @@ struct Discharges {
     std::optional<double> gapShare;
     std::optional<double> peukert;
     std::optional<TwoWellFit> twoWell;
-    std::vector<std::pair<std::string, std::string>> leftAlone; ///< what, and why
+    std::vector<LeftAlone> leftAlone;
+    /// Does it count in groups and fits?
+    [[nodiscard]] static bool counts(const DischargeRun& run) {
+        return run.cut && !run.contradicts;
+    }
 };
 
 [[nodiscard]] DischargeRun sumUp(const DischargeLog& log, const DischargeOptions& ask = {});

@@ -246,17 +246,18 @@ Outcome<DischargeTable> readTotals(std::string_view text, const std::string& fil
             continue;
         const std::string where = fmt::format("{} row {}", file, i + 1);
         if (!bad.empty() || stated < 2) {
-            table.leftAlone.emplace_back(where, bad.empty() ? "fewer than two figures" : bad);
+            table.leftAlone.push_back({where, bad.empty() ? "fewer than two figures" : bad, true});
             continue;
         }
         const Worked worked = workOut(row);
         table.runs.push_back(runOf(row, file, ask));
         if (worked.off > kContradicts) {
-            table.runs.back().cut = false;
-            table.leftAlone.emplace_back(where,
-                                         fmt::format("contradicts itself: its {} are {:.0f} % off "
-                                                     "what the rest of the row gives",
-                                                     worked.figure, worked.off * 100));
+            table.runs.back().contradicts = true;
+            table.leftAlone.push_back({where,
+                                       fmt::format("contradicts itself: its {} are {:.0f} % off "
+                                                   "what the rest of the row gives",
+                                                   worked.figure, worked.off * 100),
+                                       true});
         }
     }
     if (table.runs.empty())

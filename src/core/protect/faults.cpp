@@ -7,6 +7,7 @@
 #include "line/wiring.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
+#include "parts/typical.hpp"
 #include "project/build.hpp"
 #include "project/library.hpp"
 #include "project/tree.hpp"
@@ -26,9 +27,6 @@ constexpr double kThrough = 1e-6;      ///< ohm of a part that has failed short
 constexpr double kFired = 1.0;         ///< V over a crowbar that has fired
 constexpr double kClampReversed = 0.8; ///< V over a clamp the wrong way round
 constexpr double kFuseOpens = 2.0;     ///< times its rating at which a fuse opens soon
-constexpr double kDiodeDrop = 0.35;
-constexpr double kFetOhms = 0.02;
-constexpr double kFuseOhms = 0.1; ///< times A: the usual ohms of a fuse
 
 /// The line with a fault in it: whose part is changed, and what has failed with it.
 class FaultScenario {
@@ -420,7 +418,7 @@ Project withFuseBefore(const Project& project, const std::string& id) {
     const double rating = *chosen;
     part.speed = FuseSpeed::slow;
     part.rating = Amps{rating};
-    part.resistance = Ohms{kFuseOhms / rating};
+    part.resistance = Ohms{kTypicalFuseOhmAmps / rating};
     fuse.label = "Fuse " + writeExact(rating, Unit::ampere);
     return withStageBetween(project, fuse, source->id);
 }
@@ -494,9 +492,9 @@ std::vector<FaultMitigation> faultMitigations(const Project& project, const Faul
     if (fault.volts[load] < 0) {
         Stage fet = freshStage(project, Kind::idealDiode, fault.stage);
         fet.label = "Reversal guard";
-        fet.part = IdealDiode{Ohms{kFetOhms}};
+        fet.part = IdealDiode{kTypicalFet};
         Stage diode = freshStage(project, Kind::diode, fault.stage);
-        std::get<Diode>(diode.part).drop = Volts{kDiodeDrop};
+        std::get<Diode>(diode.part).drop = kTypicalSchottky;
         diode.label = "Series diode";
         offer("P-channel reversal guard", "add a reversal guard",
               withStageBetween(project, fet, fault.stage));

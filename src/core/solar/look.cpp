@@ -174,8 +174,10 @@ Project withKneeCurrent(const Project& project, const std::string& charger, doub
     return p;
 }
 
-std::vector<std::pair<std::string, Project>>
-panelSizes(const Project& project, const std::string& charger, std::size_t count) {
+std::vector<std::pair<std::string, Project>> panelSizes(const Project& project,
+                                                        const Library& library,
+                                                        const std::string& charger,
+                                                        std::size_t count) {
     std::vector<std::pair<std::string, Project>> sizes;
     const Stage* stage = project.stage(charger);
     const auto found = stage ? panelOf(project, *stage) : Error{};
@@ -183,7 +185,7 @@ panelSizes(const Project& project, const std::string& charger, std::size_t count
         return sizes;
     const std::size_t at = found.value().at;
     const auto& panel = std::get<Panel>(project.stages[at].part);
-    for (const Stage& other : panelsLike(panel, loadLibrary())) {
+    for (const Stage& other : panelsLike(panel, library)) {
         if (sizes.size() >= count ||
             labelWatts(std::get<Panel>(other.part)) <= 1.05 * labelWatts(panel))
             continue;

@@ -64,8 +64,10 @@ struct KneeSetting {
                                       double amps);
 /// The project with each of the next larger panels of the library in place, up to `count`, by what
 /// they are called; with two of its own where the library has none.
-[[nodiscard]] std::vector<std::pair<std::string, Project>>
-panelSizes(const Project& project, const std::string& charger, std::size_t count);
+[[nodiscard]] std::vector<std::pair<std::string, Project>> panelSizes(const Project& project,
+                                                                      const Library& library,
+                                                                      const std::string& charger,
+                                                                      std::size_t count);
 /// The project with a charger that tracks in this one's place; empty where there is nothing better.
 [[nodiscard]] std::optional<Project> withTracking(const Project& project,
                                                   const std::string& charger);

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "trace/segments.hpp"
 
+#include "base/statistics.hpp"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -162,14 +164,6 @@ Silhouette silhouette(const std::vector<Bin>& bins, const std::vector<std::size_
     }
     s.mean /= all;
     return s;
-}
-
-double median(std::vector<double> values) {
-    if (values.empty())
-        return 0;
-    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
-    std::nth_element(values.begin(), middle, values.end());
-    return *middle;
 }
 
 std::vector<Dwell> stays(const Trace& t, const std::vector<double>& levels) {

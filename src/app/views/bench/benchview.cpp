@@ -319,6 +319,10 @@ void BenchView::take(int row, double value) {
     if (!m_look || row < 0 || row >= static_cast<int>(m_look->checks.size()))
         return;
     const BenchCheck& c = m_look->checks[static_cast<std::size_t>(row)];
+    if (const QString light = m_card->lightComplaint(); !light.isEmpty()) {
+        complain(*m_complaint, tr("Light: %1").arg(light));
+        return;
+    }
     Reading r;
     r.id = freeReading(m_session.project());
     r.checks = c.kind;

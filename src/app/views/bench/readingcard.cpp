@@ -97,6 +97,9 @@ QString ReadingCard::note() const {
 std::optional<double> ReadingCard::light() const {
     return m_light->isHidden() ? std::nullopt : m_light->value();
 }
+QString ReadingCard::lightComplaint() const {
+    return m_light->isHidden() ? QString() : m_light->complaint();
+}
 bool ReadingCard::corrects() const {
     return m_corrects->isEnabled() && m_corrects->isChecked();
 }

@@ -28,6 +28,8 @@ class ReadingCard : public QFrame {
     /// W/m² on the panel while the next figure is read; nothing where none is typed, or no panel
     /// charges.
     [[nodiscard]] std::optional<double> light() const;
+    /// What is wrong with what stands there; empty where nothing is.
+    [[nodiscard]] QString lightComplaint() const;
     /// The reading that counts now is to be superseded by the next one.
     [[nodiscard]] bool corrects() const;
     /// What was noted of one reading is not said of the next.

@@ -150,24 +150,31 @@ void CurrentsPlot::addRow(std::size_t at, const WireSegment& s) {
     add(s.source.value_or(0), s.atSource ? tr("source") : tr("limit"), Role::ink, 3);
     std::sort(marks.begin(), marks.end(),
               [](const Mark& a, const Mark& b) { return a.amps < b.amps; });
-    // Words above, below where those of the last one are in the way.
+    const auto width = [](const QString& words) {
+        return Theme::now().px(kCharacter * static_cast<double>(words.size()) + 6);
+    };
+    const QString verdict = qs(weakestElementText(s));
+    const double room = xAxis->coordToPixel(xAxis->range().upper) - width(verdict);
+    // Words above, below where those of the last one are in the way; left of their mark where the
+    // verdict at the end stands on its right.
     std::array<double, 2> taken{-1e9, -1e9};
     for (const Mark& m : marks) {
         rule(m.amps, row, kHalf, m.role, m.width);
         const double x = xAxis->coordToPixel(m.amps);
-        const double wide = Theme::now().px(kCharacter * static_cast<double>(m.words.size()) + 6);
+        const double wide = width(m.words);
+        const bool left = x + wide > room;
         for (std::size_t level = 0; level < taken.size(); ++level) {
-            if (x < taken[level])
+            if ((left ? x - wide : x) < taken[level])
                 continue;
             QCPItemText* words = text(m.words, m.role, false);
-            words->setPositionAlignment(Qt::AlignLeft |
+            words->setPositionAlignment((left ? Qt::AlignRight : Qt::AlignLeft) |
                                         (level == 0 ? Qt::AlignBottom : Qt::AlignTop));
             words->position->setCoords(m.amps, row + (level == 0 ? -0.08 : 0.08));
-            taken[level] = x + wide;
+            taken[level] = left ? x : x + wide;
             break;
         }
     }
-    QCPItemText* says = text(qs(weakestElementText(s)), bad ? Role::stop : Role::muted, bad);
+    QCPItemText* says = text(verdict, bad ? Role::stop : Role::muted, bad);
     says->setPositionAlignment(Qt::AlignRight | Qt::AlignVCenter);
     says->setClipToAxisRect(false);
     says->setBrush(at == m_chosen ? onCard(Role::copper, 0.08) : colour(Role::card));

@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // sipper-cli as a script sees it: exit codes, one line of error, JSON keys.
+#include "analysis/analysis.hpp"
 #include "project/variants.hpp"
 #include "project/writer.hpp"
+#include "randomprojects.hpp"
 #include "support.hpp"
 
 #include <array>
@@ -768,4 +770,65 @@ TEST_CASE("an unknown climate is refused by whatever reads the project", "[cli]"
         CHECK(r.exit == 2);
         CHECK_THAT(r.err, Catch::Contains("/brief/climate") && Catch::Contains("\"lunar\""));
     }
+}
+
+TEST_CASE("what the command line says of a random project is what the window shows",
+          "[cli][properties]") {
+    const test::Folder folder;
+    test::RandomProjects random(61);
+    for (int i = 0; i < 12; ++i) {
+        const Project p = random.next();
+        INFO(i << " from " << random.from());
+        REQUIRE_FALSE(saveProject(folder.file("p.sipper"), p));
+        const std::string file = quoted(folder.file("p.sipper"));
+        const QuickAnalysis quick = analyseQuick(p);
+        const auto answer = [&](const std::string& command) {
+            return Json::parse(run(command + " " + file + " --json").out);
+        };
+        const Json runtime = answer("runtime --no-range");
+        if (quick.runtime.hours)
+            CHECK(runtime["runtime_h"].get<double>() == quick.runtime.hours->value());
+        else
+            CHECK(runtime["runtime_h"].is_null());
+        CHECK(runtime["worst"]["pack_current_a"].get<double>() ==
+              quick.runtime.worstCurrent.value());
+        const Json bench = answer("bench");
+        REQUIRE(bench["checks"].size() == quick.bench->checks.size());
+        for (std::size_t c = 0; c < quick.bench->checks.size(); ++c) {
+            CHECK(bench["checks"][c]["id"] == quick.bench->checks[c].id());
+            if (quick.bench->checks[c].expect)
+                CHECK(bench["checks"][c]["expect"].get<double>() == *quick.bench->checks[c].expect);
+        }
+        const Json protect = answer("protect");
+        REQUIRE(protect["guards"].size() == quick.protect->guards.size());
+        for (std::size_t g = 0; g < quick.protect->guards.size(); ++g) {
+            const Json& said = protect["guards"][g];
+            CHECK(said["acts"].get<bool>() == quick.protect->guards[g].usual.acts);
+            if (said["least_difference_v"].is_number())
+                CHECK(said["least_difference_v"].get<double>() ==
+                      quick.protect->guards[g].minHysteresis);
+        }
+        // The range may add findings, and lets the target be judged; no other rule falls silent.
+        const Json check = answer("check");
+        for (const Finding& f : quick.findings) {
+            if (f.rule == "short_of_target" || f.rule == "guessed")
+                continue;
+            INFO(f.rule << " of " << f.subject);
+            CHECK(std::any_of(check["findings"].begin(), check["findings"].end(),
+                              [&](const Json& said) {
+                                  return said["rule"] == f.rule && said["subject"] == f.subject &&
+                                         said["severity"] == severityName(f.severity);
+                              }));
+        }
+    }
+}
+
+TEST_CASE("where a run was to end is not asked of totals", "[cli]") {
+    const test::Folder folder;
+    std::ofstream(folder.file("totals.csv")) << "power (W),duration (h)\n4,3\n8,1.3\n";
+    const std::string totals = quoted(folder.file("totals.csv"));
+    CHECK(run("discharge --totals " + totals).exit == 0);
+    const Ran r = run("discharge --totals --cut 3 " + totals);
+    CHECK(r.exit == 2);
+    CHECK_THAT(r.err, Catch::Contains("--cut") && Catch::Contains("a log"));
 }

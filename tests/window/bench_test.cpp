@@ -60,6 +60,15 @@ TEST_CASE("a charge by a panel is read with the light that there was", "[bench]"
     list->mark(static_cast<int>(charge - look.checks.begin()));
     QApplication::processEvents();
     REQUIRE_FALSE(light->isHidden());
+    // What can't be read there stops the reading, and is not taken for the last good figure.
+    light->setFocus();
+    light->setText("bright");
+    QTest::keyClick(light, Qt::Key_Return);
+    REQUIRE_FALSE(light->complaint().isEmpty());
+    typeReading(d, "50 mA");
+    CHECK(d.session.project().readings.all().empty());
+    CHECK_THAT(d.find<QLabel>("bench.complaint")->text().toStdString(),
+               Catch::StartsWith("Light: "));
     CHECK(light->placeholderText() == QString::fromUtf8("800 W/m²"));
     light->setFocus();
     light->setText("300");

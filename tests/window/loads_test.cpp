@@ -489,6 +489,9 @@ TEST_CASE("a draw is derived from a run that is known", "[loads]") {
         type("madeFor.capacity", "0");
         CHECK_FALSE(dialog->findChild<QPushButton*>("madeFor.use")->isEnabled());
         type("madeFor.capacity", "2 Ah");
+        // A field with a complaint is not taken for its last good figure.
+        type("madeFor.lasted", "a while");
+        CHECK_FALSE(dialog->findChild<QPushButton*>("madeFor.use")->isEnabled());
         type("madeFor.runVolts", "6 V");
         type("madeFor.lasted", "5 h");
         CHECK_THAT(dialog->findChild<QLabel*>("madeFor.drawn")->text().toStdString(),
@@ -513,14 +516,28 @@ namespace {
 /// Only keys, as someone without a mouse would.
 struct Keys {
     Driven& d;
+    /// How often Tab is pressed that way until the field is reached.
+    static int steps(const QString& name, QWidget* (QWidget::*next)() const) {
+        QWidget* const from = QApplication::focusWidget();
+        int count = 0;
+        for (QWidget* w = from ? (from->*next)() : nullptr; w && w != from; w = (w->*next)()) {
+            count += w->isVisible() && (w->focusPolicy() & Qt::TabFocus) != 0;
+            if (w->objectName() == name)
+                return count;
+        }
+        return std::numeric_limits<int>::max();
+    }
     void tabTo(const QString& name) {
         constexpr int kMost = 400;
         QApplication::processEvents(); // what was just made is shown by an event
+        const bool back =
+            steps(name, &QWidget::previousInFocusChain) < steps(name, &QWidget::nextInFocusChain);
         for (int i = 0; i < kMost; ++i) {
             QWidget* at = QApplication::focusWidget();
             if (at && at->objectName() == name)
                 return;
-            QTest::keyClick(at ? at : &d.window, Qt::Key_Tab); // nobody looks on the way
+            // Nobody looks on the way.
+            QTest::keyClick(at ? at : &d.window, back ? Qt::Key_Backtab : Qt::Key_Tab);
         }
         QStringList seen;
         for (int i = 0; i < 60; ++i) {

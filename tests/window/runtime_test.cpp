@@ -51,7 +51,7 @@ TEST_CASE("the envelope's figures and the run stand together", "[levers]") {
 }
 
 TEST_CASE("the range is explained, and the charge said in other units", "[levers]") {
-    Driven d;
+    Driven d{kSamples};
     d.window.showView("runtime");
     d.find<QPushButton>("range.show")->click();
     d.session.waitForIdle();

@@ -71,6 +71,11 @@ std::optional<int> digits(std::string_view text) {
     return std::stoi(std::string(text));
 }
 
+/// A body with no thickness is none.
+std::optional<CellDimensions> solid(const CellDimensions& body) {
+    return body.volume > 0 ? std::optional(body) : std::nullopt;
+}
+
 } // namespace
 
 std::optional<CellDimensions> cellDimensions(std::string_view size) {
@@ -87,19 +92,19 @@ std::optional<CellDimensions> cellDimensions(std::string_view size) {
         const auto n = digits(size.substr(2));
         if (!n || size.size() != 6)
             return std::nullopt;
-        return round(*n / 100, *n % 100 / 10.0);
+        return solid(round(*n / 100, *n % 100 / 10.0));
     }
     if (size.starts_with("pouch ")) {
         const auto n = digits(size.substr(6));
         if (!n || size.size() < 12)
             return std::nullopt;
         // Six digits, or seven where the thickness takes three: tenths of a millimetre first.
-        return box(*n / 10000 / 10.0, *n / 100 % 100, *n % 100);
+        return solid(box(*n / 10000 / 10.0, *n / 100 % 100, *n % 100));
     }
     const auto n = digits(size);
     if (!n || size.size() != 5)
         return std::nullopt;
-    return round(*n / 1000, *n % 1000 / 10.0);
+    return solid(round(*n / 1000, *n % 1000 / 10.0));
 }
 
 std::optional<double> mostCapacity(const Cell& cell) {

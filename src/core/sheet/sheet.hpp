@@ -132,7 +132,7 @@ struct Sheet {
 [[nodiscard]] Sheet sheetOf(const Project& project, const QuickAnalysis& quick,
                             const DeepAnalysis* deep, const SheetOptions& ask = {});
 
-/// Eight letters and digits for a supply: of its brief, modes, stages and loads, not of readings,
+/// Eight letters and digits, four and four, for a supply: of its brief, modes, stages and loads, not of readings,
 /// ticks or other variants. FNV-1a, 64 bits, in Crockford's base 32.
 [[nodiscard]] std::string contentCode(const Project& project);
 

@@ -42,7 +42,7 @@ std::optional<double> ConverterModel::inputAmps(double vIn, double v, double amp
     if (down)
         return (v * amps + fixedAt(amps, vIn) + drop * amps + resistance * amps * amps) / vIn +
                quiescent;
-    // StepControl up: the smaller root of V I_L = P + fixed + drop I_L + R I_L^2.
+    // Stepping up: the smaller root of V I_L = P + fixed + drop I_L + R I_L^2.
     const double room = vIn - drop;
     double inductor = 0;
     double losses = fixed + switching * vIn;
@@ -71,7 +71,7 @@ double ConverterModel::outputAmps(double vIn, double most, double v) const {
     if (!down)
         return std::max(0.0, (vIn * in - fixedAt(in, vIn) - drop * in - resistance * in * in) / v);
     const double lost = fixed + switching * vIn;
-    // StepControl down: R x^2 + (V + drop) x = V_in I - fixed. Where pulses are skipped the fixed
+    // Stepping down: R x^2 + (V + drop) x = V_in I - fixed. Where pulses are skipped the fixed
     // loss goes with x and joins the second term.
     const auto root = [&](double perAmp, double power) {
         return power > 0

@@ -5,6 +5,7 @@
 #include "charge/operating.hpp"
 #include "line/packmodel.hpp"
 #include "line/sources.hpp"
+#include "measure/benchprobe.hpp"
 #include "measure/uncertainty.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
@@ -20,159 +21,14 @@ namespace sipper {
 namespace {
 
 constexpr double kChargeDoubt = 0.05;
-constexpr double kChargeAt = 0.3; ///< where a charger's current is read
-constexpr double kVehicleBench = 13.8;
 constexpr double kTwoSigma = 2;
 constexpr int kHalvings = 60;
 constexpr std::size_t kMovers = 3;
 
-/// A project as it stands on the bench, asked for figures. Its modes are solved when the first is
-/// asked for; that needs a pack.
-class Probe {
-  public:
-    Probe(const TestSetup& bench, Celsius ambient) : m_bench(bench), m_ambient(ambient) {}
-
-    /// Nothing on a collapse, and where the part is not there.
-    std::optional<double> read(const BenchCheck& c) {
-        const Project& p = m_bench.project;
-        switch (c.kind) {
-        case CheckKind::openCircuit:
-            return openVolts(*p.stage(c.at));
-        case CheckKind::setPoint:
-            return setPoint(*p.stage(c.at));
-        case CheckKind::currentLimit:
-            return limitOfOutput(*p.stage(c.at));
-        case CheckKind::idle:
-        case CheckKind::draw:
-        case CheckKind::sag:
-        case CheckKind::warmest:
-        case CheckKind::point:
-            return flow(c);
-        case CheckKind::cutoff:
-            return std::get<Guard>(p.stage(c.at)->part).cutoff.value();
-        case CheckKind::reconnect:
-            return std::get<Guard>(p.stage(c.at)->part).reconnect->value();
-        case CheckKind::chargeCurrent:
-            return chargeAmps(c.at, c.light);
-        case CheckKind::chargeEnd:
-            return settings(std::get<Charger>(p.stage(c.at)->part)).endCurrent;
-        }
-        return std::nullopt;
-    }
-    const OperatingPoint& mode(std::size_t index) {
-        if (m_modes.empty() && m_bench.project.pack()) {
-            Line line(m_bench.project, conditions());
-            m_modes = operateEach(m_bench.project, line, m_ambient, m_bench.charge);
-        } else if (m_modes.empty()) { // on what is plugged in
-            const Conditions c = plugged();
-            for (std::size_t m = 0; m < m_bench.project.modes.size(); ++m)
-                m_modes.push_back(operate(m_bench.project, c, m_bench.charge, m));
-        }
-        return m_modes[index];
-    }
-
-  private:
-    [[nodiscard]] Conditions conditions() const {
-        Conditions c;
-        c.ambient = m_ambient;
-        return c;
-    }
-    /// Without cells, what can be plugged in is.
-    [[nodiscard]] Conditions plugged() const {
-        Conditions c = conditions();
-        if (!m_bench.project.pack())
-            for (const std::size_t i : externalSources(m_bench.project))
-                c.pluggedIn.push_back(m_bench.project.stages[i].id);
-        return c;
-    }
-    [[nodiscard]] double openVolts(const Stage& stage) const {
-        if (const auto* pack = std::get_if<Pack>(&stage.part)) {
-            const PackModel model(*pack, m_ambient);
-            return model.restVolts(m_bench.stated);
-        }
-        const auto factor = m_bench.volts.find(stage.id);
-        const double f = factor == m_bench.volts.end() ? 1 : factor->second;
-        if (std::holds_alternative<Vehicle>(stage.part))
-            return kVehicleBench * f;
-        const auto* adapter = std::get_if<Adapter>(&stage.part);
-        if (adapter && adapter->noLoad)
-            return adapter->noLoad->value();
-        return sourceModel(stage.part).volts * f;
-    }
-    std::optional<double> setPoint(const Stage& stage) {
-        if (const auto* charger = std::get_if<Charger>(&stage.part))
-            return settings(*charger).volts;
-        if (!m_unloaded) {
-            Project bare = m_bench.project;
-            bare.loads.clear();
-            m_unloaded = operate(bare, plugged(), m_bench.charge, bare.baseMode());
-        }
-        if (m_unloaded->collapse)
-            return std::nullopt;
-        return m_unloaded->flows.stages[stageIndex(m_bench.project, stage.id)].vOut;
-    }
-    [[nodiscard]] std::optional<double> limitOfOutput(const Stage& stage) const {
-        if (const auto* charger = std::get_if<Charger>(&stage.part)) {
-            const auto factor = m_bench.limits.find(stage.id);
-            return settings(*charger).current *
-                   (factor == m_bench.limits.end() ? 1 : factor->second);
-        }
-        return limitsOf(stage.part).amps;
-    }
-    std::optional<double> flow(const BenchCheck& c) {
-        const Project& p = m_bench.project;
-        const OperatingPoint& point = mode(modeIndex(p, c.mode));
-        if (point.collapse)
-            return std::nullopt;
-        if (const std::size_t l = loadIndex(p, c.at); l != kNotFound)
-            return c.quantity == PointQuantity::i ? point.flows.loads[l].i : point.flows.loads[l].v;
-        const std::size_t i = stageIndex(p, c.at);
-        const StageFlow& f = point.flows.stages[i];
-        switch (c.quantity) {
-        case PointQuantity::vIn:
-            return f.vIn;
-        case PointQuantity::iIn:
-            return f.iIn;
-        case PointQuantity::vOut:
-        case PointQuantity::v:
-            return f.vOut;
-        case PointQuantity::iOut:
-        case PointQuantity::i:
-            return f.iOut;
-        case PointQuantity::partC:
-            return point.partC[i];
-        }
-        return std::nullopt;
-    }
-    [[nodiscard]] ChargeSettings settings(const Charger& charger) const {
-        const Stage* pack = m_bench.project.stage(charger.charges);
-        return {charger, std::get<Pack>(pack->part)};
-    }
-    [[nodiscard]] std::optional<double> chargeAmps(const std::string& id,
-                                                   std::optional<double> light) const {
-        const Project& p = m_bench.project;
-        Conditions c = conditions();
-        const auto sources = sourcesOf(p, *p.stage(id));
-        if (sources.empty())
-            return std::nullopt;
-        c.pluggedIn = {sources.front()};
-        c.irradiance = light.value_or(0) * m_bench.light;
-        const OperatingPoint point = operateWithChargers(p, c, kChargeAt, p.baseMode());
-        if (point.collapse)
-            return std::nullopt;
-        return point.flows.stages[stageIndex(p, id)].iOut;
-    }
-
-    const TestSetup& m_bench;
-    Celsius m_ambient;
-    std::vector<OperatingPoint> m_modes;
-    std::optional<OperatingPoint> m_unloaded;
-};
-
 /// The checks of a project, in bench order, without figures.
 class Order {
   public:
-    Order(const Project& project, Probe& probe) : m_project(project) {
+    Order(const Project& project, BenchProbe& probe) : m_project(project) {
         if (project.packStage())
             m_pack = project.packStage()->id;
         else if (const auto mains = externalSources(project); !mains.empty())
@@ -183,7 +39,7 @@ class Order {
             m_worst = worstMode(probe);
     }
 
-    std::vector<BenchCheck> list(Probe& probe) {
+    std::vector<BenchCheck> list(BenchProbe& probe) {
         for (const Stage& stage : m_project.stages)
             if (isSource(stage.part) && !std::holds_alternative<Panel>(stage.part) &&
                 (!std::holds_alternative<Pack>(stage.part) || stage.id == m_pack))
@@ -288,7 +144,7 @@ class Order {
                     add(CheckKind::reconnect, m_project.stages[i].id, PointQuantity::vIn);
             }
     }
-    void warmest(Probe& probe) {
+    void warmest(BenchProbe& probe) {
         const OperatingPoint& point = probe.mode(m_worst);
         const Stage* most = nullptr;
         double c = 0;
@@ -322,7 +178,7 @@ class Order {
                 m_list.push_back(std::move(c));
         }
     }
-    [[nodiscard]] std::size_t worstMode(Probe& probe) const {
+    [[nodiscard]] std::size_t worstMode(BenchProbe& probe) const {
         std::size_t worst = 0;
         double most = -1;
         for (std::size_t m = 0; m < m_project.modes.size(); ++m) {
@@ -395,7 +251,7 @@ std::vector<std::optional<double>> readAt(const Project& project, double charge,
     TestSetup here;
     here.project = project;
     here.stated = here.charge = charge;
-    Probe probe(here, ambient);
+    BenchProbe probe(here, ambient);
     std::vector<std::optional<double>> out;
     out.reserve(checks.size());
     for (const BenchCheck& c : checks)
@@ -436,25 +292,24 @@ std::vector<const Reading*> activeReadings(const Project& project) {
     return list;
 }
 
-BenchAnalysis analyseBench(const Project& project, const BenchOptions& ask) {
-    BenchAnalysis look;
-    const std::vector<const Reading*> standing = activeReadings(project);
-    for (const Reading& r : project.readings.all())
-        if (std::find(standing.begin(), standing.end(), &r) == standing.end())
-            look.superseded.push_back(r.id);
-    const std::string base = project.modes.empty() ? "" : project.modes[project.baseMode()].id;
+namespace {
 
-    TestSetup here;
-    here.project = project;
+/// How full the pack is said to be, and is by its resting volts, with what that leaves open.
+struct BenchCharge {
     double statedLow = 1;
     double statedHigh = 1;
+};
+BenchCharge chargeOnBench(const Project& project, const BenchOptions& ask,
+                          const std::vector<const Reading*>& standing, const std::string& base,
+                          TestSetup& here, BenchAnalysis& look) {
+    BenchCharge stated;
     if (const Pack* pack = project.pack()) {
         here.stated = std::clamp(ask.charge.value_or(pack->charge.value_or(1)), 0.0, 1.0);
-        statedLow = std::max(0.0, here.stated - kChargeDoubt);
-        statedHigh = std::min(1.0, here.stated + kChargeDoubt);
+        stated.statedLow = std::max(0.0, here.stated - kChargeDoubt);
+        stated.statedHigh = std::min(1.0, here.stated + kChargeDoubt);
         here.charge = here.stated;
-        look.chargeLow = statedLow;
-        look.chargeHigh = statedHigh;
+        look.chargeLow = stated.statedLow;
+        look.chargeHigh = stated.statedHigh;
         BenchCheck rests;
         rests.kind = CheckKind::openCircuit;
         rests.at = project.packStage()->id;
@@ -471,52 +326,46 @@ BenchAnalysis analyseBench(const Project& project, const BenchOptions& ask) {
         }
     }
     look.charge = here.charge;
+    return stated;
+}
 
-    Probe probe(here, ask.ambient);
-    look.checks = Order(project, probe).list(probe);
-    std::vector<double> up(look.checks.size(), 0);
-    std::vector<double> down(look.checks.size(), 0);
-    for (BenchCheck& c : look.checks) {
-        // A charge by the sun is judged in the light that there was.
-        if (const Reading* read = c.light ? effectiveReading(standing, c, base) : nullptr;
-            read && read->light)
-            c.light = read->light;
-        c.expect = probe.read(c);
-    }
-
-    std::vector<UncertaintySource> doubts = uncertaintySourcesOf(project);
-    doubts.push_back({"charge", [&](TestSetup& b, double end) {
-                          b.charge = end < 0 ? look.chargeLow : look.chargeHigh;
-                          b.stated = end < 0 ? statedLow : statedHigh;
-                      }});
+/// How far the checks' figures move up and down, as sums of squares of what each doubt does.
+struct BenchSpread {
+    std::vector<double> up;
+    std::vector<double> down;
+};
+BenchSpread spreadOf(const std::vector<UncertaintySource>& doubts, const TestSetup& here,
+                     Celsius ambient, std::vector<BenchCheck>& checks) {
+    BenchSpread spread{std::vector<double>(checks.size(), 0),
+                       std::vector<double>(checks.size(), 0)};
     for (const UncertaintySource& doubt : doubts) {
-        std::vector<double> rise(look.checks.size(), 0);
-        std::vector<double> fall(look.checks.size(), 0);
+        std::vector<double> rise(checks.size(), 0);
+        std::vector<double> fall(checks.size(), 0);
         for (const double end : {-1.0, 1.0}) {
             // The rest as usual: the pack as full as it has been read.
             TestSetup bent = here;
             bent.stated = here.charge;
             doubt.perturb(bent, end);
-            Probe there(bent, ask.ambient);
-            for (std::size_t i = 0; i < look.checks.size(); ++i) {
-                if (!look.checks[i].expect)
+            BenchProbe there(bent, ambient);
+            for (std::size_t i = 0; i < checks.size(); ++i) {
+                if (!checks[i].expect)
                     continue;
-                const auto then = there.read(look.checks[i]);
+                const auto then = there.read(checks[i]);
                 if (!then)
                     continue;
-                const double moved = *then - *look.checks[i].expect;
+                const double moved = *then - *checks[i].expect;
                 rise[i] = std::max(rise[i], moved);
                 fall[i] = std::max(fall[i], -moved);
             }
         }
-        for (std::size_t i = 0; i < look.checks.size(); ++i) {
-            up[i] += rise[i] * rise[i];
-            down[i] += fall[i] * fall[i];
+        for (std::size_t i = 0; i < checks.size(); ++i) {
+            spread.up[i] += rise[i] * rise[i];
+            spread.down[i] += fall[i] * fall[i];
             if (rise[i] > 0 || fall[i] > 0)
-                look.checks[i].contributions.push_back({doubt.id, -fall[i], rise[i]});
+                checks[i].contributions.push_back({doubt.id, -fall[i], rise[i]});
         }
     }
-    for (BenchCheck& c : look.checks) {
+    for (BenchCheck& c : checks) {
         std::stable_sort(c.contributions.begin(), c.contributions.end(),
                          [](const BenchCheck::Contribution& a, const BenchCheck::Contribution& b) {
                              return std::max(-a.down, a.up) > std::max(-b.down, b.up);
@@ -524,31 +373,62 @@ BenchAnalysis analyseBench(const Project& project, const BenchOptions& ask) {
         if (c.contributions.size() > kMovers)
             c.contributions.resize(kMovers);
     }
+    return spread;
+}
 
+/// The band around a check's figure, and what its reading makes of it.
+void judge(const Project& project, const Reading* counts, double up, double down, BenchCheck& c) {
+    const double m =
+        meterLimit(*c.expect, unitOfCheck(c), counts ? counts->accuracy : std::optional<double>());
+    c.coverageHigh = *c.expect + kTwoSigma * std::sqrt((up + m * m) / 3);
+    c.coverageLow = *c.expect - kTwoSigma * std::sqrt((down + m * m) / 3);
+    if (unitOfCheck(c) == Unit::ampere)
+        c.coverageLow = std::max(0.0, c.coverageLow);
+    if (!counts)
+        return;
+    c.reading = counts->id;
+    c.value = counts->value();
+    const bool reversed = *c.value < 0 && project.packStage() && c.at == project.packStage()->id;
+    c.verdict = !reversed && *c.value >= c.coverageLow && *c.value <= c.coverageHigh
+                    ? CheckVerdict::inside
+                    : CheckVerdict::outside;
+}
+
+} // namespace
+
+BenchAnalysis analyseBench(const Project& project, const BenchOptions& ask) {
+    BenchAnalysis look;
+    const std::vector<const Reading*> standing = activeReadings(project);
+    for (const Reading& r : project.readings.all())
+        if (std::find(standing.begin(), standing.end(), &r) == standing.end())
+            look.superseded.push_back(r.id);
+    const std::string base = project.modes.empty() ? "" : project.modes[project.baseMode()].id;
+    TestSetup here;
+    here.project = project;
+    const BenchCharge stated = chargeOnBench(project, ask, standing, base, here, look);
+    BenchProbe probe(here, ask.ambient);
+    look.checks = Order(project, probe).list(probe);
+    for (BenchCheck& c : look.checks) {
+        // A charge by the sun is judged in the light that there was.
+        if (const Reading* read = c.light ? effectiveReading(standing, c, base) : nullptr;
+            read && read->light)
+            c.light = read->light;
+        c.expect = probe.read(c);
+    }
+    std::vector<UncertaintySource> doubts = uncertaintySourcesOf(project);
+    doubts.push_back({"charge", [&](TestSetup& b, double end) {
+                          b.charge = end < 0 ? look.chargeLow : look.chargeHigh;
+                          b.stated = end < 0 ? stated.statedLow : stated.statedHigh;
+                      }});
+    const BenchSpread spread = spreadOf(doubts, here, ask.ambient, look.checks);
     std::set<const Reading*> matched;
     for (std::size_t i = 0; i < look.checks.size(); ++i) {
         BenchCheck& c = look.checks[i];
         for (const Reading* r : standing)
             if (isOf(*r, c, base))
                 matched.insert(r);
-        if (!c.expect)
-            continue;
-        const Reading* counts = effectiveReading(standing, c, base);
-        const double m = meterLimit(*c.expect, unitOfCheck(c),
-                                    counts ? counts->accuracy : std::optional<double>());
-        c.coverageHigh = *c.expect + kTwoSigma * std::sqrt((up[i] + m * m) / 3);
-        c.coverageLow = *c.expect - kTwoSigma * std::sqrt((down[i] + m * m) / 3);
-        if (unitOfCheck(c) == Unit::ampere)
-            c.coverageLow = std::max(0.0, c.coverageLow);
-        if (!counts)
-            continue;
-        c.reading = counts->id;
-        c.value = counts->value();
-        const bool reversed =
-            *c.value < 0 && project.packStage() && c.at == project.packStage()->id;
-        c.verdict = !reversed && *c.value >= c.coverageLow && *c.value <= c.coverageHigh
-                        ? CheckVerdict::inside
-                        : CheckVerdict::outside;
+        if (c.expect)
+            judge(project, effectiveReading(standing, c, base), spread.up[i], spread.down[i], c);
     }
     for (const Reading* r : standing)
         if (!matched.contains(r))

@@ -20,6 +20,9 @@ struct ObservedCurrents {
     std::span<const ChargeAnalysis> charges{};
 };
 
+/// The pack that a stage of the leg, or the charger itself, leads to; null elsewhere.
+[[nodiscard]] const Stage* chargedBy(const Project& project, const Stage& stage);
+
 /// What flows out of a stage over the whole charge and from every source, in A.
 struct CurrentDemand {
     double continuous = 0; ///< the greatest current of any mode

@@ -11,6 +11,10 @@
 
 namespace sipper {
 
+inline constexpr std::size_t kNearest = 3; ///< of each reason, that are told
+inline constexpr std::uint8_t kLastRank =
+    rankOf(RejectReason::overCurrent); ///< of what is refused before any part is looked at
+
 class BranchAndBound {
     struct BranchBounds;
 

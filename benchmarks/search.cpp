@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The finder: how many candidates go through the sieve in a second, and in all; what the bounds
+// The finder: how many candidates go through the filter in a second, and in all; what the bounds
 // save against running everything.
 #include "search/search.hpp"
 #include "project/file.hpp"
@@ -35,8 +35,8 @@ double mostMegabytes() {
     return 0;
 }
 
-/// Every candidate through the sieve, with the front that a whole search ends with.
-void sieve(benchmark::State& state, const char* name) {
+/// Every candidate through the filter, with the front that a whole search ends with.
+void filter(benchmark::State& state, const char* name) {
     const Project p = example(name);
     SearchOptions ask;
     ask.adviseWholeFront = false;
@@ -87,8 +87,8 @@ void oneRail(benchmark::State& state, bool bounds) {
         benchmark::DoNotOptimize(findSupplies(p, shipped(), ask).value().counts.ran);
 }
 
-BENCHMARK_CAPTURE(sieve, two rails, "stage-theremin")->Unit(benchmark::kMillisecond);
-BENCHMARK_CAPTURE(sieve, three rails, "nest-box-listener")->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(filter, two rails, "stage-theremin")->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(filter, three rails, "nest-box-listener")->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(whole, two rails, "stage-theremin")->Unit(benchmark::kMillisecond)->UseRealTime();
 BENCHMARK_CAPTURE(whole, three rails, "nest-box-listener")
     ->Unit(benchmark::kMillisecond)

@@ -31,9 +31,9 @@ Json endingJson(const Ending& ending) {
             {"reason", reasonName(ending.reason)}};
 }
 
-Json sourcesJson(const Project& p, const std::vector<ExternalLoad>& tethers) {
+Json sourcesJson(const Project& p, const std::vector<ExternalLoad>& externalLoads) {
     Json out = Json::object();
-    for (const ExternalLoad& t : tethers)
+    for (const ExternalLoad& t : externalLoads)
         out[p.stages[t.source].id] = tetherJson(p, t);
     return out;
 }

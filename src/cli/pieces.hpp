@@ -12,7 +12,8 @@ namespace sipper::cli {
 /// `ended_by`: place, mode and reason; null for what it has none of.
 [[nodiscard]] Json endingJson(const Ending& ending);
 /// By the id of the source: what each has to carry.
-[[nodiscard]] Json sourcesJson(const Project& project, const std::vector<ExternalLoad>& tethers);
+[[nodiscard]] Json sourcesJson(const Project& project,
+                               const std::vector<ExternalLoad>& externalLoads);
 
 /// What `--own-w`, `--label-wh` and `--cut` say of a tester.
 [[nodiscard]] Outcome<DischargeOptions> askedTester(const Asked& asked);

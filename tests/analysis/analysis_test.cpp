@@ -45,7 +45,7 @@ TEST_CASE("quick and deep hold together for every example and recipe", "[solved]
     }
 }
 
-TEST_CASE("what was asked to stop gives nothing, on any crew the same", "[solved]") {
+TEST_CASE("what was asked to stop gives nothing, on any parallelFor the same", "[solved]") {
     const Project p = test::example("nest-box-listener");
     const QuickAnalysis q = analyseQuick(p);
     std::stop_source stop;

@@ -159,9 +159,9 @@ TEST_CASE("a tether's verdict: worst draw, watts, heat, margin", "[sources]") {
     linear.thermal = KelvinPerWatt{10};
     p = withStageBefore(p, stageOf("reg", linear, ""), "load");
     REQUIRE_FALSE(checkProject(p));
-    const auto tethers = externalLoadsOf(p);
-    REQUIRE(tethers.size() == 1);
-    const ExternalLoad& t = tethers[0];
+    const auto externalLoads = externalLoadsOf(p);
+    REQUIRE(externalLoads.size() == 1);
+    const ExternalLoad& t = externalLoads[0];
     CHECK(t.worst.value == Approx(0.8));
     CHECK(t.worst.inBurst);
     CHECK(t.worstWatts == Approx(9.6));

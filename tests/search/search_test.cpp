@@ -287,13 +287,13 @@ TEST_CASE("no run passes its bound, nor what is near it by more than its share",
         ask.runAll = 300;
         const auto found = findSupplies(p, library, ask);
         REQUIRE(found);
-        const FeasibilityFilter sieve(p, library, ask);
+        const FeasibilityFilter filter(p, library, ask);
         std::size_t tight = 0;
         std::size_t here = 0;
         const std::size_t step = std::max<std::size_t>(1, found.value().feasible.size() / 60);
         for (std::size_t i = 0; i < found.value().feasible.size(); i += step) {
             const Candidate& c = found.value().feasible[i];
-            const auto [bound, near] = sieve.boundsOf(c.number);
+            const auto [bound, near] = filter.boundsOf(c.number);
             INFO(name << ' ' << c.says);
             CHECK(bound >= c.hours);
             CHECK(near >= c.hours);

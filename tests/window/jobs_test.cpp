@@ -88,11 +88,11 @@ TEST_CASE("an exception in a piece of work becomes an error, and the pool goes o
 
 TEST_CASE("a loop is shared out, each piece once, also inside a piece of work", "[jobs]") {
     Jobs jobs;
-    const ParallelFor crew = jobs.crew();
+    const ParallelFor parallelFor = jobs.parallelFor();
     std::vector<std::atomic<int>> hits(1000);
     std::set<std::thread::id> threads;
     std::mutex mutex;
-    crew(hits.size(), [&](std::size_t i) {
+    parallelFor(hits.size(), [&](std::size_t i) {
         ++hits[i];
         const std::scoped_lock lock(mutex);
         threads.insert(std::this_thread::get_id());
@@ -102,17 +102,17 @@ TEST_CASE("a loop is shared out, each piece once, also inside a piece of work", 
     std::atomic<int> sum = 0;
     for (int job = 0; job < 8; ++job)
         jobs.run(QString::number(job), Jobs::Priority::idle,
-                 [&, crew](const std::stop_token&, const Jobs::Progress&) -> Jobs::Deliver {
-                     crew(100, [&](std::size_t) { ++sum; });
+                 [&, parallelFor](const std::stop_token&, const Jobs::Progress&) -> Jobs::Deliver {
+                     parallelFor(100, [&](std::size_t) { ++sum; });
                      return {};
                  });
     REQUIRE(jobs.waitForIdle({}, 20000));
     CHECK(sum == 800);
-    CHECK_THROWS_AS(crew(4,
-                         [](std::size_t i) {
-                             if (i == 2)
-                                 throw std::runtime_error("two");
-                         }),
+    CHECK_THROWS_AS(parallelFor(4,
+                                [](std::size_t i) {
+                                    if (i == 2)
+                                        throw std::runtime_error("two");
+                                }),
                     std::runtime_error);
 }
 

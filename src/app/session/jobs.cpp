@@ -187,7 +187,7 @@ bool Jobs::waitForIdle(const QString& name, int milliseconds) {
     return !waiting();
 }
 
-ParallelFor Jobs::crew() {
+ParallelFor Jobs::parallelFor() {
     return [this](std::size_t pieces, const std::function<void(std::size_t)>& piece) {
         auto loop = std::make_shared<Loop>();
         loop->pieces = pieces;

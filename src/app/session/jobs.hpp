@@ -54,7 +54,7 @@ class Jobs : public QObject {
     bool waitForIdle(const QString& name = {}, int milliseconds = 30000);
 
     /// Shares a loop with the pool's threads; for work that runs in the pool or beside it.
-    [[nodiscard]] ParallelFor crew();
+    [[nodiscard]] ParallelFor parallelFor();
 
   signals:
     void busyChanged(const QString& name, bool busy);

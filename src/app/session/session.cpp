@@ -188,8 +188,8 @@ void Session::computeDeep() {
     m_jobs.runOnProject(kDeep, Jobs::Priority::soon,
                         [this, project = std::make_shared<const Project>(project()),
                          quick = std::make_shared<const QuickAnalysis>(m_results),
-                         builds = m_rangeBuilds, pieces = m_jobs.crew()](const std::stop_token& stop,
-                                               const Jobs::Progress&) -> Jobs::Deliver {
+                         builds = m_rangeBuilds, pieces = m_jobs.parallelFor()](
+                            const std::stop_token& stop, const Jobs::Progress&) -> Jobs::Deliver {
                             DeepOptions depth;
                             depth.builds = builds;
                             auto deep = analyseDeep(*project, *quick, stop, depth, pieces);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "charge/choices.hpp"
 
+#include "charge/context.hpp"
 #include "line/line.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
@@ -388,14 +389,14 @@ std::vector<PathChoice> powerPaths(const Project& project, const ChargeOptions& 
 }
 
 std::vector<ExternalLoad> externalLoadsWithChargers(const Project& project) {
-    std::vector<ExternalLoad> tethers = externalLoadsOf(project);
-    for (ExternalLoad& t : tethers) {
+    std::vector<ExternalLoad> externalLoads = externalLoadsOf(project);
+    for (ExternalLoad& t : externalLoads) {
         const ChargersOptions asks = chargersAsk(project, project.stages[t.source].id);
         t.chargerAmps = asks.amps;
         t.chargersYield = asks.yield;
         t.worstWatts += (t.asked() - t.worst.value) * t.model.volts;
     }
-    return tethers;
+    return externalLoads;
 }
 
 ChargersOptions chargersAsk(const Project& project, const std::string& source) {

@@ -34,7 +34,7 @@ int EvaluatedVariant::count(Severity severity) const {
 }
 
 std::optional<EvaluatedVariant> evaluateVariant(const Project& project, const std::stop_token& stop,
-                                                int builds, const ParallelFor& crew) {
+                                                int builds, const ParallelFor& parallelFor) {
     EvaluatedVariant w;
     w.name = variantName(project, 0);
     w.project = project;
@@ -42,7 +42,7 @@ std::optional<EvaluatedVariant> evaluateVariant(const Project& project, const st
     DeepOptions depth;
     depth.gains = depth.consequences = depth.cutoffPolicies = false;
     depth.builds = builds;
-    const auto deep = analyseDeep(project, quick, stop, depth, crew);
+    const auto deep = analyseDeep(project, quick, stop, depth, parallelFor);
     if (!deep)
         return std::nullopt;
     w.grams = project.massGrams();
@@ -68,7 +68,8 @@ std::optional<EvaluatedVariant> evaluateVariant(const Project& project, const st
 }
 
 std::optional<Comparison> compareVariants(const Project& document, std::vector<std::size_t> numbers,
-                                          const std::stop_token& stop, const ParallelFor& crew) {
+                                          const std::stop_token& stop,
+                                          const ParallelFor& parallelFor) {
     if (numbers.empty()) {
         numbers.resize(variantCount(document));
         std::iota(numbers.begin(), numbers.end(), std::size_t{0});
@@ -77,7 +78,7 @@ std::optional<Comparison> compareVariants(const Project& document, std::vector<s
     std::vector<Project> projects;
     for (const std::size_t number : numbers) {
         projects.push_back(variantProject(document, number));
-        auto weighed = evaluateVariant(projects.back(), stop, kSamples, crew);
+        auto weighed = evaluateVariant(projects.back(), stop, kSamples, parallelFor);
         if (!weighed)
             return std::nullopt;
         c.variants.push_back(std::move(*weighed));

@@ -27,7 +27,7 @@ struct EvaluatedVariant {
 /// Runtime, range, heat and advice of one supply. Nothing when `stop` was asked for.
 [[nodiscard]] std::optional<EvaluatedVariant>
 evaluateVariant(const Project& project, const std::stop_token& stop = {}, int builds = kSamples,
-                const ParallelFor& crew = twoThreadFor);
+                const ParallelFor& parallelFor = twoThreadFor);
 
 struct Comparison {
     std::vector<EvaluatedVariant> variants;
@@ -36,9 +36,8 @@ struct Comparison {
 
 /// The variants of these numbers; all of them where `numbers` is empty. Nothing when `stop` was
 /// asked for.
-[[nodiscard]] std::optional<Comparison> compareVariants(const Project& document,
-                                                        std::vector<std::size_t> numbers = {},
-                                                        const std::stop_token& stop = {},
-                                                        const ParallelFor& crew = twoThreadFor);
+[[nodiscard]] std::optional<Comparison>
+compareVariants(const Project& document, std::vector<std::size_t> numbers = {},
+                const std::stop_token& stop = {}, const ParallelFor& parallelFor = twoThreadFor);
 
 } // namespace sipper

@@ -41,6 +41,30 @@ std::string_view stateName(StageState state) {
     return names[static_cast<std::size_t>(state)];
 }
 
+double Network::demandAt(const Children& c, const Demand& d, double v) const {
+    return nested(c) ? Tree(*this, d).current(c, v, 0) : sum(c, d, v);
+}
+
+double Demand::Together::at(double v, const std::vector<Draw>& list) const {
+    double sum = amps;
+    if ((amps != 0 || watts != 0) && !(v > 0))
+        return kNone;
+    if (v > 0)
+        sum += watts / v + siemens * v;
+    for (const std::uint32_t i : lights)
+        sum += v > list[i].from ? list[i].value * (v - list[i].from) : 0;
+    return sum;
+}
+
+double Network::loadsAt(const Children& c, const Demand& d, double v) const {
+    if (c.loads.size() >= kManyLoads)
+        return d.together[c.place].at(v, d.draws);
+    double amps = 0;
+    for (const std::uint32_t i : c.loads)
+        amps += loadCurrent(d.draws[i], v, 0);
+    return amps;
+}
+
 double Network::loadCurrent(const Demand::Draw& draw, double e, double r) {
     switch (draw.kind) {
     case Demand::Kind::current:

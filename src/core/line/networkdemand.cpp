@@ -169,21 +169,6 @@ int Network::countForks(Children& c) {
     return c.forks;
 }
 
-double Network::demandAt(const Children& c, const Demand& d, double v) const {
-    return nested(c) ? Tree(*this, d).current(c, v, 0) : sum(c, d, v);
-}
-
-double Demand::Together::at(double v, const std::vector<Draw>& list) const {
-    double sum = amps;
-    if ((amps != 0 || watts != 0) && !(v > 0))
-        return std::numeric_limits<double>::quiet_NaN();
-    if (v > 0)
-        sum += watts / v + siemens * v;
-    for (const std::uint32_t i : lights)
-        sum += v > list[i].from ? list[i].value * (v - list[i].from) : 0;
-    return sum;
-}
-
 void Network::sumUp(const Children& c, Demand& d) const {
     if (c.loads.size() >= kManyLoads) {
         d.together.resize(m_nodes.size());
@@ -209,15 +194,6 @@ void Network::sumUp(const Children& c, Demand& d) const {
     }
     for (const std::uint32_t i : c.stages)
         sumUp(m_nodes[i].children, d);
-}
-
-double Network::loadsAt(const Children& c, const Demand& d, double v) const {
-    if (c.loads.size() >= kManyLoads)
-        return d.together[c.place].at(v, d.draws);
-    double amps = 0;
-    for (const std::uint32_t i : c.loads)
-        amps += loadCurrent(d.draws[i], v, 0);
-    return amps;
 }
 
 void Network::prepare(Demand& d) const {

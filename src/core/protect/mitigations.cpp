@@ -37,9 +37,9 @@ Project withFuseBefore(const Project& project, const std::string& id) {
     std::optional<OperatingSweep> seen;
     if (project.pack())
         seen = sweepOperation(project, typicalConditions(project));
-    const std::vector<ExternalLoad> tethers = externalLoadsOf(project);
+    const std::vector<ExternalLoad> externalLoads = externalLoadsOf(project);
     const CurrentDemand need = currentDemandOf(project, stageIndex(project, source->id),
-                                               {seen ? &*seen : nullptr, tethers, {}});
+                                               {seen ? &*seen : nullptr, externalLoads, {}});
     const auto chosen =
         chooseFuse(leastFuse(need.continuous, need.burst, true),
                    maxFuseRating(project, source->id, std::get_if<Pack>(&source->part)));

@@ -404,7 +404,7 @@ Outcome<Project> projectOf(const SupplyRequest& wish) {
 
 Outcome<Proposal> proposeSupplies(const SupplyRequest& wish, const Library& library,
                                   const std::vector<OwnedCell>& hand, const std::stop_token& stop,
-                                  const SearchProgress& progress, const ParallelFor& crew) {
+                                  const SearchProgress& progress, const ParallelFor& parallelFor) {
     const auto base = projectOf(wish);
     if (!base)
         return base.error();
@@ -455,7 +455,7 @@ Outcome<Proposal> proposeSupplies(const SupplyRequest& wish, const Library& libr
                 if (const auto* pack = std::get_if<Pack>(&part.stage.part);
                     pack && canRecharge(pack->cell))
                     ask.cells.push_back(part.name);
-        const auto found = findSupplies(base.value(), library, ask, stop, progress, crew);
+        const auto found = findSupplies(base.value(), library, ask, stop, progress, parallelFor);
         if (!found)
             return found.error();
         if (found.value().stopped && found.value().feasible.empty())

@@ -66,6 +66,6 @@ struct Proposal {
                                                 const std::vector<OwnedCell>& hand,
                                                 const std::stop_token& stop = {},
                                                 const SearchProgress& progress = {},
-                                                const ParallelFor& crew = twoThreadFor);
+                                                const ParallelFor& parallelFor = twoThreadFor);
 
 } // namespace sipper

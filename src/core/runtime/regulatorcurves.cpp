@@ -74,7 +74,7 @@ XY reachOf(const Stage& stage, double low, double high, const std::stop_token& s
 } // namespace
 
 VoltageRange inputsOf(const std::optional<OperatingSweep>& survey,
-                      std::span<const ExternalLoad> tethers, std::size_t stage) {
+                      std::span<const ExternalLoad> externalLoads, std::size_t stage) {
     VoltageRange b;
     const auto take = [&](const OperatingSweep& s) {
         if (!s.stageIn[stage].valid)
@@ -84,7 +84,7 @@ VoltageRange inputsOf(const std::optional<OperatingSweep>& survey,
     };
     if (survey)
         take(*survey);
-    for (const ExternalLoad& t : tethers)
+    for (const ExternalLoad& t : externalLoads)
         take(t.seen);
     return b;
 }

@@ -36,7 +36,7 @@ struct RegulatorCurves {
 
 /// The input voltages that occur at a stage, from the cells and from every other source.
 [[nodiscard]] VoltageRange inputsOf(const std::optional<OperatingSweep>& survey,
-                                    std::span<const ExternalLoad> tethers, std::size_t stage);
+                                    std::span<const ExternalLoad> externalLoads, std::size_t stage);
 
 /// What the curves are asked at besides the project: what has been seen of it, and the moment.
 struct CurvesAt {

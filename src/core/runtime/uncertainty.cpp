@@ -111,7 +111,7 @@ std::vector<VoltageQuantiles> bandOf(const std::vector<std::vector<CurvePoint>>&
 
 std::optional<RuntimeUncertainty> predictRange(const Project& project, const Runtime& typical,
                                                const std::stop_token& stop, int builds,
-                                               const ParallelFor& crew) {
+                                               const ParallelFor& parallelFor) {
     if (!typical.hours || !project.pack())
         return std::nullopt;
     const double middle = typical.hours->value();
@@ -139,7 +139,7 @@ std::optional<RuntimeUncertainty> predictRange(const Project& project, const Run
 
     std::vector<double> hours(tries.size());
     std::vector<std::vector<CurvePoint>> curves(count);
-    crew(tries.size(), [&](std::size_t i) {
+    parallelFor(tries.size(), [&](std::size_t i) {
         if (stop.stop_requested())
             return;
         Runtime r = predictRuntime(project, tries[i], coarse);

@@ -57,6 +57,6 @@ inline constexpr int kSamples = 400;
 /// or when `stop` was asked for.
 [[nodiscard]] std::optional<RuntimeUncertainty>
 predictRange(const Project& project, const Runtime& typical, const std::stop_token& stop = {},
-             int builds = kSamples, const ParallelFor& crew = twoThreadFor);
+             int builds = kSamples, const ParallelFor& parallelFor = twoThreadFor);
 
 } // namespace sipper

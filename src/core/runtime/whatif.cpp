@@ -12,7 +12,7 @@ constexpr double kSameHealth = 0.005; ///< and whole per cent
 } // namespace
 
 std::optional<WhatIf> whatIf(const Project& p, double airC, double health, bool five,
-                             const std::stop_token& stop, const ParallelFor& crew) {
+                             const std::stop_token& stop, const ParallelFor& parallelFor) {
     WhatIf w{airC, health, {}, {}};
     const double usualAir = p.brief.air().usual().value();
     const double usualHealth = p.pack()->health.value_or(1.0);
@@ -20,7 +20,7 @@ std::optional<WhatIf> whatIf(const Project& p, double airC, double health, bool 
         std::abs(airC - usualAir) <= kSameAir && std::abs(health - usualHealth) <= kSameHealth;
     if (five)
         w.five.resize(kFiveAirs.size());
-    crew(w.five.size() + 1, [&](std::size_t i) {
+    parallelFor(w.five.size() + 1, [&](std::size_t i) {
         if (stop.stop_requested() || (i == 0 && planned))
             return;
         Conditions c = typicalConditions(p);

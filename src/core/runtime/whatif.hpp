@@ -23,6 +23,6 @@ struct WhatIf {
 /// Nothing when `stop` was asked for. Needs a pack.
 [[nodiscard]] std::optional<WhatIf> whatIf(const Project& project, double airC, double health,
                                            bool five, const std::stop_token& stop = {},
-                                           const ParallelFor& crew = serialFor);
+                                           const ParallelFor& parallelFor = serialFor);
 
 } // namespace sipper

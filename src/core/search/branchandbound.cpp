@@ -82,33 +82,33 @@ PackPass FeasibilityFilter::group(std::size_t index, Pass pass, const ParetoFron
     return sum;
 }
 
-BranchAndBound::BranchAndBound(const FeasibilityFilter& sieve, std::size_t index,
+BranchAndBound::BranchAndBound(const FeasibilityFilter& filter, std::size_t index,
                                FeasibilityFilter::Pass pass, const ParetoFront& front,
                                std::size_t most, Memo& memo)
-    : m_sieve(sieve), m_choice(sieve.m_packs[index]), m_kind(sieve.m_cells[m_choice.cell]),
-      m_cell(std::get<Pack>(sieve.m_cellParts[m_kind.part].stage.part).cell), m_pass(pass),
-      m_front(front), m_most(most), m_memo(memo), m_first(index * sieve.m_perPack),
+    : m_filter(filter), m_choice(filter.m_packs[index]), m_kind(filter.m_cells[m_choice.cell]),
+      m_cell(std::get<Pack>(filter.m_cellParts[m_kind.part].stage.part).cell), m_pass(pass),
+      m_front(front), m_most(most), m_memo(memo), m_first(index * filter.m_perPack),
       m_looks(memo.looks) {
     m_low = m_choice.series * m_kind.cutoff;
     m_high = m_choice.series * m_kind.full;
     const double cells = m_choice.series * m_choice.parallel;
-    m_grams = sieve.m_baseGrams + cells * orZero(m_cell.mass);
-    m_price = sieve.m_basePrice + cells * m_cell.price.value_or(0);
+    m_grams = filter.m_baseGrams + cells * orZero(m_cell.mass);
+    m_price = filter.m_basePrice + cells * m_cell.price.value_or(0);
     m_fits = cellsFit();
-    m_limits = sieve.steps();
-    m_parts.resize(sieve.m_kept.rails.size());
-    m_sets.resize(sieve.m_kept.rails.size());
-    if (sieve.m_fuse)
-        widen(m_between, sieve.m_fuses);
-    if (sieve.m_guard)
-        widen(m_between, sieve.m_guards);
+    m_limits = filter.steps();
+    m_parts.resize(filter.m_kept.rails.size());
+    m_sets.resize(filter.m_kept.rails.size());
+    if (filter.m_fuse)
+        widen(m_between, filter.m_fuses);
+    if (filter.m_guard)
+        widen(m_between, filter.m_guards);
 }
 
 PackPass BranchAndBound::walk() {
-    m_out.counts.tried = m_sieve.m_perPack;
+    m_out.counts.tried = m_filter.m_perPack;
     if (refused())
         return std::move(m_out);
-    for (const RailTopology& s : m_sieve.m_structures) {
+    for (const RailTopology& s : m_filter.m_structures) {
         structure(s);
         if (m_out.full)
             return std::move(m_out);
@@ -123,9 +123,9 @@ PackPass BranchAndBound::walk() {
 
 /// What holds for the cells whatever stands behind them.
 bool BranchAndBound::refused() {
-    const Brief& brief = m_sieve.m_kept.bare.brief;
+    const Brief& brief = m_filter.m_kept.bare.brief;
     const auto all = [&](RejectReason fell, double by) {
-        m_out.counts.rejected[rankOf(fell)] = m_sieve.m_perPack;
+        m_out.counts.rejected[rankOf(fell)] = m_filter.m_perPack;
         keepIfNear(m_out.misses[rankOf(fell)], {m_first, by, {}});
         return true;
     };
@@ -137,11 +137,11 @@ bool BranchAndBound::refused() {
     const double cold =
         std::max(m_cell.dischargeFrom ? m_cell.dischargeFrom->value() - air.coldest().value() : 0,
                  m_cell.dischargeTo ? air.warmest().value() - m_cell.dischargeTo->value() : 0);
-    return cold > kSieveEps && all(RejectReason::cold, cold);
+    return cold > kComparisonSlack && all(RejectReason::cold, cold);
 }
 
 bool BranchAndBound::cellsFit() const {
-    const Brief& brief = m_sieve.m_kept.bare.brief;
+    const Brief& brief = m_filter.m_kept.bare.brief;
     const auto body = brief.room ? cellDimensions(m_cell.size) : std::nullopt;
     if (!body)
         return true;
@@ -149,8 +149,8 @@ bool BranchAndBound::cellsFit() const {
     const double longest = std::max({room[0], room[1], room[2]});
     const double block = body->block[0] * body->block[1] * body->block[2];
     return block * m_choice.series * m_choice.parallel <=
-               kFills * room[0] * room[1] * room[2] + kSieveEps &&
-           std::max({body->block[0], body->block[1], body->block[2]}) <= longest + kSieveEps;
+               kFills * room[0] * room[1] * room[2] + kComparisonSlack &&
+           std::max({body->block[0], body->block[1], body->block[2]}) <= longest + kComparisonSlack;
 }
 
 void BranchAndBound::structure(const RailTopology& s) {
@@ -158,7 +158,7 @@ void BranchAndBound::structure(const RailTopology& s) {
     const std::size_t rails = m_sets.size();
     m_base.assign(rails, 1);
     for (std::size_t r = rails; r-- > 1;)
-        m_base[r - 1] = m_base[r] * m_sieve.m_ways[r][s.ways[r]].parts.size();
+        m_base[r - 1] = m_base[r] * m_filter.m_ways[r][s.ways[r]].parts.size();
     for (std::size_t r = 0; r < rails; ++r) {
         m_sets[r].clear();
         const auto& looks = m_looks[r][s.ways[r]];
@@ -229,7 +229,7 @@ void BranchAndBound::dropDominated() {
         before *= m_sets[r].size();
         std::vector<std::uint16_t> keep;
         for (const std::uint16_t i : m_sets[r]) {
-            const auto& better = m_sieve.m_ways[r][w].better[i];
+            const auto& better = m_filter.m_ways[r][w].better[i];
             if (m_looks[r][w][i].rank != kFine ||
                 std::none_of(better.begin(), better.end(),
                              [&](std::uint16_t k) { return m_looks[r][w][k].rank == kFine; }))
@@ -266,7 +266,7 @@ void BranchAndBound::seeds() {
                 const RailChoice& l = looks[i];
                 double watts = 0;
                 for (std::size_t m = 0; m < kSlots; ++m)
-                    watts += m_sieve.m_shares[m] *
+                    watts += m_filter.m_shares[m] *
                              (l.watts[m][kLevels / 2] + l.amps[m] * (m_low + m_high) / 2);
                 return by == 0   ? watts
                        : by == 1 ? l.price
@@ -299,7 +299,7 @@ void BranchAndBound::descend(std::size_t depth, std::uint64_t branch) {
     if (count > 1 && canPrune(branch * (m_sets.size() + 1) + depth, count))
         return;
     // The rail that feeds others has the highest volts: it is settled first.
-    const std::size_t r = m_sieve.m_fromLow[m_sets.size() - 1 - depth];
+    const std::size_t r = m_filter.m_fromLow[m_sets.size() - 1 - depth];
     const std::vector<std::uint16_t> open = m_sets[r];
     for (const std::uint16_t part : open) {
         m_sets[r].assign(1, part);
@@ -309,8 +309,8 @@ void BranchAndBound::descend(std::size_t depth, std::uint64_t branch) {
 }
 
 bool BranchAndBound::carried(double steady, double burst) const {
-    return (!m_sieve.m_fuse || m_sieve.fuseFor(steady / kGuess, burst / kGuess, m_high)) &&
-           (!m_sieve.m_guard || m_sieve.guardFor(burst / kGuess, m_low, m_high));
+    return (!m_filter.m_fuse || m_filter.fuseFor(steady / kGuess, burst / kGuess, m_high)) &&
+           (!m_filter.m_guard || m_filter.guardFor(burst / kGuess, m_low, m_high));
 }
 
 double BranchAndBound::overBy(double steady, double burst, bool carried) const {
@@ -347,7 +347,7 @@ const BranchAndBound::Memo::Leaf& BranchAndBound::leafOf(std::uint64_t line) {
         looks[r] = &m_looks[r][m_structure->ways[r]][m_parts[r]];
         leaf.noise = leaf.noise || looks[r]->rank == rankOf(RejectReason::noise);
     }
-    leaf.guarded = m_sieve.guarded(*m_structure, looks, m_parts, m_low, m_high);
+    leaf.guarded = m_filter.guarded(*m_structure, looks, m_parts, m_low, m_high);
     leaf.carried = carried(leaf.guarded.sum.steady, leaf.guarded.sum.burst);
     return leaf;
 }
@@ -356,7 +356,7 @@ bool BranchAndBound::lineDominated(std::uint64_t number) {
     Memo::Leaf& leaf = m_memo.leaves.at(number - m_first);
     if (leaf.line || leaf.beaten)
         return leaf.beaten;
-    leaf.line = m_sieve.lineOf(number);
+    leaf.line = m_filter.lineOf(number);
     const FeasibilityFilter::RailTotals& c = leaf.guarded.sum;
     // Whatever lets this one in lets the other in too.
     leaf.beaten = std::any_of(m_memo.best.begin(), m_memo.best.end(), [&](const auto* other) {
@@ -379,32 +379,32 @@ void BranchAndBound::evaluateLeaf() {
     const double over = std::max(c.over ? 1.0 : 0.0, overBy(c.steady, c.burst, leaf.carried));
     const double grams = m_grams + c.grams;
     const double price = m_price + c.price;
-    if (over > kSieveEps)
+    if (over > kComparisonSlack)
         return reject(RejectReason::overCurrent, over, number);
     if (leaf.noise)
         return reject(RejectReason::noise, 0, number);
-    if (m_sieve.m_mostGrams > 0 && grams > m_sieve.m_mostGrams + kSieveEps)
-        return reject(RejectReason::tooHeavy, grams - m_sieve.m_mostGrams, number);
-    if (m_sieve.m_mostPrice > 0 && price > m_sieve.m_mostPrice + kSieveEps)
-        return reject(RejectReason::tooDear, price - m_sieve.m_mostPrice, number);
+    if (m_filter.m_mostGrams > 0 && grams > m_filter.m_mostGrams + kComparisonSlack)
+        return reject(RejectReason::tooHeavy, grams - m_filter.m_mostGrams, number);
+    if (m_filter.m_mostPrice > 0 && price > m_filter.m_mostPrice + kComparisonSlack)
+        return reject(RejectReason::tooDear, price - m_filter.m_mostPrice, number);
     if (!m_fits)
         return reject(RejectReason::tooLarge, 0, number);
     const auto beaten = [&] { ++m_out.counts.rejected[rankOf(RejectReason::dominated)]; };
     const bool bounds = m_pass == FeasibilityFilter::Pass::bound;
-    if (bounds && (leaf.beaten || m_sieve.hoursUpperBoundFast(m_kind, m_choice, c.watts, c.amps,
-                                                              leaf.guarded.ohms) <=
+    if (bounds && (leaf.beaten || m_filter.hoursUpperBoundFast(m_kind, m_choice, c.watts, c.amps,
+                                                               leaf.guarded.ohms) <=
                                       m_front.hoursLowerBound(grams, price)))
         return beaten();
-    double most = m_sieve.hoursUpperBound(m_kind, m_choice, c.watts, c.amps, leaf.guarded.ohms);
-    if (most < m_sieve.m_least)
-        return reject(RejectReason::tooShort, m_sieve.m_least - most, number);
+    double most = m_filter.hoursUpperBound(m_kind, m_choice, c.watts, c.amps, leaf.guarded.ohms);
+    if (most < m_filter.m_least)
+        return reject(RejectReason::tooShort, m_filter.m_least - most, number);
     if (bounds) {
         // The closer look takes longer: only where the quick bounds do not tell.
         if (m_front.hoursLowerBound(grams, price) >= most ||
             m_front.dominates(most, grams, price) || lineDominated(number))
             return beaten();
-        most = std::min(most, m_sieve.hoursNear(m_choice, *leaf.line));
-        if (most <= 0 || most < m_sieve.m_least) {
+        most = std::min(most, m_filter.hoursNear(m_choice, *leaf.line));
+        if (most <= 0 || most < m_filter.m_least) {
             ++m_out.counts.rejected[rankOf(RejectReason::tooShort)];
             m_out.nearShort.push_back(number);
             return;

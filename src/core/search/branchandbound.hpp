@@ -33,7 +33,7 @@ class BranchAndBound {
         std::unordered_map<std::uint64_t, Leaf> leaves; ///< by number within a pack
         std::vector<const Leaf*> best;                  ///< of those with lines, beaten by none
     };
-    BranchAndBound(const FeasibilityFilter& sieve, std::size_t index, FeasibilityFilter::Pass pass,
+    BranchAndBound(const FeasibilityFilter& filter, std::size_t index, FeasibilityFilter::Pass pass,
                    const ParetoFront& front, std::size_t most, Memo& memo);
     [[nodiscard]] PackPass walk();
 
@@ -80,7 +80,7 @@ class BranchAndBound {
     void reject(RejectReason fell, double by, std::uint64_t number);
     [[nodiscard]] std::uint64_t numberOf() const;
 
-    const FeasibilityFilter& m_sieve;
+    const FeasibilityFilter& m_filter;
     const PackChoice& m_choice;
     const CellKind& m_kind;
     const Cell& m_cell;

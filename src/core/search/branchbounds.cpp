@@ -26,11 +26,11 @@ BranchAndBound::BranchBounds BranchAndBound::branchBounds() const {
     };
     std::array<Added, kMostRails> into{};
     const double step = (m_high - m_low) / kLevels;
-    for (const std::size_t r : m_sieve.m_fromLow) {
+    for (const std::size_t r : m_filter.m_fromLow) {
         const std::size_t w = m_structure->ways[r];
-        const FeedOption& way = m_sieve.m_ways[r][w];
+        const FeedOption& way = m_filter.m_ways[r][w];
         const bool behind = way.kind == FeedOption::Kind::behind;
-        const double from = behind ? m_sieve.m_kept.rails[way.rail].set : 0;
+        const double from = behind ? m_filter.m_kept.rails[way.rail].set : 0;
         const Added& added = into[r];
         SlotLevels watts;
         for (Levels& levels : watts)
@@ -42,7 +42,7 @@ BranchAndBound::BranchBounds BranchAndBound::branchBounds() const {
             const RailChoice& l = m_looks[r][w][i];
             for (std::size_t k = 0; k < kLevels; ++k) {
                 // Without a guard cells sink under their cut-off.
-                const bool last = k + 1 == kLevels && !m_sieve.m_guard;
+                const bool last = k + 1 == kLevels && !m_filter.m_guard;
                 const double volts = behind ? from
                                      : last ? kSunk * m_low
                                             : m_high - step * static_cast<double>(k + 1);
@@ -54,11 +54,11 @@ BranchAndBound::BranchBounds BranchAndBound::branchBounds() const {
             double burstLow = l.burst;
             double burstHigh = l.burst;
             if (added.burstHigh > 0 || added.steadyHigh > 0) {
-                const Stage& stage = m_sieve.m_library.parts[way.parts[i]].stage;
+                const Stage& stage = m_filter.m_library.parts[way.parts[i]].stage;
                 const auto whole = [&](double steady, double burst) {
-                    return m_sieve.optionFor(stage, m_sieve.m_needs[r], m_sieve.m_kept.rails[r].set,
-                                             behind ? from : m_low, behind ? from : m_high, steady,
-                                             burst);
+                    return m_filter.optionFor(stage, m_filter.m_needs[r],
+                                              m_filter.m_kept.rails[r].set, behind ? from : m_low,
+                                              behind ? from : m_high, steady, burst);
                 };
                 const RailChoice high = whole(added.steadyHigh, added.burstHigh);
                 span.someOver = span.someOver || high.rank <= kLastRank;
@@ -139,9 +139,9 @@ bool BranchAndBound::canPrune(std::uint64_t branch, std::uint64_t count) {
     const double overLow = overBy(span.steadyLow, span.burstLow, span.carriedLow);
     const double overHigh = std::max(span.someOver ? 1.0 : 0.0,
                                      overBy(span.steadyHigh, span.burstHigh, span.carriedHigh));
-    if (overLow > kSieveEps)
+    if (overLow > kComparisonSlack)
         return rejectBranch(RejectReason::overCurrent, count, overLow, overHigh);
-    if (overHigh > kSieveEps)
+    if (overHigh > kComparisonSlack)
         return false;
     if (span.allNoise)
         return rejectBranch(RejectReason::noise, count, 0, 0);
@@ -151,14 +151,14 @@ bool BranchAndBound::canPrune(std::uint64_t branch, std::uint64_t count) {
     const double most = m_grams + span.gramsHigh;
     const double cheapest = m_price + span.priceLow;
     const double dearest = m_price + span.priceHigh;
-    if (m_sieve.m_mostGrams > 0 && most > m_sieve.m_mostGrams + kSieveEps)
-        return least > m_sieve.m_mostGrams + kSieveEps &&
-               rejectBranch(RejectReason::tooHeavy, count, least - m_sieve.m_mostGrams,
-                            most - m_sieve.m_mostGrams);
-    if (m_sieve.m_mostPrice > 0 && dearest > m_sieve.m_mostPrice + kSieveEps)
-        return cheapest > m_sieve.m_mostPrice + kSieveEps &&
-               rejectBranch(RejectReason::tooDear, count, cheapest - m_sieve.m_mostPrice,
-                            dearest - m_sieve.m_mostPrice);
+    if (m_filter.m_mostGrams > 0 && most > m_filter.m_mostGrams + kComparisonSlack)
+        return least > m_filter.m_mostGrams + kComparisonSlack &&
+               rejectBranch(RejectReason::tooHeavy, count, least - m_filter.m_mostGrams,
+                            most - m_filter.m_mostGrams);
+    if (m_filter.m_mostPrice > 0 && dearest > m_filter.m_mostPrice + kComparisonSlack)
+        return cheapest > m_filter.m_mostPrice + kComparisonSlack &&
+               rejectBranch(RejectReason::tooDear, count, cheapest - m_filter.m_mostPrice,
+                            dearest - m_filter.m_mostPrice);
     if (!m_fits)
         return rejectBranch(RejectReason::tooLarge, count, 0, 0);
     const auto beaten = [&] {
@@ -166,13 +166,14 @@ bool BranchAndBound::canPrune(std::uint64_t branch, std::uint64_t count) {
         return true;
     };
     const double coarse = m_pass == FeasibilityFilter::Pass::bound
-                              ? m_sieve.hoursUpperBoundFast(m_kind, m_choice, span.watts, {})
+                              ? m_filter.hoursUpperBoundFast(m_kind, m_choice, span.watts, {})
                               : 0;
     if (coarse > 0 && coarse <= m_front.hoursLowerBound(least, cheapest))
         return beaten();
-    const double best = m_sieve.hoursUpperBound(m_kind, m_choice, span.watts, {});
-    if (best < m_sieve.m_least)
-        return rejectBranch(RejectReason::tooShort, count, m_sieve.m_least - best, m_sieve.m_least);
+    const double best = m_filter.hoursUpperBound(m_kind, m_choice, span.watts, {});
+    if (best < m_filter.m_least)
+        return rejectBranch(RejectReason::tooShort, count, m_filter.m_least - best,
+                            m_filter.m_least);
     return m_pass == FeasibilityFilter::Pass::bound &&
            (m_front.hoursLowerBound(least, cheapest) >= best ||
             m_front.dominates(best, least, cheapest)) &&

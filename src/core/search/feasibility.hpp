@@ -11,9 +11,9 @@
 
 namespace sipper {
 
-inline constexpr std::uint8_t kFine = 99; ///< no reason against it
-inline constexpr double kSieveEps = 1e-9; ///< of any figure
-inline constexpr double kGuess = 0.85;    ///< efficiency by which fuse and guard are chosen
+inline constexpr std::uint8_t kFine = 99;        ///< no reason against it
+inline constexpr double kComparisonSlack = 1e-9; ///< of any figure
+inline constexpr double kGuess = 0.85;           ///< efficiency by which fuse and guard are chosen
 /// Volts of the pack at which a bound is worked out, from full down: what a part takes at least at
 /// the upper end of each holds for all of it.
 inline constexpr std::size_t kLevels = 8;

@@ -24,10 +24,10 @@ FeasibilityFilter::RailOption FeasibilityFilter::directOption(const RailDemand& 
     }
     l.steady = need.steady;
     l.burst = need.burst;
-    if (need.never > 0 && high > need.never + kSieveEps) {
+    if (need.never > 0 && high > need.never + kComparisonSlack) {
         l.rank = rankOf(RejectReason::neverAbove);
         l.by = high - need.never;
-    } else if (high > need.high + kSieveEps || low < need.low - kSieveEps) {
+    } else if (high > need.high + kComparisonSlack || low < need.low - kComparisonSlack) {
         l.rank = rankOf(RejectReason::noHeadroom);
         l.by = std::max(high - need.high, need.low - low);
     }
@@ -45,7 +45,7 @@ FeasibilityFilter::optionFor(const Stage& stage, const RailDemand& need, double 
     const ActivePart& a = *active(stage.part);
     const auto fall = [&l](RejectReason fell, double by) {
         const std::uint8_t rank = rankOf(fell);
-        if (by > kSieveEps && rank < l.rank) {
+        if (by > kComparisonSlack && rank < l.rank) {
             l.rank = rank;
             l.by = by;
         }

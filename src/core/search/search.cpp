@@ -88,19 +88,19 @@ Candidate::Advice adviceOf(const Project& p) {
 /// All of the work of one search.
 class Searcher {
   public:
-    Searcher(const FeasibilityFilter& sieve, const SearchOptions& ask, const std::stop_token& stop,
-             const SearchProgress& progress, const ParallelFor& crew)
-        : m_sieve(sieve), m_ask(ask), m_stop(stop), m_progress(progress), m_crew(crew),
-          m_order(sieve.groups().size()) {
+    Searcher(const FeasibilityFilter& filter, const SearchOptions& ask, const std::stop_token& stop,
+             const SearchProgress& progress, const ParallelFor& parallelFor)
+        : m_filter(filter), m_ask(ask), m_stop(stop), m_progress(progress),
+          m_parallelFor(parallelFor), m_order(filter.groups().size()) {
         std::iota(m_order.begin(), m_order.end(), std::size_t{0});
     }
 
     /// False when it was stopped.
     bool search(Search& out) {
         m_kept = &out.feasible;
-        m_sifted.total = m_sieve.tried();
-        out.leastHours = m_sieve.leastHours();
-        out.lets = m_sieve.steps();
+        m_sifted.total = m_filter.tried();
+        out.leastHours = m_filter.leastHours();
+        out.lets = m_filter.steps();
         PackPass all = runPass(FeasibilityFilter::Pass::all);
         if (m_stop.stop_requested())
             return false;
@@ -111,7 +111,7 @@ class Searcher {
             // The best by their bounds run first; what they beat needs no run. The best of each
             // batch make the front harder to pass for the next, and for what is left at the end.
             m_sifted = {};
-            m_sifted.total = m_sieve.tried();
+            m_sifted.total = m_filter.tried();
             std::vector<Survivor> first = runPass(FeasibilityFilter::Pass::seeds).survivors;
             bestGroupsFirst(first);
             run(out, frontByBound(std::move(first)), true);
@@ -139,14 +139,14 @@ class Searcher {
     PackPass runPass(FeasibilityFilter::Pass kind,
                      const std::function<void(PackPass&)>& then = {}) {
         PackPass sum;
-        const std::size_t count = m_sieve.groups().size();
+        const std::size_t count = m_filter.groups().size();
         for (std::size_t from = 0; from < count; from += kGroupBatch) {
             m_front.buildIndex();
             const std::size_t many = std::min(kGroupBatch, count - from);
             std::vector<PackPass> passes(many);
-            m_crew(many, [&](std::size_t i) {
+            m_parallelFor(many, [&](std::size_t i) {
                 if (!m_stop.stop_requested())
-                    passes[i] = m_sieve.group(m_order[from + i], kind, m_front, m_ask.runAll);
+                    passes[i] = m_filter.group(m_order[from + i], kind, m_front, m_ask.runAll);
             });
             if (m_stop.stop_requested())
                 return sum;
@@ -186,13 +186,13 @@ class Searcher {
     }
     /// The groups of packs in which the most for its weight and price is to be expected.
     void bestGroupsFirst(const std::vector<Survivor>& list) {
-        std::vector<std::size_t> groupOf(m_sieve.packs().size());
-        for (std::size_t g = 0; g < m_sieve.groups().size(); ++g)
-            for (const std::size_t pack : m_sieve.groups()[g])
+        std::vector<std::size_t> groupOf(m_filter.packs().size());
+        for (std::size_t g = 0; g < m_filter.groups().size(); ++g)
+            for (const std::size_t pack : m_filter.groups()[g])
                 groupOf[pack] = g;
         std::vector<double> best(m_order.size(), 0);
         for (const Survivor& s : list) {
-            double& of = best[groupOf[m_sieve.placeOf(s.number).pack]];
+            double& of = best[groupOf[m_filter.placeOf(s.number).pack]];
             of = std::max(of, merit(s));
         }
         std::stable_sort(m_order.begin(), m_order.end(),
@@ -231,10 +231,10 @@ class Searcher {
             }
             std::vector<Ran> ran(batch.size());
             std::vector<std::pair<double, double>> weighs(batch.size());
-            m_crew(batch.size(), [&](std::size_t i) {
+            m_parallelFor(batch.size(), [&](std::size_t i) {
                 if (m_stop.stop_requested())
                     return;
-                const Project p = m_sieve.projectOf(m_sieve.placeOf(batch[i]->number));
+                const Project p = m_filter.projectOf(m_filter.placeOf(batch[i]->number));
                 weighs[i] = {p.massGrams(), p.totalPrice()};
                 ran[i] = runOf(p);
             });
@@ -243,11 +243,11 @@ class Searcher {
             for (std::size_t i = 0; i < batch.size(); ++i) {
                 m_done.insert(batch[i]->number);
                 ++out.counts.ran;
-                if (ran[i].hours <= 0 || ran[i].hours < m_sieve.leastHours()) {
+                if (ran[i].hours <= 0 || ran[i].hours < m_filter.leastHours()) {
                     ++m_short;
                     continue;
                 }
-                Candidate c = m_sieve.described(batch[i]->number);
+                Candidate c = m_filter.described(batch[i]->number);
                 c.hours = ran[i].hours;
                 c.worstShare = ran[i].worst;
                 c.grams = weighs[i].first;
@@ -276,11 +276,11 @@ class Searcher {
         n.rejected[kBeaten] = n.tried - std::min(n.tried, told);
     }
 
-    const FeasibilityFilter& m_sieve;
+    const FeasibilityFilter& m_filter;
     const SearchOptions& m_ask;
     const std::stop_token& m_stop;
     const SearchProgress& m_progress;
-    const ParallelFor& m_crew;
+    const ParallelFor& m_parallelFor;
     SearchCounts m_sifted; ///< so far, for who waits
     const std::vector<Candidate>* m_kept = nullptr;
     std::vector<std::size_t> m_order; ///< of the groups
@@ -360,8 +360,8 @@ std::optional<Candidate::Refilled> refilledOf(const Project& p, const Library& l
 }
 
 /// The same pack is refilled the same way: each is looked at once.
-void refill(Search& out, const FeasibilityFilter& sieve, const Project& project,
-            const Library& library, const ParallelFor& crew, const std::stop_token& stop) {
+void refill(Search& out, const FeasibilityFilter& filter, const Project& project,
+            const Library& library, const ParallelFor& parallelFor, const std::stop_token& stop) {
     const auto& by = project.brief.refilledBy;
     if (!by || std::none_of(by->begin(), by->end(), [](const std::string& way) {
             return way == "socket" || way == "adapter" || way == "sun";
@@ -370,16 +370,16 @@ void refill(Search& out, const FeasibilityFilter& sieve, const Project& project,
     const std::vector<Stage> sources = keptOf(project).sources;
     std::map<std::size_t, std::vector<std::size_t>> byPack;
     for (std::size_t i = 0; i < out.feasible.size(); ++i)
-        byPack[sieve.placeOf(out.feasible[i].number).pack].push_back(i);
+        byPack[filter.placeOf(out.feasible[i].number).pack].push_back(i);
     std::vector<const std::vector<std::size_t>*> packs;
     packs.reserve(byPack.size());
     for (const auto& [pack, list] : byPack)
         packs.push_back(&list);
     std::vector<std::optional<Candidate::Refilled>> ways(packs.size());
-    crew(packs.size(), [&](std::size_t i) {
+    parallelFor(packs.size(), [&](std::size_t i) {
         if (stop.stop_requested())
             return;
-        const Project p = sieve.projectOf(sieve.placeOf(out.feasible[packs[i]->front()].number));
+        const Project p = filter.projectOf(filter.placeOf(out.feasible[packs[i]->front()].number));
         if (const auto found = chooseCharger(p, sources, library))
             ways[i] = refilledBy(*found);
     });
@@ -388,8 +388,8 @@ void refill(Search& out, const FeasibilityFilter& sieve, const Project& project,
             out.feasible[c].refill = ways[i];
 }
 
-Outcome<FeasibilityFilter> sieveOf(const Project& project, const Library& library,
-                                   const SearchOptions& ask) {
+Outcome<FeasibilityFilter> filterOf(const Project& project, const Library& library,
+                                    const SearchOptions& ask) {
     if (project.loads.empty())
         return Error{"no_loads", "/loads", "no load", "one at least to find a supply for", ""};
     for (const std::string& name : ask.cells)
@@ -412,11 +412,11 @@ Outcome<FeasibilityFilter> sieveOf(const Project& project, const Library& librar
     if (keptOf(project).rails.size() > kMostRails)
         return Error{"too_many_rails", "/loads", "more than six regulated voltages", "six at most",
                      ""};
-    FeasibilityFilter sieve(project, library, ask);
-    if (!sieve.draws())
+    FeasibilityFilter filter(project, library, ask);
+    if (!filter.draws())
         return Error{"no_loads", "/loads", "loads that draw nothing", "one that draws something",
                      ""};
-    return sieve;
+    return filter;
 }
 
 } // namespace
@@ -446,20 +446,20 @@ std::string_view rejectReasonText(RejectReason fell) {
 
 Outcome<Search> findSupplies(const Project& project, const Library& library,
                              const SearchOptions& ask, const std::stop_token& stop,
-                             const SearchProgress& progress, const ParallelFor& crew) {
-    const auto sieve = sieveOf(project, library, ask);
-    if (!sieve)
-        return sieve.error();
+                             const SearchProgress& progress, const ParallelFor& parallelFor) {
+    const auto filter = filterOf(project, library, ask);
+    if (!filter)
+        return filter.error();
     Search out;
-    Searcher searcher(sieve.value(), ask, stop, progress, crew);
+    Searcher searcher(filter.value(), ask, stop, progress, parallelFor);
     out.stopped = !searcher.search(out);
     out.paretoFront = paretoFrontOf(out.feasible);
     const auto advised = [&](const std::vector<std::size_t>& list) {
-        crew(list.size(), [&](std::size_t i) {
+        parallelFor(list.size(), [&](std::size_t i) {
             Candidate& c = out.feasible[list[i]];
             if (!c.advice && !stop.stop_requested())
-                c.advice = adviceOf(
-                    withGuardHysteresis(sieve.value().projectOf(sieve.value().placeOf(c.number))));
+                c.advice = adviceOf(withGuardHysteresis(
+                    filter.value().projectOf(filter.value().placeOf(c.number))));
         });
     };
     if (ask.adviseWholeFront)
@@ -480,10 +480,10 @@ Outcome<Search> findSupplies(const Project& project, const Library& library,
     }
     if (!std::all_of(out.shortList.begin(), out.shortList.end(), mends))
         std::erase_if(out.shortList, mends);
-    refill(out, sieve.value(), project, library, crew, stop);
+    refill(out, filter.value(), project, library, parallelFor, stop);
     for (auto& list : out.nearest)
         for (NearMiss& miss : list)
-            miss.says = sieve.value().described(miss.number).says;
+            miss.says = filter.value().described(miss.number).says;
     if (auto yours = yoursOf(project)) {
         yours->refill = refilledOf(project, library);
         out.yours = std::move(*yours);
@@ -494,13 +494,13 @@ Outcome<Search> findSupplies(const Project& project, const Library& library,
 
 Outcome<Project> takeCandidate(const Project& project, const Library& library,
                                const SearchOptions& ask, std::uint64_t number, bool charger) {
-    const auto sieve = sieveOf(project, library, ask);
-    if (!sieve)
-        return sieve.error();
-    if (number >= sieve.value().tried())
+    const auto filter = filterOf(project, library, ask);
+    if (!filter)
+        return filter.error();
+    if (number >= filter.value().tried())
         return Error{"no_candidate", "--take", std::to_string(number),
-                     "a number under " + std::to_string(sieve.value().tried()), ""};
-    Project taken = withGuardHysteresis(sieve.value().projectOf(sieve.value().placeOf(number)));
+                     "a number under " + std::to_string(filter.value().tried()), ""};
+    Project taken = withGuardHysteresis(filter.value().projectOf(filter.value().placeOf(number)));
     const auto refill =
         charger ? chooseCharger(taken, keptOf(project).sources, library) : std::nullopt;
     if (refill)

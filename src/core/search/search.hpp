@@ -133,7 +133,7 @@ using SearchProgress = std::function<void(const SearchCounts&, const std::vector
                                            const SearchOptions& ask,
                                            const std::stop_token& stop = {},
                                            const SearchProgress& progress = {},
-                                           const ParallelFor& crew = twoThreadFor);
+                                           const ParallelFor& parallelFor = twoThreadFor);
 
 /// Candidate `number` of the same search as a project; its guard closes again where the rebound
 /// allows it. `charger`: with its refill, source and charger, besides what the candidate weighs

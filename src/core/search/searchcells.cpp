@@ -188,7 +188,8 @@ void FeasibilityFilter::readPacks() {
     for (std::size_t c = 0; c < m_cells.size(); ++c) {
         const CellKind& k = m_cells[c];
         const Pack& unit = std::get<Pack>(m_cellParts[k.part].stage.part);
-        for (double s = k.block; s <= kMostSeries && s * k.full <= most + kSieveEps; s += k.block)
+        for (double s = k.block; s <= kMostSeries && s * k.full <= most + kComparisonSlack;
+             s += k.block)
             for (double p = 1; p <= kMostParallel; ++p) {
                 const double parallel = p * std::max(1.0, unit.parallel);
                 if (k.most > 0 && s * parallel > static_cast<double>(k.most))

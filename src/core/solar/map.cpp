@@ -26,19 +26,19 @@ class Mapper {
         m_map->years = ask.years;
     }
 
-    Outcome<std::unique_ptr<SizingMap>> go(const ParallelFor& crew) {
+    Outcome<std::unique_ptr<SizingMap>> go(const ParallelFor& parallelFor) {
         auto first = SolarSimulation::of(m_project, m_weather, m_charger);
         if (!first)
             return first.error();
         label(first.value()->impl());
         m_free.push_back(std::move(first).value());
         for (const std::size_t stride : kStrides) {
-            fill(crew, stride);
+            fill(parallelFor, stride);
             if (m_stop.stop_requested())
                 return std::unique_ptr<SizingMap>();
         }
         for (const std::size_t years : m_ask.lines) {
-            line(crew, years);
+            line(parallelFor, years);
             if (m_stop.stop_requested())
                 return std::unique_ptr<SizingMap>();
         }
@@ -97,7 +97,7 @@ class Mapper {
     }
 
     /// Every field of this stride: decided by what is there already, or run.
-    void fill(const ParallelFor& crew, std::size_t stride) {
+    void fill(const ParallelFor& parallelFor, std::size_t stride) {
         std::vector<Place> open;
         for (std::size_t panel = 0; panel < SizingMap::kSide; panel += stride)
             for (std::size_t pack = 0; pack < SizingMap::kSide; pack += stride)
@@ -112,7 +112,7 @@ class Mapper {
             }
             open.emplace_back(end, end);
         }
-        crew(open.size(), [&](std::size_t i) { decide(open[i], stride); });
+        parallelFor(open.size(), [&](std::size_t i) { decide(open[i], stride); });
     }
 
     void decide(Place at, std::size_t stride) {
@@ -182,11 +182,11 @@ class Mapper {
 
     /// With more panel the least pack is no larger, with more years no smaller: what is known of
     /// both bounds it from two sides. Two halves of the panels run in parallel.
-    void line(const ParallelFor& crew, std::size_t years) {
+    void line(const ParallelFor& parallelFor, std::size_t years) {
         auto& line = m_map->least[years];
         const auto fewer = m_map->least.find(m_before);
         const auto* under = m_before > 0 && m_before < years ? &fewer->second : nullptr;
-        crew(2, [&](std::size_t half) {
+        parallelFor(2, [&](std::size_t half) {
             const std::size_t from = half * SizingMap::kSide / 2;
             std::size_t pack = SizingMap::kSide; // what is known to miss nothing; the side: none is
             for (std::size_t panel = from; panel < from + SizingMap::kSide / 2; ++panel) {
@@ -245,12 +245,11 @@ double SizingMap::scaleOf(std::size_t k) {
     return std::exp2((static_cast<double>(k) - static_cast<double>(kOwn)) / kPerDoubling);
 }
 
-Outcome<std::unique_ptr<SizingMap>> sunMapOf(const Project& project, const Weather& weather,
-                                             const std::string& charger,
-                                             const SizingMapOptions& ask, const ParallelFor& crew,
-                                             const SunMapHeard& heard,
-                                             const std::stop_token& stop) {
-    return Mapper(project, weather, charger, ask, heard, stop).go(crew);
+Outcome<std::unique_ptr<SizingMap>>
+sunMapOf(const Project& project, const Weather& weather, const std::string& charger,
+         const SizingMapOptions& ask, const ParallelFor& parallelFor, const SunMapHeard& heard,
+         const std::stop_token& stop) {
+    return Mapper(project, weather, charger, ask, heard, stop).go(parallelFor);
 }
 
 } // namespace sipper

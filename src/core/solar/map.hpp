@@ -49,7 +49,7 @@ using SunMapHeard = std::function<void(const SizingMap&)>;
 /// stopped.
 [[nodiscard]] Outcome<std::unique_ptr<SizingMap>>
 sunMapOf(const Project& project, const Weather& weather, const std::string& charger,
-         const SizingMapOptions& ask = {}, const ParallelFor& crew = twoThreadFor,
+         const SizingMapOptions& ask = {}, const ParallelFor& parallelFor = twoThreadFor,
          const SunMapHeard& heard = {}, const std::stop_token& stop = {});
 
 } // namespace sipper

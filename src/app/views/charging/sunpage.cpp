@@ -324,7 +324,7 @@ void SunPage::solveMap(const std::shared_ptr<const Weather>& weather) {
     m_session.jobs().runOnProject(
         kMap, Jobs::Priority::idle,
         [this, project = std::make_shared<const Project>(m_session.project()), charger = m_charger,
-         years = m_yearCount, weather, crew = m_session.jobs().crew()](
+         years = m_yearCount, weather, parallelFor = m_session.jobs().parallelFor()](
             const std::stop_token& stop, const Jobs::Progress& progress) -> Jobs::Deliver {
             SizingMapOptions ask;
             ask.years = 1; // the first year fills the map at once; the lines tell three and ten
@@ -338,7 +338,7 @@ void SunPage::solveMap(const std::shared_ptr<const Weather>& weather) {
                 QMetaObject::invokeMethod(
                     this, [this, snapshot] { m_card->showMap(snapshot); }, Qt::QueuedConnection);
             };
-            auto map = sunMapOf(*project, *weather, charger, ask, crew, hear, stop);
+            auto map = sunMapOf(*project, *weather, charger, ask, parallelFor, hear, stop);
             if (!map || !map.value())
                 return {};
             return [this, whole = std::shared_ptr<const SizingMap>(std::move(map).value())] {

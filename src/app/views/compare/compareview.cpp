@@ -208,9 +208,10 @@ void CompareView::solve() {
     m_state->setText(tr("solving …"));
     m_session.jobs().runOnProject(
         kJob, Jobs::Priority::shown,
-        [this, numbers, document = m_session.file().shared(), crew = m_session.jobs().crew()](
-            const std::stop_token& stop, const Jobs::Progress&) -> Jobs::Deliver {
-            auto comparison = compareVariants(*document, numbers, stop, crew);
+        [this, numbers, document = m_session.file().shared(),
+         parallelFor = m_session.jobs().parallelFor()](const std::stop_token& stop,
+                                                       const Jobs::Progress&) -> Jobs::Deliver {
+            auto comparison = compareVariants(*document, numbers, stop, parallelFor);
             if (!comparison)
                 return {};
             return [this, shown = std::make_shared<const Comparison>(std::move(*comparison)),

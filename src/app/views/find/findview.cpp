@@ -287,13 +287,14 @@ void FindView::start() {
     m_session.jobs().runOnProject(
         kJob, Jobs::Priority::soon,
         [this, asked, live = m_live, own = m_stop, project = m_session.project(),
-         folder = Session::partsFolder().toStdString(), crew = m_session.jobs().crew()](
-            const std::stop_token& dropped, const Jobs::Progress&) -> Jobs::Deliver {
+         folder = Session::partsFolder().toStdString(),
+         parallelFor = m_session.jobs().parallelFor()](const std::stop_token& dropped,
+                                                       const Jobs::Progress&) -> Jobs::Deliver {
             std::stop_source both = own;
             const std::stop_callback follow(dropped, [&both] { both.request_stop(); });
             auto found = std::make_shared<Outcome<Search>>(
                 findSupplies(project, loadLibrary(folder), asked, both.get_token(),
-                             LiveSearch::listener(live), crew));
+                             LiveSearch::listener(live), parallelFor));
             return [this, found, asked, project = std::make_shared<const Project>(project)] {
                 m_running = false;
                 m_soFar.reset();

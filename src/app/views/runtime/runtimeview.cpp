@@ -156,9 +156,9 @@ void RuntimeView::askWhatIf() {
         kWhatIf, Jobs::Priority::shown,
         [this, project = std::make_shared<const Project>(p), air = double(m_air->value()),
          health = m_age->value() / 100.0, five = m_five->isChecked(),
-         crew = m_session.jobs().crew()](const std::stop_token& stop,
-                                         const Jobs::Progress&) -> Jobs::Deliver {
-            auto found = whatIf(*project, air, health, five, stop, crew);
+         parallelFor = m_session.jobs().parallelFor()](const std::stop_token& stop,
+                                                       const Jobs::Progress&) -> Jobs::Deliver {
+            auto found = whatIf(*project, air, health, five, stop, parallelFor);
             if (!found)
                 return {};
             return [this, found = std::make_shared<const WhatIf>(std::move(*found))] {

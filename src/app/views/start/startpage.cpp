@@ -346,8 +346,8 @@ void StartPage::ask() {
     m_session.jobs().run(
         kWishJob, Jobs::Priority::shown,
         [this, wish, live = m_live, parts = Session::partsFolder(), drawer = Session::drawerPath(),
-         crew = m_session.jobs().crew()](const std::stop_token& stopped,
-                                         const Jobs::Progress&) -> Jobs::Deliver {
+         parallelFor = m_session.jobs().parallelFor()](const std::stop_token& stopped,
+                                                       const Jobs::Progress&) -> Jobs::Deliver {
             std::vector<OwnedCell> hand;
             if (wish.from == RequestedSource::hand) {
                 auto cells = readCellFile(drawer.toStdString());
@@ -357,8 +357,8 @@ void StartPage::ask() {
                     hand = std::move(cells).value();
             }
             const Library library = loadLibrary(parts.toStdString());
-            auto got =
-                proposeSupplies(wish, library, hand, stopped, LiveSearch::listener(live), crew);
+            auto got = proposeSupplies(wish, library, hand, stopped, LiveSearch::listener(live),
+                                       parallelFor);
             if (!got)
                 return [this, error = got.error()] { said(error); };
             auto found = std::make_shared<const Proposal>(std::move(got).value());

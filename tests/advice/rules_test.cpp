@@ -301,8 +301,8 @@ TEST_CASE("leads carry what the rule of thumb allows, fuses come in standard rat
     CHECK(ampacity(5, false) == Approx(31));
     CHECK(ampacity(10, true) == Approx(25));
     CHECK(ampacity(Wire{Metres{1}, {}, 20, {}, {}}) == Approx(5.18).epsilon(0.01));
-    CHECK(leastFuse(1.5, 3.0, true) == Approx(2.0));
-    CHECK(leastFuse(1.5, 3.0, false) == Approx(3.0));
+    CHECK(leastFuse(1.5, 3.0, FuseSpeed::slow) == Approx(2.0));
+    CHECK(leastFuse(1.5, 3.0, FuseSpeed::fast) == Approx(3.0));
     CHECK(chooseFuse(1.7, 5).value() == 2.0);
     CHECK(chooseFuse(2.0, 2.0).value() == 2.0);
     CHECK_FALSE(chooseFuse(2.1, 2.4));

@@ -188,7 +188,7 @@ void noLegFuse(const RuleInput& s, std::vector<Finding>& out) {
                               : "nothing there"),
             {{"short_a", gives}});
         proposeFuse(s, leg.empty() ? stage : *leg.back(),
-                    leastFuse(legAmps(s.project, stage, s.charges), 0, true),
+                    leastFuse(legAmps(s.project, stage, s.charges), 0, FuseSpeed::slow),
                     std::min(maxLegFuseRating(s.project, stage), gives), f);
         out.push_back(std::move(f));
     }
@@ -224,7 +224,7 @@ void noFuse(const RuleInput& s, std::vector<Finding>& out) {
         if (known)
             f.numbers["short_a"] = gives;
         const CurrentDemand need = demandOf(s, stageIndex(s.project, stage.id));
-        proposeFuse(s, stage, leastFuse(need.continuous, need.burst, true),
+        proposeFuse(s, stage, leastFuse(need.continuous, need.burst, FuseSpeed::slow),
                     maxFuseRating(s.project, stage.id, pack), f);
         out.push_back(std::move(f));
     }
@@ -368,7 +368,8 @@ void leadBurns(const RuleInput& s, std::vector<Finding>& out) {
             {{"ampacity_a", *stretch.lead}});
         if (std::isfinite(stretch.shortCircuit))
             f.numbers["short_a"] = stretch.shortCircuit;
-        const double least = leastFuse(stretch.need.continuous, stretch.need.burst, true);
+        const double least =
+            leastFuse(stretch.need.continuous, stretch.need.burst, FuseSpeed::slow);
         const double most = stretch.atSource ? std::min(*stretch.lead, stretch.source.value_or(1e9))
                                              : *stretch.lead;
         const auto rating = chooseFuse(least, most);

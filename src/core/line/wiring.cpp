@@ -86,8 +86,8 @@ std::optional<double> chooseFuse(double least, double most, std::optional<FuseFo
     return std::nullopt;
 }
 
-double leastFuse(double lasting, double burst, bool slow) {
-    return std::max(lasting / kFuseUse, burst / (slow ? kSlowBurst : 1));
+double leastFuse(double lasting, double burst, FuseSpeed speed) {
+    return std::max(lasting / kFuseUse, burst / (speed == FuseSpeed::slow ? kSlowBurst : 1));
 }
 
 } // namespace sipper

@@ -39,6 +39,6 @@ inline constexpr double kFuseUse = 0.75;
 inline constexpr double kSlowBurst = 2;
 /// What a fuse must stand: the larger of the greatest lasting current over 0.75, and the burst
 /// peak, of which a slow fuse carries twice its rating (docs/model.md: Protection).
-[[nodiscard]] double leastFuse(double lastingAmps, double burstAmps, bool slow);
+[[nodiscard]] double leastFuse(double lastingAmps, double burstAmps, FuseSpeed speed);
 
 } // namespace sipper

@@ -105,7 +105,7 @@ Project withLegFuse(Project p, const std::string& id, const Library* library) {
     const double gives = shortCircuitAmps(pack->part);
     if (!std::isfinite(gives) || gives <= kFuseFrom)
         return p;
-    const double least = leastFuse(legAmps(p, *charger, {}), 0, true);
+    const double least = leastFuse(legAmps(p, *charger, {}), 0, FuseSpeed::slow);
     const double most = std::min(maxLegFuseRating(p, *charger), gives);
     Stage fuse;
     if (const LibraryPart* part =
@@ -244,7 +244,7 @@ std::vector<FuseWindow> fuseWindows(const Project& p, const ObservedCurrents& se
         if (const Stage* charger = chargerBefore(p, stage.id)) {
             FuseWindow w;
             w.id = stage.id;
-            w.least = leastFuse(need.continuous, need.burst, fuse->speed == FuseSpeed::slow);
+            w.least = leastFuse(need.continuous, need.burst, fuse->speed.value_or(FuseSpeed::fast));
             const double most = maxLegFuseRating(p, *charger);
             if (std::isfinite(most))
                 w.most = most;
@@ -258,7 +258,7 @@ std::vector<FuseWindow> fuseWindows(const Project& p, const ObservedCurrents& se
             std::none_of(way.begin(), way.end(), [](const Stage* w) { return converts(*w); });
         FuseWindow w;
         w.id = stage.id;
-        w.least = leastFuse(need.continuous, need.burst, fuse->speed == FuseSpeed::slow);
+        w.least = leastFuse(need.continuous, need.burst, fuse->speed.value_or(FuseSpeed::fast));
         const double most =
             maxFuseRating(p, stage.id, atPack ? &std::get<Pack>(way.back()->part) : nullptr);
         if (std::isfinite(most))

@@ -56,6 +56,9 @@ class FixedDemandLine {
     Flows m_flows;
 };
 
+/// Whether the guard passes.
+enum class GuardState { closed, open };
+
 /// The line with one mode held, guard closed and guard open.
 class FixedModeLine {
   public:
@@ -88,18 +91,18 @@ class FixedModeLine {
     [[nodiscard]] double delaySeconds() const { return m_delay; }
 
     /// Amps of the pack, the energy of bursts in them.
-    [[nodiscard]] std::optional<double> amps(const PackState& state, bool open) const {
+    [[nodiscard]] std::optional<double> amps(const PackState& state, GuardState guard) const {
         const auto [e, r] = m_pack.source(state);
-        const double plain = (open ? m_open : m_closed).current(e, r);
+        const double plain = lineAt(guard).current(e, r);
         double mean = plain;
-        if (!open)
+        if (guard == GuardState::closed)
             for (const auto& [share, demand] : m_singles)
                 mean += share * (m_closed.network().current(demand, e, r) - plain);
         return std::isfinite(mean) ? std::optional(mean) : std::nullopt;
     }
     /// Volts at the guard's input; 0 where the line has no answer.
-    [[nodiscard]] double input(const PackState& state, bool open) const {
-        const Flows* flows = flowsOf(state, open ? m_open : m_closed);
+    [[nodiscard]] double input(const PackState& state, GuardState guard) const {
+        const Flows* flows = flowsOf(state, lineAt(guard));
         return flows ? flows->stages[m_guard].vIn : 0;
     }
     /// Volts at the guard's input, or at the pack where there is none; with nothing drawn and with
@@ -116,7 +119,8 @@ class FixedModeLine {
         // v1 follows the current, and the current v1: a few rounds settle it.
         constexpr int kRounds = 4;
         for (int round = 0; round < kRounds; ++round)
-            state.rcVolts = amps(state, false).value_or(0) / m_pack.parallel * m_pack.relaxation;
+            state.rcVolts =
+                amps(state, GuardState::closed).value_or(0) / m_pack.parallel * m_pack.relaxation;
         if (const Flows* flows = flowsOf(state, m_closed))
             point.working = volts(*flows);
         return point;
@@ -150,6 +154,9 @@ class FixedModeLine {
             pack.health = *conditions.health;
         return PackModel(pack, conditions.ambient, conditions.pack);
     }
+    FixedDemandLine& lineAt(GuardState guard) const {
+        return guard == GuardState::open ? m_open : m_closed;
+    }
     const Flows* flowsOf(const PackState& state, FixedDemandLine& line) const {
         const TheveninSource cells = m_pack.source(state);
         return line.flows(cells.volts, cells.ohms);
@@ -179,7 +186,7 @@ class FixedModeLine {
 
 /// Holds the line for `hours`, with the guard open or closed, or until `happened`.
 [[nodiscard]] DriveResult
-integrateFixed(const FixedModeLine& held, const PackState& from, double hours, bool open,
+integrateFixed(const FixedModeLine& held, const PackState& from, double hours, GuardState guard,
                const std::function<bool(const PackState&)>& happened = {});
 
 /// Holds the guard closed until it is low for its delay. Nothing where that does not come.

@@ -41,7 +41,7 @@ Project withFuseBefore(const Project& project, const std::string& id) {
     const CurrentDemand need = currentDemandOf(project, stageIndex(project, source->id),
                                                {seen ? &*seen : nullptr, externalLoads, {}});
     const auto chosen =
-        chooseFuse(leastFuse(need.continuous, need.burst, true),
+        chooseFuse(leastFuse(need.continuous, need.burst, FuseSpeed::slow),
                    maxFuseRating(project, source->id, std::get_if<Pack>(&source->part)));
     if (!chosen)
         return project; // thicker leads first

@@ -45,7 +45,7 @@ double climbHours(const PackModel& pack) {
 
 /// The climb as if the guard stayed open.
 std::vector<ReboundPoint> climbFrom(const FixedModeLine& held, const PackState& cut, double hours) {
-    std::vector<ReboundPoint> climb{{0, held.input(cut, true)}};
+    std::vector<ReboundPoint> climb{{0, held.input(cut, GuardState::open)}};
     PackState state = cut;
     double now = 0;
     const int moments = static_cast<int>(
@@ -53,9 +53,9 @@ std::vector<ReboundPoint> climbFrom(const FixedModeLine& held, const PackState& 
     for (int k = 0; k <= moments; ++k) {
         const double at = std::min(
             hours, kFirstMoment * std::pow(10, k / double(kMomentsPerDecade)) / kSecondsPerHour);
-        state = integrateFixed(held, state, at - now, true).state;
+        state = integrateFixed(held, state, at - now, GuardState::open).state;
         now = at;
-        climb.push_back({at * kSecondsPerHour, held.input(state, true)});
+        climb.push_back({at * kSecondsPerHour, held.input(state, GuardState::open)});
     }
     return climb;
 }
@@ -80,7 +80,7 @@ double reconnectOf(const Guard& guard) {
 }
 
 void followOn(const FixedModeLine& held, const PackState& closing, Rebound& out) {
-    out.sagVolts = held.input(closing, false);
+    out.sagVolts = held.input(closing, GuardState::closed);
     const auto next = untilCut(held, closing);
     if (!next)
         return;
@@ -90,10 +90,10 @@ void followOn(const FixedModeLine& held, const PackState& closing, Rebound& out)
     out.reclosedCurve.push_back({out.offSeconds, out.sagVolts});
     for (int k = 1; k <= kOnwardPoints; ++k) {
         const double at = next->hours * k / kOnwardPoints;
-        state = integrateFixed(held, state, at - now, false).state;
+        state = integrateFixed(held, state, at - now, GuardState::closed).state;
         now = at;
         out.reclosedCurve.push_back(
-            {out.offSeconds + at * kSecondsPerHour, held.input(state, false)});
+            {out.offSeconds + at * kSecondsPerHour, held.input(state, GuardState::closed)});
     }
 }
 
@@ -104,11 +104,20 @@ std::vector<GuardPoint> curveOf(const FixedModeLine& held) {
     return curve;
 }
 
-Conditions conditionsOf(const Project& project, bool cold, bool aged) {
+/// Air and age that a guard is looked at under, the usual first.
+struct Season {
+    bool cold;
+    bool aged;
+    const char* name;
+};
+constexpr std::array kSeasons{Season{false, false, "now"}, Season{false, true, "aged"},
+                              Season{true, false, "cold"}, Season{true, true, "cold and aged"}};
+
+Conditions conditionsOf(const Project& project, const Season& season) {
     Conditions c = typicalConditions(project);
-    if (cold)
+    if (season.cold)
         c.ambient = project.brief.air().coldest();
-    if (aged)
+    if (season.aged)
         c.health = kAgedHealth;
     return c;
 }
@@ -222,7 +231,7 @@ std::optional<DrainTest> proofOf(const Project& project, std::size_t guard, doub
     if (!cut)
         return std::nullopt;
     proof.hours = cut->hours;
-    const double first = held.input(full, false);
+    const double first = held.input(full, GuardState::closed);
     proof.amps = first / proof.ohms;
     proof.watts = first * proof.amps;
     if (const auto fifth = untilCut(held, {held.pack().level(kProofFrom), 0}))
@@ -235,8 +244,9 @@ std::optional<DrainTest> proofOf(const Project& project, std::size_t guard, doub
     for (int k = 1; k < kMarkSteps && step > 0; ++k) {
         const double volts = std::round((first - k * step) * 100) / 100;
         const DriveResult to =
-            integrateFixed(held, state, kLongestDrain, false,
-                           [&](const PackState& s) { return held.input(s, false) <= volts; });
+            integrateFixed(held, state, kLongestDrain, GuardState::closed, [&](const PackState& s) {
+                return held.input(s, GuardState::closed) <= volts;
+            });
         if (to.end != IntegrationEnd::event || volts <= cutoff)
             break;
         now += to.hours;
@@ -245,8 +255,9 @@ std::optional<DrainTest> proofOf(const Project& project, std::size_t guard, doub
     }
     proof.marks.push_back({cutoff, proof.hours});
     proof.mustOpenBy = cutoff - kShowsShut * project.pack()->series;
-    proof.atOnceVolts = held.input(cut->state, true);
-    proof.minuteVolts = held.input(integrateFixed(held, cut->state, kMinute, true).state, true);
+    proof.atOnceVolts = held.input(cut->state, GuardState::open);
+    proof.minuteVolts = held.input(
+        integrateFixed(held, cut->state, kMinute, GuardState::open).state, GuardState::open);
     proof.settledVolts =
         settledAt(bench, at, held, held.pack().charge(cut->state.wells), bench.brief.air().usual());
     return proof;
@@ -260,7 +271,7 @@ std::pair<Rebound, std::optional<PackState>> cutOf(const Project& project, std::
     const PackState full{held.pack().level(1), 0};
     std::size_t first = guard; // what the last look that ended it was put down to
     const DriveResult cut =
-        integrateFixed(held, full, kLongestDrain, false, [&](const PackState& s) {
+        integrateFixed(held, full, kLongestDrain, GuardState::closed, [&](const PackState& s) {
             const bool low = held.low(s);
             const std::size_t opens = low ? guard : held.opensFirst(s);
             if (low || opens != guard)
@@ -277,20 +288,11 @@ std::pair<Rebound, std::optional<PackState>> cutOf(const Project& project, std::
     out.acts = true;
     out.cutHours = cut.hours + opened->hours;
     out.cutCharge = held.pack().charge(opened->state.wells);
-    out.cutVolts = held.input(opened->state, false);
-    out.atOnceVolts = held.input(opened->state, true);
+    out.cutVolts = held.input(opened->state, GuardState::closed);
+    out.atOnceVolts = held.input(opened->state, GuardState::open);
     out.settledVolts = settledAt(project, guard, held, out.cutCharge, air);
     return {out, opened->state};
 }
-
-/// Air and age that a guard is looked at under, the usual first.
-struct Season {
-    bool cold;
-    bool aged;
-    const char* name;
-};
-constexpr std::array kSeasons{Season{false, false, "now"}, Season{false, true, "aged"},
-                              Season{true, false, "cold"}, Season{true, true, "cold and aged"}};
 
 GuardAnalysis guardLook(const Project& project, std::size_t guard, const Runtime& runtime,
                         const std::optional<Ending>& stop, const ParallelFor& pieces) {
@@ -319,7 +321,7 @@ GuardAnalysis guardLook(const Project& project, std::size_t guard, const Runtime
     look.mode = project.modes[mode].id;
     std::array<Rebound, kSeasons.size()> cuts;
     pieces(kSeasons.size(), [&](std::size_t i) {
-        const Conditions c = conditionsOf(project, kSeasons[i].cold, kSeasons[i].aged);
+        const Conditions c = conditionsOf(project, kSeasons[i]);
         if (i == 0) {
             look.curve = curveOf(FixedModeLine(project, guard, mode, c));
             cuts[0] = reboundOf(project, guard, mode, c);
@@ -359,9 +361,10 @@ Rebound reboundOf(const Project& project, std::size_t guard, std::size_t mode,
     const double hours = climbHours(held.pack());
     out.openCurve = climbFrom(held, *cut, hours);
     const double reconnect = reconnectOf(std::get<Guard>(project.stages[guard].part));
-    const DriveResult up = integrateFixed(held, *cut, hours, true, [&](const PackState& s) {
-        return held.input(s, true) >= reconnect;
-    });
+    const DriveResult up =
+        integrateFixed(held, *cut, hours, GuardState::open, [&](const PackState& s) {
+            return held.input(s, GuardState::open) >= reconnect;
+        });
     out.chatters = up.end == IntegrationEnd::event;
     if (out.chatters) {
         out.offSeconds = up.hours * kSecondsPerHour;

@@ -234,9 +234,8 @@ std::vector<FuseChoice> fuseChoices(const WireSegment& s, double volts) {
         c.speed = form.speed;
         const bool resets = form.form == FuseForm::resettable;
         // A resettable one holds less when it is warm, and rides through a burst.
-        const double least =
-            resets ? s.need.continuous / kResetHoldsAt40
-                   : leastFuse(s.need.continuous, s.need.burst, form.speed == FuseSpeed::slow);
+        const double least = resets ? s.need.continuous / kResetHoldsAt40
+                                    : leastFuse(s.need.continuous, s.need.burst, form.speed);
         const auto rating =
             chooseFuse(std::max(least, form.least), std::min(most, form.most), form.form);
         c.ratedVolts = form.volts;

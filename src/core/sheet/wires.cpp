@@ -164,11 +164,12 @@ class Wiring {
             const double most = ampacity(area, false);
             if (w.shortAmps <= most)
                 return true;
-            return chooseFuse(leastFuse(w.amps, 0, true), std::min(most, w.shortAmps)).has_value();
+            return chooseFuse(leastFuse(w.amps, 0, FuseSpeed::slow), std::min(most, w.shortAmps))
+                .has_value();
         });
         if (w.areaMm2 <= 0 || w.shortAmps <= ampacity(w.areaMm2, false))
             return;
-        w.fuseAmps = *chooseFuse(leastFuse(w.amps, 0, true),
+        w.fuseAmps = *chooseFuse(leastFuse(w.amps, 0, FuseSpeed::slow),
                                  std::min(ampacity(w.areaMm2, false), w.shortAmps));
         w.fuseProposed = true;
         w.remark = fmt::format("with a fuse of {} at the cells' end: into a short they push {}",

@@ -130,6 +130,32 @@ TEST_CASE("an analysis that comes late is taken, and the next one at once", "[la
     CHECK_FALSE(d.find<VerdictFigure>("verdict.runtime")->stale());
 }
 
+TEST_CASE("what is chosen while a document's first figures are on their way stays chosen",
+          "[late]") {
+    const Impatient impatient;
+    Driven d;
+    std::atomic<bool> let{false};
+    d.session.setAnalysis([&let](const Project& project, const std::stop_token& stop) {
+        while (!let && !stop.stop_requested())
+            std::this_thread::sleep_for(std::chrono::milliseconds(1));
+        return analyseQuick(project, {}, stop);
+    });
+    for (const bool chosen : {true, false}) {
+        let = false;
+        REQUIRE_FALSE(d.session.openExample("moth-counter"));
+        REQUIRE(d.session.late());
+        if (chosen) {
+            d.session.select("cells");
+            d.session.plug("socket", true);
+        }
+        let = true;
+        d.session.waitForIdle();
+        CHECK_FALSE(d.session.late());
+        CHECK((d.session.selected() == "cells") == chosen);
+        CHECK(d.session.plugged().contains("socket") == chosen);
+    }
+}
+
 TEST_CASE("a recovery that can't be read is named, and what can be read of it offered", "[late]") {
     QTemporaryDir state;
     qputenv("XDG_STATE_HOME", state.path().toUtf8());

@@ -14,19 +14,29 @@ constexpr double kFirstCharge = 0.6; ///< where the marker stands when a documen
 } // namespace
 
 void DisplayedPoint::begin(const Project& p, const Results& results) {
-    m_selected.clear();
+    m_settled = {};
     m_highlighted.clear();
-    m_mode = p.baseMode();
-    for (std::size_t i = 0; i < p.modes.size(); ++i)
-        if (p.modes[i].isWindowed())
-            m_mode = i;
-    m_modeId = p.modes[m_mode].id;
-    m_charge = kFirstCharge;
-    if (results.sweep && results.sweep->stopCharge >= m_charge)
-        m_charge = (1 + results.sweep->stopCharge) / 2; // a moment at which it still runs
+    beginLate(p, results);
+}
+
+void DisplayedPoint::beginLate(const Project& p, const Results& results) {
+    if (!m_settled.point) {
+        m_mode = p.baseMode();
+        for (std::size_t i = 0; i < p.modes.size(); ++i)
+            if (p.modes[i].isWindowed())
+                m_mode = i;
+        m_modeId = p.modes[m_mode].id;
+        m_charge = kFirstCharge;
+        if (results.sweep && results.sweep->stopCharge >= m_charge)
+            m_charge = (1 + results.sweep->stopCharge) / 2; // a moment at which it still runs
+    }
     m_externallyFed = !p.pack();
-    plugWhatIsNeeded(p);
+    if (!m_settled.plugs)
+        plugWhatIsNeeded(p);
     solve(p);
+    if (m_settled.choice)
+        return;
+    m_selected.clear();
     // What needs mending first is what is looked at first; else the cells.
     if (const Stage* pack = p.packStage())
         m_selected = QString::fromStdString(pack->id);
@@ -61,6 +71,7 @@ void DisplayedPoint::set(const Project& p, double charge, std::size_t mode) {
     charge = std::clamp(charge, 0.0, 1.0);
     if (mode >= p.modes.size() || (charge == m_charge && mode == m_mode))
         return;
+    m_settled.point = true;
     m_charge = charge;
     m_mode = mode;
     m_modeId = p.modes[mode].id;
@@ -78,6 +89,7 @@ void DisplayedPoint::setLight(const Project& p, double light, std::optional<doub
 }
 
 void DisplayedPoint::plug(const Project& p, const QString& source, bool in) {
+    m_settled.plugs = true;
     if (m_plugged.contains(source) == in)
         return;
     if (in)
@@ -111,6 +123,7 @@ void DisplayedPoint::solve(const Project& p) {
 }
 
 void DisplayedPoint::select(const QString& id) {
+    m_settled.choice = true;
     if (id == m_selected)
         return;
     m_selected = id;

@@ -28,6 +28,8 @@ class DisplayedPoint : public QObject {
 
     /// Another document: a mode, a charge at which it runs, and what needs mending first chosen.
     void begin(const Project& project, const Results& results);
+    /// Its figures have come late: as `begin`, but what was set, plugged or chosen since stays.
+    void beginLate(const Project& project, const Results& results);
     /// The same document changed: mode, sources and choice are kept as far as they are still there.
     void follow(const Project& project);
 
@@ -48,6 +50,13 @@ class DisplayedPoint : public QObject {
   private:
     void plugWhatIsNeeded(const Project& project);
     void solve(const Project& project);
+    /// What the user has settled since the document was opened.
+    struct Settled {
+        bool point = false;
+        bool plugs = false;
+        bool choice = false;
+    };
+    Settled m_settled;
 
     double m_charge = 1;
     std::size_t m_mode = 0;

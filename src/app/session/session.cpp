@@ -44,8 +44,9 @@ struct Underway {
 
 Session::Session(QObject* parent)
     : QObject(parent), m_recovery(m_document, m_jobs), m_traceWork(m_jobs) {
-    m_analyse = [](const Project& project, const std::stop_token& stop) {
-        return analyseQuick(project, {}, stop);
+    m_analyse = [pieces = m_jobs.parallelFor()](const Project& project,
+                                                const std::stop_token& stop) {
+        return analyseQuick(project, {}, stop, pieces);
     };
     takeQuick(analyseQuick(project())); // of the blank page
     m_moment.begin(project(), m_results);
@@ -118,13 +119,19 @@ void Session::takeQuick(QuickAnalysis quick) {
 }
 
 /// The quick figures stand; tells the views.
-void Session::arrived(bool anew) {
-    if (anew)
+void Session::arrived(Arrival arrival) {
+    switch (arrival) {
+    case Arrival::opened:
         m_moment.begin(project(), m_results);
-    else
+        break;
+    case Arrival::openedLate:
+        m_moment.beginLate(project(), m_results);
+        break;
+    case Arrival::edited:
         m_moment.follow(project());
+    }
     emit projectChanged();
-    if (anew)
+    if (arrival != Arrival::edited)
         emit selectionChanged();
 }
 
@@ -160,7 +167,7 @@ void Session::compute(bool anew) {
                                 }
                                 takeQuick(std::move(*underway->answer));
                                 setLate(false);
-                                arrived(anew);
+                                arrived(anew ? Arrival::openedLate : Arrival::edited);
                                 computeDeep();
                             };
                         });
@@ -171,7 +178,7 @@ void Session::compute(bool anew) {
         takeQuick(std::move(*underway->answer));
         lock.unlock();
         setLate(false);
-        arrived(anew);
+        arrived(anew ? Arrival::opened : Arrival::edited);
         computeDeep();
         return;
     }
@@ -181,7 +188,7 @@ void Session::compute(bool anew) {
         m_results.deep.reset();
     }
     setLate(true);
-    arrived(anew);
+    arrived(anew ? Arrival::opened : Arrival::edited);
 }
 
 void Session::computeDeep() {

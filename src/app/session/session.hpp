@@ -138,7 +138,8 @@ class Session : public QObject {
     void follow();
     void compute(bool anew);
     void takeQuick(QuickAnalysis quick);
-    void arrived(bool anew);
+    enum class Arrival { opened, openedLate, edited };
+    void arrived(Arrival arrival);
     void computeDeep();
     void setLate(bool late);
     void breakOff(const std::string& why);

@@ -19,20 +19,10 @@
 #include "widgets/text.hpp"
 #include "widgets/widgetstate.hpp"
 
-#include <QApplication>
 #include <QCloseEvent>
-#include <QFileDialog>
 #include <QFileInfo>
-#include <QGraphicsOpacityEffect>
 #include <QLabel>
-#include <QMenuBar>
-#include <QMessageBox>
-#include <QMimeData>
-#include <QPushButton>
 #include <QSettings>
-#include <QStackedWidget>
-#include <QTimer>
-#include <QVBoxLayout>
 
 namespace sipper::app {
 namespace {

@@ -24,7 +24,6 @@
 #include <QScrollArea>
 #include <QSet>
 #include <QVBoxLayout>
-#include <algorithm>
 
 namespace sipper::app {
 namespace {

@@ -19,12 +19,7 @@
 
 #include <QCheckBox>
 #include <QComboBox>
-#include <QHBoxLayout>
 #include <QLabel>
-#include <QPushButton>
-#include <QScrollArea>
-#include <QSet>
-#include <QVBoxLayout>
 #include <algorithm>
 
 namespace sipper::app {

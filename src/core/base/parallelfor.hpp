@@ -14,7 +14,8 @@ using ParallelFor =
 
 /// One after the other on the caller's thread.
 void serialFor(std::size_t pieces, const std::function<void(std::size_t)>& piece);
-/// On the caller's thread and another of its own, for a program without a pool.
+/// On the caller's thread and another of its own, for a program without a pool. What a piece throws
+/// ends the loop and reaches the caller, from whichever thread it comes.
 void twoThreadFor(std::size_t pieces, const std::function<void(std::size_t)>& piece);
 
 } // namespace sipper

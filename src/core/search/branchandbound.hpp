@@ -12,8 +12,7 @@
 namespace sipper {
 
 inline constexpr std::size_t kNearest = 3; ///< of each reason, that are told
-inline constexpr std::uint8_t kLastRank =
-    rankOf(RejectReason::overCurrent); ///< of what is refused before any part is looked at
+inline constexpr std::uint8_t kLastRank = rankOf(RejectReason::overCurrent); ///< of those reasons
 
 class BranchAndBound {
     struct BranchBounds;

@@ -57,7 +57,7 @@ Project withGuardHysteresis(Project p) {
         auto* guard = std::get_if<Guard>(&stage.part);
         if (!guard || !p.pack())
             continue;
-        const QuickAnalysis quick = analyseQuick(p, {.bench = false});
+        const QuickAnalysis quick = analyseQuick(p, {.bench = false}, {}, serialFor);
         for (const GuardAnalysis& look : quick.protect->guards) {
             const double distance = isRechargeableLithium(p.pack()->cell.chemistry)
                                         ? kLithiumApart * p.pack()->series
@@ -73,7 +73,8 @@ Project withGuardHysteresis(Project p) {
 }
 
 Candidate::Advice adviceOf(const Project& p) {
-    const std::vector<Finding> findings = analyseQuick(p, {.bench = false}).findings;
+    // Candidates are shared out among the threads, not the parts of one.
+    const std::vector<Finding> findings = analyseQuick(p, {.bench = false}, {}, serialFor).findings;
     Candidate::Advice a;
     a.stop = countOf(findings, Severity::stop);
     a.care = countOf(findings, Severity::care);

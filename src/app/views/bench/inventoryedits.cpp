@@ -11,21 +11,11 @@
 #include "widgets/quantityedit.hpp"
 #include "widgets/text.hpp"
 
-#include <QCheckBox>
-#include <QDate>
-#include <QDir>
-#include <QFileDialog>
-#include <QFileInfo>
-#include <QGridLayout>
-#include <QHeaderView>
 #include <QLabel>
-#include <QLineEdit>
 #include <QPushButton>
 #include <QSpinBox>
 #include <QTableWidget>
-#include <QVBoxLayout>
 #include <algorithm>
-#include <cmath>
 
 namespace sipper::app {
 

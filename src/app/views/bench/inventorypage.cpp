@@ -24,7 +24,6 @@
 #include <QTableWidget>
 #include <QVBoxLayout>
 #include <algorithm>
-#include <cmath>
 
 namespace sipper::app {
 namespace {

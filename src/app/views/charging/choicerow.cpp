@@ -9,12 +9,7 @@
 #include "widgets/quantityedit.hpp"
 #include "widgets/text.hpp"
 
-#include <QLineEdit>
 #include <QPainter>
-#include <QRegularExpression>
-#include <QVBoxLayout>
-#include <cmath>
-#include <map>
 
 namespace sipper::app {
 namespace {
@@ -23,6 +18,20 @@ constexpr double kName = 168; ///< px of a row's words
 constexpr double kFigure = 84;
 
 } // namespace
+
+ChoiceRow::ChoiceRow(Look look, double scale, QWidget* parent)
+    : QAbstractButton(parent), m_look(std::move(look)), m_scale(scale) {
+    setFocusPolicy(m_look.yours ? Qt::NoFocus : Qt::StrongFocus);
+    setEnabled(true);
+    setCursor(m_look.yours ? Qt::ArrowCursor : Qt::PointingHandCursor);
+    const QString says =
+        QStringLiteral("%1: %2, %3")
+            .arg(m_look.name, m_look.hours ? hours(*m_look.hours) : m_look.figure, m_look.note);
+    setAccessibleName(says);
+    setToolTip(m_look.yours
+                   ? says
+                   : ChoicesCard::tr("%1. Click to open it as another variant.").arg(says));
+}
 
 QSize ChoiceRow::sizeHint() const {
     const Theme& t = Theme::now();
@@ -69,25 +78,6 @@ void ChoiceRow::paintEvent(QPaintEvent*) {
     p.drawText(QRectF(bar.right() + t.px(6), t.px(1), t.px(kFigure + 30), t.px(17)),
                Qt::AlignLeft | Qt::AlignVCenter,
                m_look.hours ? hours(*m_look.hours) : m_look.figure);
-}
-
-ChoicesCard::ChoicesCard(Session& session, QWidget* parent)
-    : PagedCard(QStringLiteral("chargeChoices"), tr("The charge beside others"),
-                QStringLiteral("choices"), parent),
-      m_session(session) {
-    // In the order of Page.
-    addPage(tr("Sources"), "choices.sources.show",
-            tr("The same charge from other sources, each solved"));
-    addPage(tr("Energy"), "choices.energy.show",
-            tr("Where the energy of the charge goes, from the source to what is stored"));
-    addPage(tr("Rates"), "choices.rates.show",
-            tr("Three schools of how fast to charge, and what they cost"));
-    addPage(tr("In use"), "choices.paths.show",
-            tr("The device on the pack, behind diodes or behind FETs while it charges"));
-    addPage(tr("Packs"), "choices.packs.show", tr("Several packs: joined, or on one supply"));
-    addPage(tr("Set up"), "choices.setup.show",
-            tr("The order on the bench, each step with its figure"));
-    choose(static_cast<int>(Page::sources));
 }
 
 } // namespace sipper::app

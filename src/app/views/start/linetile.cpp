@@ -26,7 +26,7 @@ constexpr double kTilePad = 8;
 std::shared_ptr<const TileLook> tileLookOf(Project project) {
     auto look = std::make_shared<TileLook>();
     look->project = std::move(project);
-    static_cast<QuickAnalysis&>(look->results) = analyseQuick(look->project);
+    static_cast<QuickAnalysis&>(look->results) = analyseQuick(look->project, {}, {}, serialFor);
     DisplayedPoint moment;
     moment.begin(look->project, look->results);
     look->point = moment.point();

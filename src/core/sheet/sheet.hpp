@@ -132,8 +132,8 @@ struct Sheet {
 [[nodiscard]] Sheet sheetOf(const Project& project, const QuickAnalysis& quick,
                             const DeepAnalysis* deep, const SheetOptions& ask = {});
 
-/// Eight letters and digits, four and four, for a supply: of its brief, modes, stages and loads, not of readings,
-/// ticks or other variants. FNV-1a, 64 bits, in Crockford's base 32.
+/// Eight letters and digits, four and four, for a supply: of its brief, modes, stages and loads,
+/// not of readings, ticks or other variants. FNV-1a, 64 bits, in Crockford's base 32.
 [[nodiscard]] std::string contentCode(const Project& project);
 
 /// The keys of what is bought already (`x-have` of the project).

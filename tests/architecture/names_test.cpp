@@ -31,7 +31,15 @@ std::string unbroken(const std::string& text) {
 
 /// A line without comment and strings.
 std::string codeOf(const std::string& line) {
-    const std::string bare = std::regex_replace(line, std::regex("\"([^\"\\\\]|\\\\.)*\""), "");
+    std::string bare;
+    bool quoted = false;
+    for (std::size_t i = 0; i < line.size(); ++i)
+        if (line[i] == '"')
+            quoted = !quoted;
+        else if (!quoted)
+            bare += line[i];
+        else
+            i += line[i] == '\\';
     return bare.substr(0, bare.find("//"));
 }
 

@@ -564,10 +564,12 @@ struct Keys {
 TEST_CASE("from every recipe a project of three loads and four modes is entered by keyboard alone",
           "[loads][keyboard]") {
     Driven d;
+    d.window.setUpdatesEnabled(false); // without a mouse, and nobody looks
     Keys keys{d};
     for (const Session::Shipped& recipe : Session::recipes()) {
         INFO(recipe.name.toStdString());
         d.answer = MainWindow::Answer::discard;
+        d.session.setOwnPatience(std::chrono::seconds(20));
         keys.shortcut(Qt::Key_N);
         REQUIRE(d.window.currentView() == "start");
         keys.tabTo("recipe." + recipe.name);
@@ -577,6 +579,7 @@ TEST_CASE("from every recipe a project of three loads and four modes is entered 
         REQUIRE(d.window.currentView() == "loads");
         const auto& p = [&]() -> const Project& { return d.session.project(); };
         // A recipe may have more than is wanted: all that it brings is overwritten, the rest added.
+        d.session.setOwnPatience(std::chrono::seconds(0)); // keys do not wait for figures
         for (int i = 0; i < 4 && p().modes.size() < 4; ++i) {
             keys.tabTo("addMode");
             d.press(Qt::Key_Space);
@@ -640,6 +643,7 @@ TEST_CASE("from every recipe a project of three loads and four modes is entered 
         CHECK(first->daily.size() == 1);
         CHECK(saved.mode(repeating[1])->every->value() == 20);
         CHECK(saved.mode(repeating[2])->duration->value() == 3);
+        d.session.waitForIdle();
         CHECK(d.session.results().runtime.ending.reason != EndReason::never);
     }
 }

@@ -43,6 +43,8 @@ class Session : public QObject {
     static constexpr std::chrono::milliseconds kWaits{14};
     /// Another patience for sessions made from now on; for tests on a busy machine.
     static void setPatience(std::chrono::milliseconds patience) { s_patience = patience; }
+    /// Another for this session, from its next edit on.
+    void setOwnPatience(std::chrono::milliseconds patience) { m_patience = patience; }
     /// What works it out, beside the window; tests put their own here.
     using Analyse = std::function<QuickAnalysis(const Project&, const std::stop_token&)>;
     void setAnalysis(Analyse analyse) { m_analyse = std::move(analyse); }

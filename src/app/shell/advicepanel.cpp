@@ -2,6 +2,7 @@
 #include "shell/advicepanel.hpp"
 
 #include "theme/theme.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/flowlayout.hpp"
 #include "widgets/severitymark.hpp"
 #include "widgets/text.hpp"
@@ -23,21 +24,13 @@ AdviceCard::AdviceCard(Session& session, const Finding& f, QWidget* parent)
     setAccessibleName(qs(f.title));
     setAccessibleDescription(qs(f.says));
     setFocusPolicy(Qt::StrongFocus);
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(10), t.ipx(10), t.ipx(10), t.ipx(10));
-    column->setSpacing(t.ipx(6));
-    auto* head = new QHBoxLayout;
-    head->setSpacing(t.ipx(8));
+    auto* column = newColumn(this, 6, Margins{10, 10, 10, 10});
+    auto* head = newRow(nullptr, 8);
     head->addWidget(new SeverityMark(f.severity, this), 0, Qt::AlignTop);
-    auto* title = new QLabel(qs(f.title), this);
-    title->setFont(t.font(12.5, true));
-    title->setWordWrap(true);
+    auto* title = textLabel(this, qs(f.title), {.size = 12.5, .bold = true, .wrap = true});
     head->addWidget(title, 1);
     column->addLayout(head);
-    auto* says = new QLabel(qs(f.says), this);
-    says->setFont(t.font(11.5));
-    says->setWordWrap(true);
-    says->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
+    auto* says = textLabel(this, qs(f.says), {.size = 11.5, .wrap = true, .ink = Role::muted});
     column->addWidget(says);
     if (!f.fix)
         return;
@@ -61,8 +54,8 @@ AdviceCard::AdviceCard(Session& session, const Finding& f, QWidget* parent)
     });
     row->addWidget(button);
     if (f.gainHours) {
-        auto* gain = new QLabel((*f.gainHours >= 0 ? "+" : "") + hours(*f.gainHours), this);
-        gain->setFont(t.font(12, true));
+        auto* gain = textLabel(this, (*f.gainHours >= 0 ? "+" : "") + hours(*f.gainHours),
+                               {.size = 12, .bold = true});
         gain->setStyleSheet(QStringLiteral("color: %1")
                                 .arg(colour(*f.gainHours >= 0 ? Role::fine : Role::muted).name()));
         gain->setToolTip(tr("What the runtime gains by it"));
@@ -103,19 +96,12 @@ AdvicePanel::AdvicePanel(Session& session, QWidget* parent) : QWidget(parent), m
     setObjectName(QStringLiteral("advice"));
     setAccessibleName(tr("Advice"));
     const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(10), t.ipx(8));
-    column->setSpacing(t.ipx(8));
+    auto* column = newColumn(this, 8, Margins{12, 8, 10, 8});
     m_head = new QWidget(this);
-    auto* head = new QHBoxLayout(m_head);
-    head->setContentsMargins(t.ipx(4), 0, 0, 0);
-    auto* title = new QLabel(tr("Advice"), this);
-    title->setFont(t.font(15, true));
-    m_about = new QLabel(this);
-    m_about->setFont(t.font(11));
-    m_about->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
-    auto* fold = new QPushButton(QStringLiteral("›"), this);
-    fold->setObjectName(QStringLiteral("advice.fold"));
+    auto* head = newRow(m_head, {}, Margins{4, 0, 0, 0});
+    auto* title = textLabel(this, tr("Advice"), {.size = 15, .bold = true});
+    m_about = textLabel(this, {}, {.size = 11, .ink = Role::muted});
+    auto* fold = pushButton(this, "advice.fold", QStringLiteral("›"));
     fold->setAccessibleName(tr("Fold the advice away"));
     fold->setToolTip(tr("Fold the advice away (Ctrl+D)"));
     fold->setFixedSize(t.ipx(26), t.ipx(24));
@@ -132,9 +118,7 @@ AdvicePanel::AdvicePanel(Session& session, QWidget* parent) : QWidget(parent), m
     m_scroll->setStyleSheet(QStringLiteral(
         "QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; }"));
     m_list = new QWidget;
-    m_column = new QVBoxLayout(m_list);
-    m_column->setContentsMargins(0, 0, t.ipx(2), 0);
-    m_column->setSpacing(t.ipx(8));
+    m_column = newColumn(m_list, 8, Margins{0, 0, 2, 0});
     m_column->addStretch();
     m_scroll->setWidget(m_list);
     column->addWidget(m_scroll, 1);
@@ -175,14 +159,12 @@ void AdvicePanel::rebuild() {
                                         .replace("(s)", list.size() == 1 ? "" : "s"));
     if (list.empty()) {
         auto* none =
-            new QLabel(m_session.results().sweep || !m_session.results().externalLoads.empty()
-                           ? tr("Nothing to mend and nothing to weigh: every load gets "
-                                "its volts.")
-                           : tr("No source yet: nothing to judge."),
-                       m_list);
-        none->setObjectName(QStringLiteral("advice.none"));
-        none->setWordWrap(true);
-        none->setFont(Theme::now().font(12));
+            textLabel(m_list,
+                      m_session.results().sweep || !m_session.results().externalLoads.empty()
+                          ? tr("Nothing to mend and nothing to weigh: every load gets "
+                               "its volts.")
+                          : tr("No source yet: nothing to judge."),
+                      {.size = 12, .wrap = true, .name = "advice.none"});
         none->setStyleSheet(
             QStringLiteral("color: %1; padding: 4px;").arg(colour(Role::fine).name()));
         m_column->insertWidget(0, none);

@@ -14,6 +14,7 @@
 #include "views/loads/loadsview.hpp"
 #include "views/start/startpage.hpp"
 #include "views/sums/sumsdrawer.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/text.hpp"
 #include "widgets/widgetstate.hpp"
@@ -211,20 +212,17 @@ void MainWindow::fillViewMenu(QMenu* view) {
 }
 
 QWidget* MainWindow::buildMessage(QWidget* parent) {
-    const Theme& t = Theme::now();
     m_message = new QWidget(parent);
     m_message->setObjectName(QStringLiteral("message"));
     m_message->setAutoFillBackground(true);
-    auto* line = new QHBoxLayout(m_message);
-    line->setContentsMargins(t.ipx(20), t.ipx(6), t.ipx(16), t.ipx(6));
+    auto* line = newRow(m_message, {}, Margins{20, 6, 16, 6});
     m_messageText = new QLabel(m_message);
     m_messageText->setObjectName(QStringLiteral("message.text"));
     m_messageText->setTextFormat(Qt::PlainText);
     m_messageText->setWordWrap(true);
     m_messageText->setTextInteractionFlags(Qt::TextSelectableByMouse);
     m_messageText->setStyleSheet(inkOf(m_trouble ? Role::stop : Role::ink));
-    auto* dismiss = new QPushButton(tr("Understood"), m_message);
-    dismiss->setObjectName(QStringLiteral("message.dismiss"));
+    auto* dismiss = pushButton(m_message, "message.dismiss", tr("Understood"));
     connect(dismiss, &QPushButton::clicked, m_message, &QWidget::hide);
     line->addWidget(m_messageText, 1);
     line->addWidget(dismiss);
@@ -301,14 +299,11 @@ void MainWindow::openGranted(const std::shared_ptr<const Proposal>& granted) {
 void MainWindow::buildBody() {
     const QString view = m_views ? currentView() : QStringLiteral("supply-line");
     auto* body = new QWidget;
-    auto* column = new QVBoxLayout(body);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(0);
+    auto* column = newColumn(body, 0, Margins{});
     m_strip = new VerdictStrip(m_session, body);
     column->addWidget(m_strip);
     column->addWidget(buildMessage(body));
-    auto* row = new QHBoxLayout;
-    row->setSpacing(0);
+    auto* row = newRow(nullptr, 0);
     m_steps = new StepList(m_session, body);
     row->addWidget(m_steps);
     m_views = new QStackedWidget(body);

@@ -3,6 +3,7 @@
 
 #include "shell/viewtable.hpp"
 #include "theme/theme.hpp"
+#include "widgets/controls.hpp"
 
 #include <QPainter>
 #include <QVBoxLayout>
@@ -58,9 +59,7 @@ void StepButton::paintEvent(QPaintEvent*) {
 
 StepList::StepList(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
     setObjectName(QStringLiteral("steps"));
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(0, Theme::now().ipx(12), 0, Theme::now().ipx(12));
-    column->setSpacing(Theme::now().ipx(4));
+    auto* column = newColumn(this, 4, Margins{0, 12, 0, 12});
     for (const ViewEntry& entry : viewTable()) {
         if (entry.step == 0)
             continue;

@@ -3,6 +3,7 @@
 
 #include "project/variants.hpp"
 #include "theme/theme.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/text.hpp"
 
@@ -27,9 +28,7 @@ VariantTabs::VariantTabs(Session& session, QWidget* parent) : QWidget(parent), m
             QLineEdit::Normal, now, &good);
         return good ? name : QString();
     };
-    m_row = new QHBoxLayout(this);
-    m_row->setContentsMargins(0, 0, 0, 0);
-    m_row->setSpacing(Theme::now().ipx(2));
+    m_row = newRow(this, 2, Margins{});
     connect(&session, &Session::variantsChanged, this, &VariantTabs::refresh);
     refresh();
 }

@@ -8,6 +8,7 @@
 #include "solar/text.hpp"
 #include "text/text.hpp"
 #include "theme/theme.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/severitymark.hpp"
 #include "widgets/text.hpp"
 
@@ -79,26 +80,17 @@ VerdictStrip::VerdictStrip(Session& session, QWidget* parent)
     : QWidget(parent), m_session(session) {
     setObjectName(QStringLiteral("verdict"));
     const Theme& t = Theme::now();
-    auto* row = new QHBoxLayout(this);
-    row->setContentsMargins(t.ipx(20), 0, t.ipx(16), 0);
-    row->setSpacing(t.ipx(10));
+    auto* row = newRow(this, 10, Margins{20, 0, 16, 0});
     m_titleBox = new QWidget(this);
-    auto* title = new QVBoxLayout(m_titleBox);
-    title->setContentsMargins(0, t.ipx(10), 0, t.ipx(10));
-    title->setSpacing(0);
-    m_name = new QLabel(m_titleBox);
-    m_name->setObjectName(QStringLiteral("verdict.name"));
-    m_name->setFont(t.font(15, true));
-    m_name->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::headerInk).name()));
-    m_state = new QLabel(m_titleBox);
-    m_state->setObjectName(QStringLiteral("verdict.state"));
-    m_state->setFont(t.font(11));
-    m_state->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::headerMuted).name()));
+    auto* title = newColumn(m_titleBox, 0, Margins{0, 10, 0, 10});
+    m_name = textLabel(m_titleBox, {},
+                       {.size = 15, .bold = true, .ink = Role::headerInk, .name = "verdict.name"});
+    m_state =
+        textLabel(m_titleBox, {}, {.size = 11, .ink = Role::headerMuted, .name = "verdict.state"});
     for (QLabel* label : {m_name, m_state})
         label->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     title->addWidget(m_name);
-    auto* below = new QHBoxLayout;
-    below->setSpacing(t.ipx(8));
+    auto* below = newRow(nullptr, 8);
     m_tabs = new VariantTabs(session, m_titleBox);
     below->addWidget(m_tabs);
     below->addWidget(m_state, 1);

@@ -8,6 +8,7 @@
 #include "parts/chemistry.hpp"
 #include "project/edits.hpp"
 #include "theme/theme.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/flowlayout.hpp"
 #include "widgets/madefordialog.hpp"
 #include "widgets/panel.hpp"
@@ -66,9 +67,7 @@ constexpr int kRowHeight = 49;  ///< px of a row: words, a field, and the gap to
 
 QWidget* labelled(const QString& name, QWidget* field, double width) {
     auto* box = new QWidget;
-    auto* column = new QVBoxLayout(box);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(Theme::now().ipx(2));
+    auto* column = newColumn(box, 2, Margins{});
     QLabel* label = mutedLabel(name, box);
     label->setBuddy(field);
     column->addWidget(label);
@@ -86,19 +85,15 @@ int Inspector::heightOf(int rows) {
 Inspector::Inspector(Session& session, QWidget* parent) : QFrame(parent), m_session(session) {
     makeCard(*this, QStringLiteral("inspector"), tr("Figures of the chosen part"));
     const Theme& theme = Theme::now();
-    auto* row = new QHBoxLayout(this);
-    row->setContentsMargins(theme.ipx(12), theme.ipx(8), theme.ipx(8), theme.ipx(6));
-    row->setSpacing(theme.ipx(12));
-    auto* left = new QVBoxLayout;
-    left->setSpacing(theme.ipx(3));
+    auto* row = newRow(this, 12, Margins{12, 8, 8, 6});
+    auto* left = newColumn(nullptr, 3);
     m_title = new QLabel(this);
     m_title->setFont(theme.font(14, true));
     m_title->setObjectName(QStringLiteral("inspector.title"));
     m_title->setWordWrap(true);
     m_kind = mutedLabel({}, this);
     m_kind->setWordWrap(true);
-    m_all = new QCheckBox(tr("all figures"), this);
-    m_all->setObjectName(QStringLiteral("inspector.all"));
+    m_all = checkBox(this, "inspector.all", tr("all figures"));
     m_all->setFont(theme.font(11));
     m_all->setToolTip(tr("Show every figure of this part, also those left out"));
     connect(m_all, &QCheckBox::toggled, this, &Inspector::rebuild);
@@ -112,8 +107,7 @@ Inspector::Inspector(Session& session, QWidget* parent) : QFrame(parent), m_sess
     leftBox->setFixedWidth(theme.ipx(126));
     row->addWidget(leftBox);
 
-    auto* right = new QVBoxLayout;
-    right->setSpacing(theme.ipx(2));
+    auto* right = newColumn(nullptr, 2);
     auto* scroll = new QScrollArea(this);
     scroll->setWidgetResizable(true);
     scroll->setFrameShape(QFrame::NoFrame);
@@ -318,8 +312,7 @@ void Inspector::fillLoad(const Load& load) {
 
 /// For people who know what the load was made for, but not its window.
 void Inspector::addDerive(const std::string& id) {
-    auto* button = new QPushButton(tr("Derive…"));
-    button->setObjectName(QStringLiteral("window.derive"));
+    auto* button = pushButton(this, "window.derive", tr("Derive…"));
     button->setAccessibleName(tr("Derive the window"));
     button->setToolTip(tr("Derive the window from what the load was made for (an adapter, cells, a "
                           "socket), and the draw from a run that is known"));

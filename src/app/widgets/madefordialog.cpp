@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "widgets/madefordialog.hpp"
 
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/quantityedit.hpp"
@@ -20,16 +21,12 @@ MadeForDialog::MadeForDialog(const QString& loadName,
     setObjectName(QStringLiteral("madeFor"));
     setWindowTitle(tr("What was it made for?"));
     const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(16), t.ipx(12), t.ipx(16), t.ipx(12));
-    column->setSpacing(t.ipx(10));
-    auto* title = new QLabel(tr("%1 was made to run from").arg(loadName), this);
-    title->setFont(t.font(15, true));
+    auto* column = newColumn(this, 10, Margins{16, 12, 16, 12});
+    auto* title =
+        textLabel(this, tr("%1 was made to run from").arg(loadName), {.size = 15, .bold = true});
     column->addWidget(title);
     column->addLayout(buildQuestion());
-    m_window = new QLabel(this);
-    m_window->setObjectName(QStringLiteral("madeFor.window"));
-    m_window->setFont(t.font(13, true));
+    m_window = textLabel(this, {}, {.size = 13, .bold = true, .name = "madeFor.window"});
     column->addWidget(m_window);
     m_assumed = mutedLabel({}, this, 12);
     m_assumed->setObjectName(QStringLiteral("madeFor.assumed"));
@@ -45,13 +42,9 @@ MadeForDialog::MadeForDialog(const QString& loadName,
 }
 
 QLayout* MadeForDialog::buildQuestion() {
-    const Theme& t = Theme::now();
-    auto* row = new QHBoxLayout;
-    row->setSpacing(t.ipx(8));
-    m_kind = new PlainCombo(this);
-    m_kind->setObjectName(QStringLiteral("madeFor.kind"));
-    m_kind->setAccessibleName(tr("What it was made to run from"));
-    m_kind->setToolTip(tr("What it was made to run from"));
+    auto* row = newRow(nullptr, 8);
+    m_kind = choiceField(this, "madeFor.kind", tr("What it was made to run from"),
+                         tr("What it was made to run from"));
     const auto kind = [&](const QString& text, MadeFor value) {
         m_kind->addItem(text, static_cast<int>(value));
     };
@@ -80,8 +73,7 @@ void MadeForDialog::buildVolts() {
     volts.unit = Unit::volt;
     volts.kind = FieldKind::number;
     volts.required = true;
-    m_volts = new QuantityEdit(volts, this);
-    m_volts->setObjectName(QStringLiteral("madeFor.volts"));
+    m_volts = quantityField(this, "madeFor.volts", volts);
     m_volts->setAccessibleName(tr("Volts on its label"));
     m_volts->setFixedWidth(Theme::now().ipx(84));
     m_volts->setValue(m_asked.volts.value());
@@ -95,10 +87,8 @@ void MadeForDialog::buildCells() {
     m_count->setToolTip(tr("Cells in series"));
     m_count->setRange(1, 100);
     m_count->setValue(m_asked.count);
-    m_chemistry = new PlainCombo(this);
-    m_chemistry->setObjectName(QStringLiteral("madeFor.chemistry"));
-    m_chemistry->setAccessibleName(tr("Chemistry of the cells"));
-    m_chemistry->setToolTip(tr("Chemistry of the cells"));
+    m_chemistry = choiceField(this, "madeFor.chemistry", tr("Chemistry of the cells"),
+                              tr("Chemistry of the cells"));
     for (const std::string_view name : namesOf<Chemistry>())
         if (name != "other")
             m_chemistry->addItem(qs(chemistryText(*valueOf<Chemistry>(name))), qs(name));
@@ -112,8 +102,7 @@ QuantityEdit* MadeForDialog::runField(const char* key, const QString& name, Unit
     facts.unit = unit;
     facts.kind = FieldKind::number;
     facts.required = true;
-    auto* edit = new QuantityEdit(facts, this);
-    edit->setObjectName(QStringLiteral("madeFor.") + QLatin1String(key));
+    auto* edit = quantityField(this, QStringLiteral("madeFor.") + QLatin1String(key), facts);
     edit->setAccessibleName(name);
     edit->setToolTip(name);
     edit->setFixedWidth(Theme::now().ipx(80));
@@ -124,29 +113,22 @@ QuantityEdit* MadeForDialog::runField(const char* key, const QString& name, Unit
 /// "It ran for three hours on its own battery": often all that is known of a draw.
 void MadeForDialog::buildRun(QVBoxLayout& column) {
     const Theme& t = Theme::now();
-    m_known = new QCheckBox(tr("I know how long it ran on its own battery"), this);
-    m_known->setObjectName(QStringLiteral("madeFor.known"));
-    m_known->setToolTip(tr("Take the draw from the charge of a battery and the hours it lasted"));
+    m_known = checkBox(this, "madeFor.known", tr("I know how long it ran on its own battery"),
+                       tr("Take the draw from the charge of a battery and the hours it lasted"));
     column.addWidget(m_known);
     m_runRow = new QWidget(this);
-    auto* row = new QHBoxLayout(m_runRow);
-    row->setContentsMargins(0, 0, 0, 0);
-    row->setSpacing(t.ipx(8));
+    auto* row = newRow(m_runRow, 8, Margins{});
     m_capacity = runField("capacity", tr("What its battery holds, by its label"), Unit::ampereHour,
                           m_run.capacity.value());
     m_runVolts =
         runField("runVolts", tr("The volts on that label"), Unit::volt, m_run.volts.value());
     m_lasted = runField("lasted", tr("How long it lasted"), Unit::hour, m_run.lasted.value());
-    m_by = new PlainCombo(this);
-    m_by->setObjectName(QStringLiteral("madeFor.by"));
-    m_by->setAccessibleName(tr("What stays the same at other volts"));
-    m_by->setToolTip(tr("Watts where it has a regulator of its own that switches, else amps"));
+    m_by = choiceField(this, "madeFor.by", tr("What stays the same at other volts"),
+                       tr("Watts where it has a regulator of its own that switches, else amps"));
     m_by->addItem(tr("as watts"));
     m_by->addItem(tr("as amps"));
-    m_mode = new PlainCombo(this);
-    m_mode->setObjectName(QStringLiteral("madeFor.mode"));
-    m_mode->setAccessibleName(tr("Mode that ran"));
-    m_mode->setToolTip(tr("The mode that it was in while it ran"));
+    m_mode = choiceField(this, "madeFor.mode", tr("Mode that ran"),
+                         tr("The mode that it was in while it ran"));
     for (const auto& [id, name] : m_modes)
         m_mode->addItem(name, id);
     const std::initializer_list<QWidget*> parts{m_capacity,
@@ -193,12 +175,10 @@ QString MadeForDialog::mode() const {
 QLayout* MadeForDialog::buildFoot() {
     auto* foot = new QHBoxLayout;
     foot->addStretch();
-    auto* leave = new QPushButton(tr("Leave it"), this);
-    leave->setObjectName(QStringLiteral("madeFor.leave"));
+    auto* leave = pushButton(this, "madeFor.leave", tr("Leave it"));
     leave->setAutoDefault(false);
     leave->setToolTip(tr("Keep the window as it is"));
-    m_use = new QPushButton(tr("Use this window"), this);
-    m_use->setObjectName(QStringLiteral("madeFor.use"));
+    m_use = pushButton(this, "madeFor.use", tr("Use this window"));
     m_use->setProperty("accent", true);
     m_use->setDefault(true);
     m_use->setToolTip(tr("Give the load this window; one undo takes it back"));

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "widgets/pagedcard.hpp"
 
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 
 #include <QHBoxLayout>
@@ -14,12 +15,8 @@ PagedCard::PagedCard(const QString& name, const QString& accessible, const QStri
                      QWidget* parent)
     : QFrame(parent) {
     makeCard(*this, name, accessible);
-    const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(8), t.ipx(8));
-    column->setSpacing(t.ipx(6));
-    m_head = new QHBoxLayout;
-    m_head->setSpacing(t.ipx(6));
+    auto* column = newColumn(this, 6, Margins{12, 8, 8, 8});
+    m_head = newRow(nullptr, 6);
     m_head->addStretch();
     m_state = mutedLabel({}, this);
     m_state->setObjectName(prefix + QStringLiteral(".state"));
@@ -35,16 +32,13 @@ PagedCard::PagedCard(const QString& name, const QString& accessible, const QStri
         QStringLiteral("QScrollArea, #%1Body { background: transparent; }").arg(prefix));
     m_body = new QWidget;
     m_body->setObjectName(prefix + QStringLiteral("Body"));
-    m_rows = new QVBoxLayout(m_body);
-    m_rows->setContentsMargins(0, 0, t.ipx(4), 0);
-    m_rows->setSpacing(t.ipx(2));
+    m_rows = newColumn(m_body, 2, Margins{0, 0, 4, 0});
     scroll->setWidget(m_body);
     column->addWidget(scroll, 1);
 }
 
 void PagedCard::addPage(const QString& text, const char* name, const QString& help) {
-    auto* b = new QPushButton(text, this);
-    b->setObjectName(QLatin1String(name));
+    auto* b = pushButton(this, QLatin1String(name), text);
     b->setCheckable(true);
     b->setToolTip(help);
     const int number = static_cast<int>(m_pages.size());

@@ -2,6 +2,7 @@
 #include "widgets/plotstyle.hpp"
 
 #include "theme/theme.hpp"
+#include "widgets/labelplacing.hpp"
 #include "widgets/text.hpp"
 
 #include <QApplication>
@@ -165,6 +166,65 @@ void addCrosshair(QCustomPlot& plot, QCPGraph& graph, std::function<QString(doub
             }
             plot.replot(QCustomPlot::rpQueuedReplot);
         });
+}
+
+QCPItemText* plotText(QCustomPlot& plot, Role ink, const PlotTextLook& look, const QString& words) {
+    auto* item = new QCPItemText(&plot);
+    item->setFont(Theme::now().font(look.size, look.bold));
+    item->setColor(colour(ink));
+    item->setPadding(look.padding);
+    item->setText(words);
+    if (look.ground)
+        item->setBrush(QBrush(colour(Role::card)));
+    return item;
+}
+
+PlotLabels::PlotLabels(QCustomPlot& plot) : QObject(&plot), m_plot(plot) {
+    connect(&plot, &QCustomPlot::afterLayout, this, &PlotLabels::separate);
+}
+
+void PlotLabels::add(QCPItemText& label) {
+    m_labels.push_back({&label, label.position->key(), label.position->value()});
+}
+
+void PlotLabels::separate() {
+    struct Place {
+        QCPItemText* item;
+        double left, right, middle, height;
+    };
+    std::vector<Place> places;
+    for (const Label& label : m_labels) {
+        label.item->position->setCoords(label.key, label.value);
+        const QPointF from = label.item->topLeft->pixelPosition();
+        const QPointF to = label.item->bottomRight->pixelPosition();
+        places.push_back(
+            {label.item, from.x(), to.x(), (from.y() + to.y()) / 2, to.y() - from.y()});
+    }
+    std::sort(places.begin(), places.end(),
+              [](const Place& a, const Place& b) { return a.left < b.left; });
+    const QRect area = m_plot.axisRect()->rect();
+    for (std::size_t first = 0; first < places.size();) {
+        // Those whose widths meet, one after another, are one column.
+        double right = places[first].right;
+        std::size_t end = first + 1;
+        for (; end < places.size() && places[end].left < right; ++end)
+            right = std::max(right, places[end].right);
+        std::sort(places.begin() + static_cast<std::ptrdiff_t>(first),
+                  places.begin() + static_cast<std::ptrdiff_t>(end),
+                  [](const Place& a, const Place& b) { return a.middle < b.middle; });
+        std::vector<double> wanted, heights;
+        for (std::size_t i = first; i < end; ++i) {
+            wanted.push_back(places[i].middle);
+            heights.push_back(places[i].height);
+        }
+        const auto placed = placeWithoutOverlap(wanted, heights, area.top(), area.bottom());
+        for (std::size_t i = first; i < end; ++i) {
+            const QPointF at = places[i].item->position->pixelPosition();
+            places[i].item->position->setPixelPosition(
+                at + QPointF(0, placed[i - first] - places[i].middle));
+        }
+        first = end;
+    }
 }
 
 QString plotCsv(const QCustomPlot& plot) {

@@ -2,12 +2,18 @@
 // One style for every curve.
 #pragma once
 
+#include "theme/theme.hpp"
+
+#include <QMargins>
+#include <QObject>
 #include <QString>
 #include <functional>
+#include <vector>
 
 class QCustomPlot;
 class QCPAxis;
 class QCPGraph;
+class QCPItemText;
 
 namespace sipper::app {
 
@@ -30,6 +36,37 @@ void addZoom(QCustomPlot& plot, std::function<void()> whole);
 /// A hairline that follows the pointer and reads `graph`; `text` words a point.
 void addCrosshair(QCustomPlot& plot, QCPGraph& graph,
                   std::function<QString(double key, double value)> text);
+struct PlotTextLook {
+    double size = 11;
+    bool bold = false;
+    QMargins padding{3, 1, 3, 1};
+    bool ground = false; ///< the card's, so that lines do not run through it
+};
+/// A text in a plot, to be placed by the caller.
+QCPItemText* plotText(QCustomPlot& plot, Role ink, const PlotTextLook& look = {},
+                      const QString& words = {});
+
+/// Keeps texts of a plot from covering each other: at every layout those that stand above one
+/// another are moved apart along the values, as little as is needed, inside the axes.
+class PlotLabels : public QObject {
+  public:
+    explicit PlotLabels(QCustomPlot& plot);
+    /// Stands where it was placed, in the plot's coordinates, until another is in its way.
+    void add(QCPItemText& label);
+    /// Before the plot's items are cleared.
+    void clear() { m_labels.clear(); }
+
+  private:
+    struct Label {
+        QCPItemText* item;
+        double key, value;
+    };
+    void separate();
+
+    QCustomPlot& m_plot;
+    std::vector<Label> m_labels;
+};
+
 /// All graphs as CSV, one below the other: a header of the plot's property `keys` (what runs along
 /// the axis, with its unit) and the graph's name, then its points.
 [[nodiscard]] QString plotCsv(const QCustomPlot& plot);

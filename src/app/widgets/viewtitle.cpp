@@ -2,6 +2,7 @@
 #include "widgets/viewtitle.hpp"
 
 #include "theme/theme.hpp"
+#include "widgets/controls.hpp"
 
 namespace sipper::app {
 namespace {
@@ -21,10 +22,8 @@ class WholeLabel : public QLabel {
 } // namespace
 
 QHBoxLayout* viewTitle(QWidget* parent, const QString& title, const QString& about) {
-    auto* row = new QHBoxLayout;
-    row->setSpacing(Theme::now().ipx(16));
-    auto* name = new QLabel(title, parent);
-    name->setFont(Theme::now().font(15, true));
+    auto* row = newRow(nullptr, 16);
+    auto* name = textLabel(parent, title, {.size = 15, .bold = true});
     auto* text = new WholeLabel(about, parent);
     text->setFont(Theme::now().font(12));
     text->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
@@ -35,17 +34,12 @@ QHBoxLayout* viewTitle(QWidget* parent, const QString& title, const QString& abo
 }
 
 QHBoxLayout* answerRow(QWidget* parent, const QString& name, QLabel*& word, QLabel*& says) {
-    const Theme& t = Theme::now();
-    auto* row = new QHBoxLayout;
-    row->setSpacing(t.ipx(14));
-    word = new QLabel(parent);
-    word->setObjectName(name + QStringLiteral(".answer"));
-    word->setFont(t.font(24, true));
-    says = new QLabel(parent);
-    says->setObjectName(name + QStringLiteral(".says"));
-    says->setFont(t.font(13));
-    says->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
-    says->setWordWrap(true);
+    auto* row = newRow(nullptr, 14);
+    word =
+        textLabel(parent, {}, {.size = 24, .bold = true, .name = name + QStringLiteral(".answer")});
+    says = textLabel(
+        parent, {},
+        {.size = 13, .wrap = true, .ink = Role::muted, .name = name + QStringLiteral(".says")});
     row->addWidget(word);
     row->addWidget(says, 1);
     return row;

@@ -3,6 +3,7 @@
 
 #include "measure/text.hpp"
 #include "theme/theme.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/quantityedit.hpp"
 #include "widgets/text.hpp"
 
@@ -22,10 +23,9 @@ constexpr double kNumber = 20;
 constexpr double kOver = 0.18; ///< of the bar on either side of the band
 
 QuantityEdit* fieldFor(const char* key, Unit unit, double low, double high, QWidget* parent) {
-    auto* edit = new QuantityEdit(
-        typedFacts(key, "Reading", "What the meter says; Enter takes it down", unit, low, high),
-        parent);
-    edit->setObjectName(QStringLiteral("bench.") + QLatin1String(key));
+    auto* edit = quantityField(
+        parent, QStringLiteral("bench.") + QLatin1String(key),
+        typedFacts(key, "Reading", "What the meter says; Enter takes it down", unit, low, high));
     edit->setAlignment(Qt::AlignRight);
     edit->hide();
     return edit;

@@ -11,6 +11,7 @@
 #include "views/bench/readingcard.hpp"
 #include "views/bench/runspage.hpp"
 #include "views/bench/supplybox.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/quantityedit.hpp"
 #include "widgets/refresher.hpp"
@@ -48,9 +49,7 @@ std::string freeReading(const Project& p) {
 BenchView::BenchView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
     setObjectName(QStringLiteral("bench"));
     const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(16), t.ipx(8), t.ipx(16), t.ipx(12));
-    column->setSpacing(t.ipx(8));
+    auto* column = newColumn(this, 8, Margins{16, 8, 16, 12});
     QHBoxLayout* title =
         viewTitle(this, tr("Bench"), tr("what the model expects, what the meter says"));
     title->addLayout(buildPages());
@@ -73,8 +72,7 @@ BenchView::BenchView(Session& session, QWidget* parent) : QWidget(parent), m_ses
                                                                  {m_book, "bench.bookScroll"}}};
     for (const auto& [page, name] : pages) {
         auto* holder = new QWidget(m_pages);
-        auto* inside = new QVBoxLayout(scrollingPage(holder, QLatin1String(name)));
-        inside->setContentsMargins(0, 0, 0, 0);
+        auto* inside = newColumn(scrollingPage(holder, QLatin1String(name)), {}, Margins{});
         inside->addWidget(page);
         m_pages->addWidget(holder);
     }
@@ -123,9 +121,7 @@ BenchView::BenchView(Session& session, QWidget* parent) : QWidget(parent), m_ses
 }
 
 QLayout* BenchView::buildPages() {
-    const Theme& t = Theme::now();
-    auto* row = new QHBoxLayout;
-    row->setSpacing(t.ipx(4));
+    auto* row = newRow(nullptr, 4);
     const std::array<std::tuple<QString, const char*, QString>, 5> pages{
         {{tr("Checks"), "bench.checks", tr("What the meter should say, in order")},
          {tr("Runs"), "bench.runs", tr("Runs of the pack over what was predicted")},
@@ -134,9 +130,7 @@ QLayout* BenchView::buildPages() {
           tr("Which pin is which, and what the new supply disturbs")},
          {tr("Logbook"), "bench.logbook", tr("What was measured, and how the pack ages")}}};
     for (const auto& [text, name, help] : pages) {
-        auto* button = new QPushButton(text, this);
-        button->setObjectName(QLatin1String(name) + QStringLiteral(".show"));
-        button->setToolTip(help);
+        auto* button = pushButton(this, QLatin1String(name) + QStringLiteral(".show"), text, help);
         const int page = static_cast<int>(m_buttons.size());
         connect(button, &QPushButton::clicked, this, [this, page] { choose(page); });
         row->addWidget(button);
@@ -147,12 +141,9 @@ QLayout* BenchView::buildPages() {
 
 QWidget* BenchView::buildChecks() {
     const Theme& t = Theme::now();
-    auto* card = new QFrame(this);
-    makeCard(*card, QStringLiteral("benchCard"), tr("Checks, in order"));
-    auto* inside = new QVBoxLayout(card);
-    inside->setContentsMargins(t.ipx(4), t.ipx(8), t.ipx(4), t.ipx(8));
-    auto* head = new QLabel(tr("Checks, in order"), card);
-    head->setFont(t.font(13, true));
+    auto* card = newCard(this, "benchCard", tr("Checks, in order"));
+    auto* inside = newColumn(card, {}, Margins{4, 8, 4, 8});
+    auto* head = textLabel(card, tr("Checks, in order"), {.size = 13, .bold = true});
     head->setContentsMargins(t.ipx(8), 0, 0, 0);
     inside->addWidget(head);
     m_list = new BenchList(card);
@@ -179,9 +170,7 @@ QWidget* BenchView::buildChecks() {
 void BenchView::buildBeside() {
     const Theme& t = Theme::now();
     m_beside = new QWidget(this);
-    auto* beside = new QVBoxLayout(scrollingPage(m_beside, QStringLiteral("bench.beside")));
-    beside->setContentsMargins(0, 0, 0, 0);
-    beside->setSpacing(t.ipx(8));
+    auto* beside = newColumn(scrollingPage(m_beside, QStringLiteral("bench.beside")), 8, Margins{});
     m_card->setMinimumWidth(t.ipx(220));
     m_learn->setMinimumWidth(t.ipx(260));
     beside->addWidget(m_card, 3);

@@ -4,6 +4,7 @@
 #include "measure/logbook.hpp"
 #include "measure/text.hpp"
 #include "project/file.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/text.hpp"
 
@@ -111,26 +112,20 @@ CalibrationCard::CalibrationCard(Session& session, QWidget* parent)
         return QFileDialog::getOpenFileNames(this, tr("Logs of discharges"), {},
                                              tr("Logs (*.csv);;All files (*)"));
     };
-    const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(12), t.ipx(10));
-    column->setSpacing(t.ipx(5));
+    auto* column = newColumn(this, 5, Margins{12, 8, 12, 10});
     auto* head = new QHBoxLayout;
-    auto* title = new QLabel(tr("What it teaches"), this);
-    title->setFont(t.font(13, true));
+    auto* title = textLabel(this, tr("What it teaches"), {.size = 13, .bold = true});
     head->addWidget(title);
     head->addStretch();
-    m_forget = new QPushButton(tr("Readings"), this);
-    m_forget->setObjectName(QStringLiteral("learn.forget"));
-    m_forget->setToolTip(tr("Learn from the readings again"));
+    m_forget =
+        pushButton(this, "learn.forget", tr("Readings"), tr("Learn from the readings again"));
     connect(m_forget, &QPushButton::clicked, this, [this] {
         m_logs.clear();
         refresh();
     });
     head->addWidget(m_forget);
-    m_open = new QPushButton(tr("Logs…"), this);
-    m_open->setObjectName(QStringLiteral("learn.logs"));
-    m_open->setToolTip(tr("Learn from logs of the pack run down: CSV with time, volts, amps"));
+    m_open = pushButton(this, "learn.logs", tr("Logs…"),
+                        tr("Learn from logs of the pack run down: CSV with time, volts, amps"));
     connect(m_open, &QPushButton::clicked, this, &CalibrationCard::openLogs);
     head->addWidget(m_open);
     column->addLayout(head);
@@ -147,15 +142,11 @@ CalibrationCard::CalibrationCard(Session& session, QWidget* parent)
     m_left->setWordWrap(true);
     column->addWidget(m_left);
     auto* foot = new QHBoxLayout;
-    m_hours = new QLabel(this);
-    m_hours->setObjectName(QStringLiteral("learn.hours"));
-    m_hours->setFont(t.font(12.5));
-    m_hours->setWordWrap(true);
+    m_hours = textLabel(this, {}, {.size = 12.5, .wrap = true, .name = "learn.hours"});
     foot->addWidget(m_hours, 1);
-    m_take = new QPushButton(tr("Take it over"), this);
-    m_take->setObjectName(QStringLiteral("learn.take"));
-    m_take->setToolTip(tr("Health, resistance, draws and losses as learned, as one edit that can "
-                          "be undone"));
+    m_take = pushButton(this, "learn.take", tr("Take it over"),
+                        tr("Health, resistance, draws and losses as learned, as one edit that can "
+                           "be undone"));
     accentButton(*m_take, true);
     connect(m_take, &QPushButton::clicked, this, &CalibrationCard::takeOver);
     foot->addWidget(m_take);

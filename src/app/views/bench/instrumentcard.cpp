@@ -3,6 +3,7 @@
 
 #include "views/bench/instrumentplace.hpp"
 #include "views/bench/supplybox.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/plotstyle.hpp"
@@ -27,10 +28,9 @@ constexpr double kHourSeconds = 3600;
 
 QuantityEdit* numberField(const char* key, Unit unit, double low, double high, double value,
                           QWidget* parent) {
-    auto* edit = new QuantityEdit(
-        typedFacts(key, "Setting", "What the electronic load is set to", unit, low, high), parent);
-    edit->setObjectName(QStringLiteral("discharge.") + QLatin1String(key));
-    edit->setFixedWidth(Theme::now().ipx(66));
+    auto* edit = quantityField(
+        parent, QStringLiteral("discharge.") + QLatin1String(key),
+        typedFacts(key, "Setting", "What the electronic load is set to", unit, low, high), 66);
     edit->setValue(value);
     return edit;
 }
@@ -40,11 +40,8 @@ QuantityEdit* numberField(const char* key, Unit unit, double low, double high, d
 InstrumentCard::InstrumentCard(Session& session, QWidget* parent) : QFrame(parent) {
     makeCard(*this, QStringLiteral("instrumentCard"), tr("On the bench"));
     const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(12), t.ipx(10));
-    column->setSpacing(t.ipx(5));
-    auto* title = new QLabel(tr("On the bench"), this);
-    title->setFont(t.font(13, true));
+    auto* column = newColumn(this, 5, Margins{12, 8, 12, 10});
+    auto* title = textLabel(this, tr("On the bench"), {.size = 13, .bold = true});
     column->addWidget(title);
     m_meter = new InstrumentPlace(tr("Meter"), "meter", this);
     column->addWidget(m_meter);
@@ -77,12 +74,8 @@ InstrumentCard::~InstrumentCard() {
 }
 
 void InstrumentCard::buildRun(QVBoxLayout& column) {
-    const Theme& t = Theme::now();
-    auto* row = new QHBoxLayout;
-    row->setSpacing(t.ipx(6));
-    m_function = new PlainCombo(this);
-    m_function->setObjectName(QStringLiteral("discharge.function"));
-    m_function->setAccessibleName(tr("What is held"));
+    auto* row = newRow(nullptr, 6);
+    m_function = choiceField(this, "discharge.function", tr("What is held"));
     m_function->addItems({tr("power"), tr("current"), tr("resistance")});
     row->addWidget(m_function);
     m_watts = numberField("watts", Unit::watt, 0, 300, 12, this);
@@ -104,10 +97,8 @@ void InstrumentCard::buildRun(QVBoxLayout& column) {
     row->addWidget(m_cut);
     row->addStretch();
     column.addLayout(row);
-    auto* foot = new QHBoxLayout;
-    foot->setSpacing(t.ipx(8));
-    m_start = new QPushButton(tr("Run down"), this);
-    m_start->setObjectName(QStringLiteral("discharge.start"));
+    auto* foot = newRow(nullptr, 8);
+    m_start = pushButton(this, "discharge.start", tr("Run down"));
     accentButton(*m_start, true);
     connect(m_start, &QPushButton::clicked, this,
             [this] { m_running ? stop(tr("Stopped.")) : start(); });

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/bench/instrumentplace.hpp"
 
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 
 #include <QLabel>
@@ -20,11 +21,8 @@ InstrumentPlace::InstrumentPlace(const QString& words, const char* name, QWidget
     : QWidget(parent), m_key(QStringLiteral("instrument.") + QLatin1String(name)),
       m_link(new ScpiLink(this)) {
     const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(t.ipx(2));
-    auto* row = new QHBoxLayout;
-    row->setSpacing(t.ipx(6));
+    auto* column = newColumn(this, 2, Margins{});
+    auto* row = newRow(nullptr, 6);
     auto* label = new QLabel(words, this);
     label->setFixedWidth(t.ipx(kPlaceName));
     row->addWidget(label);
@@ -37,8 +35,7 @@ InstrumentPlace::InstrumentPlace(const QString& words, const char* name, QWidget
                               .arg(words.toLower()));
     m_address->setMinimumWidth(t.ipx(60));
     row->addWidget(m_address, 1);
-    m_button = new QPushButton(tr("Connect"), this);
-    m_button->setObjectName(m_key + QStringLiteral(".connect"));
+    m_button = pushButton(this, m_key + QStringLiteral(".connect"), tr("Connect"));
     row->addWidget(m_button);
     column->addLayout(row);
     m_state = mutedLabel(tr("not there"), this, 11);

@@ -5,6 +5,7 @@
 #include "parts/kinds.hpp"
 #include "project/file.hpp"
 #include "views/bench/matchbars.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/quantityedit.hpp"
@@ -34,8 +35,7 @@ constexpr double kCellsSideBySide =
 constexpr int kMostInRow = 100;
 
 QuantityEdit* cellField(const FieldFacts& facts, const char* name, QWidget* parent) {
-    auto* edit = new QuantityEdit(facts, parent);
-    edit->setObjectName(QStringLiteral("cells.") + QLatin1String(name));
+    auto* edit = quantityField(parent, QStringLiteral("cells.") + QLatin1String(name), facts);
     return edit;
 }
 
@@ -62,8 +62,7 @@ InventoryPage::InventoryPage(Session& session, QWidget* parent)
     m_row = new QBoxLayout(QBoxLayout::LeftToRight, this);
     m_row->setContentsMargins(0, 0, 0, 0);
     m_row->setSpacing(t.ipx(8));
-    auto* left = new QVBoxLayout;
-    left->setSpacing(t.ipx(8));
+    auto* left = newColumn(nullptr, 8);
     left->addWidget(buildTable(), 1);
     left->addWidget(buildForm());
     m_row->addLayout(left, 6);
@@ -85,22 +84,15 @@ void InventoryPage::resizeEvent(QResizeEvent* event) {
 }
 
 QWidget* InventoryPage::buildTable() {
-    const Theme& t = Theme::now();
-    auto* card = new QFrame(this);
-    makeCard(*card, QStringLiteral("cellsCard"), tr("Cells to hand"));
-    auto* column = new QVBoxLayout(card);
-    column->setContentsMargins(t.ipx(8), t.ipx(8), t.ipx(8), t.ipx(8));
-    auto* head = new QHBoxLayout;
-    head->setSpacing(t.ipx(6));
-    auto* title = new QLabel(tr("Cells to hand"), card);
-    title->setFont(t.font(13, true));
+    auto* card = newCard(this, "cellsCard", tr("Cells to hand"));
+    auto* column = newColumn(card, {}, Margins{8, 8, 8, 8});
+    auto* head = newRow(nullptr, 6);
+    auto* title = textLabel(card, tr("Cells to hand"), {.size = 13, .bold = true});
     head->addWidget(title);
     head->addStretch();
     const auto button = [&](const QString& text, const char* name, const QString& help,
                             const std::function<void()>& then) {
-        auto* b = new QPushButton(text, card);
-        b->setObjectName(QStringLiteral("cells.") + QLatin1String(name));
-        b->setToolTip(help);
+        auto* b = pushButton(card, QStringLiteral("cells.") + QLatin1String(name), text, help);
         connect(b, &QPushButton::clicked, this, then);
         head->addWidget(b);
     };
@@ -138,8 +130,7 @@ QWidget* InventoryPage::buildTable() {
 
 QWidget* InventoryPage::buildForm() {
     const Theme& t = Theme::now();
-    auto* card = new QFrame(this);
-    makeCard(*card, QStringLiteral("cellsFormCard"), tr("The chosen cell"));
+    auto* card = newCard(this, "cellsFormCard", tr("The chosen cell"));
     m_form = card;
     auto* grid = new QGridLayout(card);
     grid->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(12), t.ipx(10));
@@ -151,9 +142,7 @@ QWidget* InventoryPage::buildForm() {
     };
     m_id = textField("id", tr("Name of the cell"), card);
     m_size = textField("size", tr("Size, such as 18650 or AA"), card);
-    m_chemistry = new PlainCombo(card);
-    m_chemistry->setObjectName(QStringLiteral("cells.chemistry"));
-    m_chemistry->setAccessibleName(tr("Chemistry"));
+    m_chemistry = choiceField(card, "cells.chemistry", tr("Chemistry"));
     m_chemistry->setMinimumContentsLength(6);
     m_chemistry->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     for (const auto name : namesOf<Chemistry>())
@@ -186,8 +175,7 @@ QWidget* InventoryPage::buildForm() {
         put(row, 0, i == 0 ? tr("rests at") : tr("weeks later"), m_rest[i]);
         put(row, 2, tr("on"), m_restWhen[i]);
     }
-    m_warm = new QCheckBox(tr("grew warm"), card);
-    m_warm->setObjectName(QStringLiteral("cells.warm"));
+    m_warm = checkBox(card, "cells.warm", tr("grew warm"));
     grid->addWidget(m_warm, 2, 4, 1, 2);
     m_note = textField("note", tr("Note"), card);
     put(3, 4, tr("note"), m_note);
@@ -262,15 +250,10 @@ QWidget* InventoryPage::buildForm() {
 }
 
 QWidget* InventoryPage::buildMatch() {
-    const Theme& t = Theme::now();
-    auto* card = new QFrame(this);
-    makeCard(*card, QStringLiteral("cellsMatchCard"), tr("Matched into a pack"));
-    auto* column = new QVBoxLayout(card);
-    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(12), t.ipx(10));
-    column->setSpacing(t.ipx(8));
+    auto* card = newCard(this, "cellsMatchCard", tr("Matched into a pack"));
+    auto* column = newColumn(card, 8, Margins{12, 8, 12, 10});
     auto* head = new QHBoxLayout;
-    auto* title = new QLabel(tr("Matched into a pack"), card);
-    title->setFont(t.font(13, true));
+    auto* title = textLabel(card, tr("Matched into a pack"), {.size = 13, .bold = true});
     head->addWidget(title);
     head->addStretch();
     const auto count = [&](const char* name, const QString& says, int most) {
@@ -292,14 +275,10 @@ QWidget* InventoryPage::buildMatch() {
     column->addLayout(head);
     m_bars = new MatchBars(card);
     column->addWidget(m_bars);
-    m_cost = new QLabel(card);
-    m_cost->setObjectName(QStringLiteral("cells.cost"));
-    m_cost->setFont(t.font(12.5));
-    m_cost->setWordWrap(true);
+    m_cost = textLabel(card, {}, {.size = 12.5, .wrap = true, .name = "cells.cost"});
     column->addWidget(m_cost);
-    m_take = new QPushButton(tr("Put it into the project"), card);
-    m_take->setObjectName(QStringLiteral("cells.take"));
-    m_take->setToolTip(tr("The pack as measured, as one edit that can be undone"));
+    m_take = pushButton(card, "cells.take", tr("Put it into the project"),
+                        tr("The pack as measured, as one edit that can be undone"));
     accentButton(*m_take, true);
     connect(m_take, &QPushButton::clicked, this, &InventoryPage::intoProject);
     auto* foot = new QHBoxLayout;

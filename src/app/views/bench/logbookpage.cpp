@@ -2,6 +2,7 @@
 #include "views/bench/logbookpage.hpp"
 
 #include "measure/logbook.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plotstyle.hpp"
 #include "widgets/text.hpp"
@@ -50,16 +51,11 @@ void showTrend(QCustomPlot& plot, const Trend& trend, double scale, std::optiona
 
 LogbookPage::LogbookPage(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
     setObjectName(QStringLiteral("logbook"));
-    const Theme& t = Theme::now();
-    auto* row = new QHBoxLayout(this);
-    row->setContentsMargins(0, 0, 0, 0);
-    row->setSpacing(t.ipx(8));
-    auto* card = new QFrame(this);
-    makeCard(*card, QStringLiteral("logbookCard"), tr("Logbook"));
-    auto* column = new QVBoxLayout(card);
-    column->setContentsMargins(t.ipx(8), t.ipx(8), t.ipx(8), t.ipx(8));
-    auto* title = new QLabel(tr("What was measured, the latest first"), card);
-    title->setFont(t.font(13, true));
+    auto* row = newRow(this, 8, Margins{});
+    auto* card = newCard(this, "logbookCard", tr("Logbook"));
+    auto* column = newColumn(card, {}, Margins{8, 8, 8, 8});
+    auto* title =
+        textLabel(card, tr("What was measured, the latest first"), {.size = 13, .bold = true});
     column->addWidget(title);
     m_table = new QTableWidget(0, 3, card);
     m_table->setObjectName(QStringLiteral("logbook.table"));
@@ -71,17 +67,11 @@ LogbookPage::LogbookPage(Session& session, QWidget* parent) : QWidget(parent), m
     m_table->horizontalHeader()->setSectionResizeMode(1, QHeaderView::Stretch);
     column->addWidget(m_table, 1);
     row->addWidget(card, 6);
-    auto* age = new QFrame(this);
-    makeCard(*age, QStringLiteral("logbookAgeCard"), tr("How the pack ages"));
-    auto* right = new QVBoxLayout(age);
-    right->setContentsMargins(t.ipx(8), t.ipx(8), t.ipx(8), t.ipx(8));
-    auto* head = new QLabel(tr("How the pack ages"), age);
-    head->setFont(t.font(13, true));
+    auto* age = newCard(this, "logbookAgeCard", tr("How the pack ages"));
+    auto* right = newColumn(age, {}, Margins{8, 8, 8, 8});
+    auto* head = textLabel(age, tr("How the pack ages"), {.size = 13, .bold = true});
     right->addWidget(head);
-    m_age = new QLabel(age);
-    m_age->setObjectName(QStringLiteral("logbook.age"));
-    m_age->setFont(t.font(12.5));
-    m_age->setWordWrap(true);
+    m_age = textLabel(age, {}, {.size = 12.5, .wrap = true, .name = "logbook.age"});
     right->addWidget(m_age);
     m_capacity = buildPlot("logbook.capacity", tr("Capacity over time"));
     m_capacity->yAxis->setLabel(tr("% of the label"));

@@ -2,6 +2,7 @@
 #include "views/bench/pinspairspage.hpp"
 
 #include "quantity/read.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/text.hpp"
@@ -59,28 +60,20 @@ Role roleOf(PinRole role) {
 PinsPairsPage::PinsPairsPage(Session& session, QWidget* parent)
     : QWidget(parent), m_session(session) {
     setObjectName(QStringLiteral("aside"));
-    auto* row = new QHBoxLayout(this);
-    row->setContentsMargins(0, 0, 0, 0);
-    row->setSpacing(Theme::now().ipx(8));
+    auto* row = newRow(this, 8, Margins{});
     row->addWidget(buildPins(), 6);
     row->addWidget(buildPairs(), 5);
 }
 
 QWidget* PinsPairsPage::buildPins() {
     const Theme& t = Theme::now();
-    auto* card = new QFrame(this);
-    makeCard(*card, QStringLiteral("asidePinCard"), tr("Which pin is which"));
-    auto* column = new QVBoxLayout(card);
-    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(12), t.ipx(10));
-    column->setSpacing(t.ipx(6));
+    auto* card = newCard(this, "asidePinCard", tr("Which pin is which"));
+    auto* column = newColumn(card, 6, Margins{12, 8, 12, 10});
     auto* head = new QHBoxLayout;
-    auto* title = new QLabel(tr("Which pin is which"), card);
-    title->setFont(t.font(13, true));
+    auto* title = textLabel(card, tr("Which pin is which"), {.size = 13, .bold = true});
     head->addWidget(title);
     head->addStretch();
-    m_surveyBox = new PlainCombo(card);
-    m_surveyBox->setObjectName(QStringLiteral("aside.surveys"));
-    m_surveyBox->setAccessibleName(tr("Which connector"));
+    m_surveyBox = choiceField(card, "aside.surveys", tr("Which connector"));
     connect(m_surveyBox, &QComboBox::activated, this, [this](int at) {
         m_survey = at;
         showPins();
@@ -88,9 +81,7 @@ QWidget* PinsPairsPage::buildPins() {
     head->addWidget(m_surveyBox);
     const auto button = [&](const QString& text, const char* name, const QString& help,
                             QBoxLayout* into, const std::function<void()>& then) {
-        auto* b = new QPushButton(text, card);
-        b->setObjectName(QStringLiteral("aside.") + QLatin1String(name));
-        b->setToolTip(help);
+        auto* b = pushButton(card, QStringLiteral("aside.") + QLatin1String(name), text, help);
         connect(b, &QPushButton::clicked, this, then);
         into->addWidget(b);
     };
@@ -110,8 +101,7 @@ QWidget* PinsPairsPage::buildPins() {
         keepPins(tr("a connector to survey"));
     });
     column->addLayout(head);
-    auto* ask = new QHBoxLayout;
-    ask->setSpacing(t.ipx(6));
+    auto* ask = newRow(nullptr, 6);
     m_connector = lineField("connector", tr("What the connector is called"), card);
     m_against = lineField("against", tr("The pin that the black lead stays on"), card);
     m_against->setFixedWidth(t.ipx(50));
@@ -120,9 +110,7 @@ QWidget* PinsPairsPage::buildPins() {
     m_series->setAccessibleName(tr("Cells in series, as far as is known"));
     m_series->setToolTip(m_series->accessibleName());
     m_series->setRange(1, kMostSeries);
-    m_chemistry = new PlainCombo(card);
-    m_chemistry->setObjectName(QStringLiteral("aside.chemistry"));
-    m_chemistry->setAccessibleName(tr("Chemistry of the pack"));
+    m_chemistry = choiceField(card, "aside.chemistry", tr("Chemistry of the pack"));
     m_chemistry->setMinimumContentsLength(8);
     m_chemistry->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     for (const auto name : namesOf<Chemistry>())
@@ -131,8 +119,7 @@ QWidget* PinsPairsPage::buildPins() {
     ask->addWidget(mutedLabel(tr("black lead on"), card, 12));
     ask->addWidget(m_against);
     column->addLayout(ask);
-    auto* pack = new QHBoxLayout;
-    pack->setSpacing(t.ipx(6));
+    auto* pack = newRow(nullptr, 6);
     pack->addWidget(mutedLabel(tr("a pack of"), card, 12));
     pack->addWidget(m_series);
     pack->addWidget(mutedLabel(tr("cells in series,"), card, 12));
@@ -171,37 +158,27 @@ QWidget* PinsPairsPage::buildPins() {
            });
     foot->addStretch();
     column->addLayout(foot);
-    m_pinSays = new QLabel(card);
-    m_pinSays->setObjectName(QStringLiteral("aside.pinSays"));
-    m_pinSays->setFont(t.font(12));
-    m_pinSays->setWordWrap(true);
+    m_pinSays = textLabel(card, {}, {.size = 12, .wrap = true, .name = "aside.pinSays"});
     column->addWidget(m_pinSays);
     return card;
 }
 
 QWidget* PinsPairsPage::buildPairs() {
     const Theme& t = Theme::now();
-    auto* card = new QFrame(this);
-    makeCard(*card, QStringLiteral("asidePairCard"), tr("With and without"));
-    auto* column = new QVBoxLayout(card);
-    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(12), t.ipx(10));
-    column->setSpacing(t.ipx(8));
+    auto* card = newCard(this, "asidePairCard", tr("With and without"));
+    auto* column = newColumn(card, 8, Margins{12, 8, 12, 10});
     auto* head = new QHBoxLayout;
-    auto* title = new QLabel(tr("With and without"), card);
-    title->setFont(t.font(13, true));
+    auto* title = textLabel(card, tr("With and without"), {.size = 13, .bold = true});
     head->addWidget(title);
     head->addStretch();
-    m_pairBox = new PlainCombo(card);
-    m_pairBox->setObjectName(QStringLiteral("aside.pairs"));
-    m_pairBox->setAccessibleName(tr("Which comparison"));
+    m_pairBox = choiceField(card, "aside.pairs", tr("Which comparison"));
     connect(m_pairBox, &QComboBox::activated, this, [this](int at) {
         m_pair = at;
         showPairs();
     });
     head->addWidget(m_pairBox);
-    auto* fresh = new QPushButton(tr("New"), card);
-    fresh->setObjectName(QStringLiteral("aside.newPair"));
-    fresh->setToolTip(tr("Another thing that the supply might disturb"));
+    auto* fresh = pushButton(card, "aside.newPair", tr("New"),
+                             tr("Another thing that the supply might disturb"));
     connect(fresh, &QPushButton::clicked, this, [this] {
         m_pairs.push_back({tr("reading %1").arg(m_pairs.size() + 1).toStdString(), "V", {}, {}, 0});
         m_pair = static_cast<int>(m_pairs.size()) - 1;
@@ -231,14 +208,11 @@ QWidget* PinsPairsPage::buildPairs() {
     column->addLayout(form);
     for (QLineEdit* edit : {m_what, m_unit, m_digit, m_sides[0], m_sides[1]})
         connect(edit, &QLineEdit::editingFinished, this, &PinsPairsPage::takePair);
-    m_pairSays = new QLabel(card);
-    m_pairSays->setObjectName(QStringLiteral("aside.pairSays"));
-    m_pairSays->setFont(t.font(14, true));
-    m_pairSays->setWordWrap(true);
+    m_pairSays =
+        textLabel(card, {}, {.size = 14, .bold = true, .wrap = true, .name = "aside.pairSays"});
     column->addWidget(m_pairSays);
-    auto* drop = new QPushButton(tr("Forget it"), card);
-    drop->setObjectName(QStringLiteral("aside.dropPair"));
-    drop->setToolTip(tr("Takes this comparison out of the project"));
+    auto* drop = pushButton(card, "aside.dropPair", tr("Forget it"),
+                            tr("Takes this comparison out of the project"));
     connect(drop, &QPushButton::clicked, this, [this] {
         if (m_pair < 0)
             return;

@@ -3,6 +3,7 @@
 
 #include "measure/text.hpp"
 #include "parts/fields.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/quantityedit.hpp"
 #include "widgets/text.hpp"
@@ -38,9 +39,7 @@ bool belongs(const Reading& r, const BenchCheck& c, const std::string& base) {
 ReadingCard::ReadingCard(Session& session, QWidget* parent) : QFrame(parent), m_session(session) {
     makeCard(*this, QStringLiteral("readingCard"), tr("The marked check"));
     const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(12), t.ipx(10), t.ipx(12), t.ipx(10));
-    column->setSpacing(t.ipx(8));
+    auto* column = newColumn(this, 8, Margins{12, 10, 12, 10});
     m_title = wrapped("reading.title", 13, true, this);
     m_where = wrapped("reading.where", 12, false, this);
     m_where->setStyleSheet(inkOf(Role::muted));
@@ -75,15 +74,12 @@ ReadingCard::ReadingCard(Session& session, QWidget* parent) : QFrame(parent), m_
     m_lightLabel = new QLabel(tr("Light"), this);
     form->addRow(m_lightLabel, m_light);
     column->addLayout(form);
-    m_corrects = new QCheckBox(tr("the next figure corrects the last one"), this);
-    m_corrects->setObjectName(QStringLiteral("reading.corrects"));
-    m_corrects->setToolTip(tr("A reading is never taken out: it stays, struck through"));
+    m_corrects = checkBox(this, "reading.corrects", tr("the next figure corrects the last one"),
+                          tr("A reading is never taken out: it stays, struck through"));
     column->addWidget(m_corrects);
-    auto* head = new QLabel(tr("Readings so far"), this);
-    head->setFont(t.font(12, true));
+    auto* head = textLabel(this, tr("Readings so far"), {.size = 12, .bold = true});
     column->addWidget(head);
-    m_readings = new QVBoxLayout;
-    m_readings->setSpacing(t.ipx(4));
+    m_readings = newColumn(nullptr, 4);
     column->addLayout(m_readings);
     column->addStretch();
 }

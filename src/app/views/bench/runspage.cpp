@@ -5,6 +5,7 @@
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
 #include "views/bench/calibrationcard.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/flowlayout.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
@@ -37,8 +38,7 @@ void fill(QCPGraph& graph, const std::vector<RunPoint>& curve, double scale = 1)
 }
 
 QuantityEdit* askField(const FieldFacts& facts, const char* name, double wide, QWidget* parent) {
-    auto* edit = new QuantityEdit(facts, parent);
-    edit->setObjectName(QStringLiteral("runs.") + QLatin1String(name));
+    auto* edit = quantityField(parent, QStringLiteral("runs.") + QLatin1String(name), facts);
     edit->setFixedWidth(Theme::now().ipx(wide));
     return edit;
 }
@@ -48,30 +48,21 @@ QuantityEdit* askField(const FieldFacts& facts, const char* name, double wide, Q
 RunsPage::RunsPage(Session& session, CalibrationCard& learn, QWidget* parent)
     : QWidget(parent), m_session(session), m_learn(learn) {
     setObjectName(QStringLiteral("runs"));
-    const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(t.ipx(8));
+    auto* column = newColumn(this, 8, Margins{});
     column->addWidget(buildAsk());
-    auto* card = new QFrame(this);
-    makeCard(*card, QStringLiteral("runsCard"), tr("Predicted and measured"));
-    auto* inside = new QVBoxLayout(card);
-    inside->setContentsMargins(t.ipx(8), t.ipx(8), t.ipx(8), t.ipx(6));
+    auto* card = newCard(this, "runsCard", tr("Predicted and measured"));
+    auto* inside = newColumn(card, {}, Margins{8, 8, 8, 6});
     auto* head = new QHBoxLayout;
-    auto* title = new QLabel(tr("Predicted and measured"), card);
-    title->setFont(t.font(13, true));
+    auto* title = textLabel(card, tr("Predicted and measured"), {.size = 13, .bold = true});
     head->addWidget(title);
     head->addStretch();
-    m_run = new PlainCombo(card);
-    m_run->setObjectName(QStringLiteral("runs.run"));
-    m_run->setAccessibleName(tr("Which run"));
+    m_run = choiceField(card, "runs.run", tr("Which run"));
     m_run->setMinimumContentsLength(10);
     m_run->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     connect(m_run, &QComboBox::activated, this, [this] { showRun(); });
     head->addWidget(m_run);
-    m_keep = new QPushButton(tr("Into the logbook"), card);
-    m_keep->setObjectName(QStringLiteral("runs.keep"));
-    m_keep->setToolTip(tr("Notes what these runs gave, with today's date"));
+    m_keep = pushButton(card, "runs.keep", tr("Into the logbook"),
+                        tr("Notes what these runs gave, with today's date"));
     connect(m_keep, &QPushButton::clicked, &learn, &CalibrationCard::keepRuns);
     head->addWidget(m_keep);
     inside->addLayout(head);
@@ -84,18 +75,12 @@ RunsPage::RunsPage(Session& session, CalibrationCard& learn, QWidget* parent)
     m_plot = new QCustomPlot(card);
     buildRunPlot();
     inside->addWidget(m_plot, 1);
-    m_because = new QLabel(card);
-    m_because->setObjectName(QStringLiteral("runs.because"));
-    m_because->setFont(t.font(12.5));
-    m_because->setWordWrap(true);
+    m_because = textLabel(card, {}, {.size = 12.5, .wrap = true, .name = "runs.because"});
     inside->addWidget(m_because);
     column->addWidget(card, 5);
-    auto* rates = new QFrame(this);
-    makeCard(*rates, QStringLiteral("runsRateCard"), tr("What it gives of its label"));
-    auto* lower = new QVBoxLayout(rates);
-    lower->setContentsMargins(t.ipx(8), t.ipx(8), t.ipx(8), t.ipx(6));
-    auto* name = new QLabel(tr("What it gives of its label"), rates);
-    name->setFont(t.font(13, true));
+    auto* rates = newCard(this, "runsRateCard", tr("What it gives of its label"));
+    auto* lower = newColumn(rates, {}, Margins{8, 8, 8, 6});
+    auto* name = textLabel(rates, tr("What it gives of its label"), {.size = 13, .bold = true});
     lower->addWidget(name);
     m_rates = new QCustomPlot(rates);
     buildRatePlot();
@@ -117,16 +102,12 @@ QWidget* RunsPage::buildAsk() {
     QHBoxLayout* pair = nullptr;
     const auto label = [&](const QString& text) {
         auto* holder = new QWidget(box);
-        pair = new QHBoxLayout(holder);
-        pair->setContentsMargins(0, 0, 0, 0);
-        pair->setSpacing(t.ipx(6));
+        pair = newRow(holder, 6, Margins{});
         pair->addWidget(mutedLabel(text, holder, 12));
         row->addWidget(holder);
     };
     label(tr("drawn from"));
-    m_at = new PlainCombo(box);
-    m_at->setObjectName(QStringLiteral("runs.at"));
-    m_at->setAccessibleName(tr("Where the load hung"));
+    m_at = choiceField(box, "runs.at", tr("Where the load hung"));
     pair->addWidget(m_at);
     label(tr("tester's own"));
     m_own = askField(typedFacts("own", "Tester's own",
@@ -355,13 +336,13 @@ void RunsPage::showRun() {
         rule->setPen(QPen(colour(mark.role), t.px(1.3), mark.style));
         rule->start->setCoords(mark.hours, least - tall * kLowest);
         rule->end->setCoords(mark.hours, most + tall * 0.35);
-        auto* text = new QCPItemText(m_plot);
-        text->setFont(t.font(11.5, mark.role != Role::muted));
-        text->setColor(colour(mark.role));
-        text->setText(mark.text);
-        text->setPadding(QMargins(t.ipx(3), 0, t.ipx(4), 0));
+        auto* text = plotText(*m_plot, mark.role,
+                              {.size = 11.5,
+                               .bold = mark.role != Role::muted,
+                               .padding = {t.ipx(3), 0, t.ipx(4), 0},
+                               .ground = true},
+                              mark.text);
         text->setPositionAlignment(Qt::AlignRight | Qt::AlignTop);
-        text->setBrush(QBrush(colour(Role::card)));
         text->position->setTypeX(QCPItemPosition::ptPlotCoords);
         text->position->setTypeY(QCPItemPosition::ptAxisRectRatio);
         text->position->setCoords(mark.hours, kMarkTop + kMarkStep * line);

@@ -3,6 +3,7 @@
 
 #include "project/tree.hpp"
 #include "views/bench/instrumentplace.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/quantityedit.hpp"
@@ -53,46 +54,36 @@ SupplyBox::~SupplyBox() {
 
 void SupplyBox::build() {
     const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(t.ipx(4));
+    auto* column = newColumn(this, 4, Margins{});
     m_place = new InstrumentPlace(tr("Supply"), "supply", this);
     column->addWidget(m_place);
     m_row = new QWidget(this);
-    auto* inside = new QVBoxLayout(m_row);
-    inside->setContentsMargins(0, 0, 0, 0);
-    inside->setSpacing(t.ipx(4));
+    auto* inside = newColumn(m_row, 4, Margins{});
     const auto field = [&](const char* key, const QString& help, Unit unit, double most) {
-        auto* edit = new QuantityEdit(
-            typedFacts(key, "Setting", help.toStdString().c_str(), unit, 0, most), m_row);
-        edit->setObjectName(QStringLiteral("supply.") + QLatin1String(key));
+        auto* edit =
+            quantityField(m_row, QStringLiteral("supply.") + QLatin1String(key),
+                          typedFacts(key, "Setting", help.toStdString().c_str(), unit, 0, most));
         edit->setFixedWidth(t.ipx(kSupplyField));
         return edit;
     };
     m_volts = field("volts", tr("What it gives in the cells' place"), Unit::volt, kSupplyVolts);
     m_limit = field("limit", tr("What it gives at the most: it then holds the amps"), Unit::ampere,
                     kSupplyAmps);
-    auto* setting = new QHBoxLayout;
-    setting->setSpacing(t.ipx(6));
+    auto* setting = newRow(nullptr, 6);
     setting->addWidget(m_volts);
     setting->addWidget(mutedLabel(tr("at most"), m_row, 12));
     setting->addWidget(m_limit);
-    m_mode = new PlainCombo(m_row);
-    m_mode->setObjectName(QStringLiteral("supply.mode"));
-    m_mode->setAccessibleName(tr("What the simulated line does"));
-    m_mode->setToolTip(tr("What the simulated line does; it follows the marked check"));
+    m_mode = choiceField(m_row, "supply.mode", tr("What the simulated line does"),
+                         tr("What the simulated line does; it follows the marked check"));
     m_mode->setMinimumWidth(t.ipx(40));
     m_mode->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     setting->addWidget(m_mode, 1);
     inside->addLayout(setting);
-    auto* keys = new QHBoxLayout;
-    keys->setSpacing(t.ipx(6));
-    m_switch = new QPushButton(m_row);
-    m_switch->setObjectName(QStringLiteral("supply.switch"));
+    auto* keys = newRow(nullptr, 6);
+    m_switch = pushButton(m_row, "supply.switch", {});
     keys->addWidget(m_switch);
-    m_take = new QPushButton(tr("Take it down"), m_row);
-    m_take->setObjectName(QStringLiteral("supply.take"));
-    m_take->setToolTip(tr("Its figure goes into the marked check, where that is at the cells"));
+    m_take = pushButton(m_row, "supply.take", tr("Take it down"),
+                        tr("Its figure goes into the marked check, where that is at the cells"));
     keys->addWidget(m_take);
     keys->addStretch();
     inside->addLayout(keys);

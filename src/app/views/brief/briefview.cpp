@@ -3,6 +3,7 @@
 
 #include "parts/fields.hpp"
 #include "theme/theme.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/flowlayout.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
@@ -96,20 +97,14 @@ QString flat() {
 
 BriefView::BriefView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
     setObjectName(QStringLiteral("brief"));
-    const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(16), t.ipx(8), t.ipx(16), t.ipx(12));
-    column->setSpacing(t.ipx(8));
+    auto* column = newColumn(this, 8, Margins{16, 8, 16, 12});
     column->addLayout(
         viewTitle(this, tr("Brief"), tr("what it is for; click a value to change it")));
-    auto* halves = new QHBoxLayout;
-    halves->setSpacing(t.ipx(14));
+    auto* halves = newRow(nullptr, 14);
     column->addLayout(halves, 1);
 
     auto* page = new QWidget(this);
-    auto* lines = new QVBoxLayout(page);
-    lines->setContentsMargins(t.ipx(8), t.ipx(10), t.ipx(8), 0);
-    lines->setSpacing(t.ipx(14));
+    auto* lines = newColumn(page, 14, Margins{8, 10, 8, 0});
     buildName(page);
     lines->addWidget(m_name);
 
@@ -249,16 +244,13 @@ void BriefView::sayLimits(QWidget* page, QVBoxLayout* lines) {
 }
 
 QWidget* BriefView::buildFollows() {
-    const Theme& t = Theme::now();
     auto* scroll = new QScrollArea(this);
     scroll->setWidgetResizable(true);
     scroll->setFrameShape(QFrame::NoFrame);
     scroll->setFocusPolicy(Qt::NoFocus);
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     m_follows = new QWidget;
-    m_followsColumn = new QVBoxLayout(m_follows);
-    m_followsColumn->setContentsMargins(0, 0, t.ipx(4), 0);
-    m_followsColumn->setSpacing(t.ipx(8));
+    m_followsColumn = newColumn(m_follows, 8, Margins{0, 0, 4, 0});
     m_followsColumn->addStretch();
     scroll->setWidget(m_follows);
     return scroll;
@@ -271,8 +263,7 @@ QLayout* BriefView::sentence(QWidget*) {
 void BriefView::words(QLayout* line, const QString& text) {
     // Word by word, so that a sentence wraps like one.
     for (const QString& word : text.split(' ')) {
-        auto* label = new QLabel(word);
-        label->setFont(Theme::now().font(14));
+        auto* label = textLabel(nullptr, word, {.size = 14});
         label->setMinimumHeight(Theme::now().ipx(26));
         line->addWidget(label);
     }

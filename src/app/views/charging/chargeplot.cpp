@@ -90,14 +90,6 @@ void ChargePlot::makeGraphs() {
     styleMainGraph(*m_voltsGraph);
 }
 
-QCPItemText* ChargePlot::text(Role role, double size, bool bold) {
-    auto* item = new QCPItemText(this);
-    item->setFont(Theme::now().font(size, bold));
-    item->setColor(colour(role));
-    item->setPadding(QMargins(4, 1, 4, 1));
-    return item;
-}
-
 void ChargePlot::makeItems() {
     const Theme& t = Theme::now();
     const auto line = [&](Role role, Qt::PenStyle style) {
@@ -106,9 +98,9 @@ void ChargePlot::makeItems() {
         return item;
     };
     m_mostly = line(Role::fine, Qt::DashLine);
-    m_mostlyText = text(Role::fine, 11, true);
+    m_mostlyText = plotText(*this, Role::fine, {.size = 11, .bold = true});
     m_full = line(Role::ink, Qt::SolidLine);
-    m_fullText = text(Role::ink, 11, true);
+    m_fullText = plotText(*this, Role::ink, {.size = 11, .bold = true});
     m_line = line(Role::ink, Qt::SolidLine);
     m_lineBelow = new QCPItemLine(this);
     m_lineBelow->setPen(QPen(colour(Role::ink), t.px(1.5)));
@@ -119,14 +111,14 @@ void ChargePlot::makeItems() {
         p->setAxisRect(m_ribbon);
         p->setAxes(m_ribbon->axis(QCPAxis::atBottom), m_ribbon->axis(QCPAxis::atLeft));
     }
-    m_voltsName = text(Role::copper, 11, true);
-    m_ampsName = text(Role::charging, 11, true);
-    m_chargeName = text(Role::muted, 11, false);
-    m_none = text(Role::muted, 12, false);
+    m_voltsName = plotText(*this, Role::copper, {.size = 11, .bold = true});
+    m_ampsName = plotText(*this, Role::charging, {.size = 11, .bold = true});
+    m_chargeName = plotText(*this, Role::muted, {.size = 11, .bold = false});
+    m_none = plotText(*this, Role::muted, {.size = 12, .bold = false});
     m_none->setText(tr("Nothing flows."));
     m_none->position->setType(QCPItemPosition::ptAxisRectRatio);
     m_none->position->setCoords(0.5, 0.5);
-    m_heldName = text(Role::muted, 11, false);
+    m_heldName = plotText(*this, Role::muted, {.size = 11, .bold = false});
     m_heldName->setClipToAxisRect(false);
     m_heldName->setText(tr("held by"));
     m_heldName->position->setType(QCPItemPosition::ptAxisRectRatio);
@@ -261,7 +253,7 @@ void ChargePlot::showRibbon(const Project& project, const ChargeRun& c) {
         box->setBrush(QBrush(limitColour(phase.limit)));
         m_segments << box;
         const bool broad = to - phase.from > kBroad * m_span;
-        auto* words = text(broad ? Role::ink : Role::muted, 11, broad);
+        auto* words = plotText(*this, broad ? Role::ink : Role::muted, {.bold = broad});
         words->setClipToAxisRect(false);
         words->position->setAxisRect(m_ribbon);
         words->position->setAxes(x, y);

@@ -42,7 +42,6 @@ class ChargePlot : public QCustomPlot {
     [[nodiscard]] double pixelAt(QCPGraph* graph, double hours) const;
     void placeMarker();
     void showScales(bool any);
-    QCPItemText* text(Role role, double size, bool bold);
 
     QCPAxisRect* m_ribbon;
     QCPAxis* m_amps;

@@ -10,6 +10,7 @@
 #include "views/charging/choicescard.hpp"
 #include "views/charging/ladder.hpp"
 #include "views/charging/sunpage.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/quantityedit.hpp"
@@ -53,9 +54,7 @@ ChargingView::ChargingView(Session& session, QWidget* parent)
     setObjectName(QStringLiteral("charging"));
     const Theme& t = Theme::now();
     QWidget* page = scrollingPage(this, QStringLiteral("charging.scroll"));
-    auto* column = new QVBoxLayout(page);
-    column->setContentsMargins(t.ipx(16), t.ipx(8), t.ipx(16), t.ipx(12));
-    column->setSpacing(t.ipx(8));
+    auto* column = newColumn(page, 8, Margins{16, 8, 16, 12});
     auto* title = viewTitle(this, tr("Charging"), {});
     m_about = qobject_cast<QLabel*>(title->itemAt(1)->widget());
     column->addLayout(title);
@@ -63,9 +62,7 @@ ChargingView::ChargingView(Session& session, QWidget* parent)
     m_body = new QWidget(page);
     column->addWidget(m_body, 1);
     column->addStretch();
-    auto* body = new QVBoxLayout(m_body);
-    body->setContentsMargins(0, 0, 0, 0);
-    body->setSpacing(t.ipx(8));
+    auto* body = newColumn(m_body, 8, Margins{});
     body->addLayout(buildChoices());
     m_complaint = complaintLabel(QStringLiteral("charging.complaint"), this);
     body->addWidget(m_complaint);
@@ -75,13 +72,9 @@ ChargingView::ChargingView(Session& session, QWidget* parent)
     connect(m_sun, &SunPage::answered, this, &ChargingView::say);
     m_held = new QWidget(m_body);
     body->addWidget(m_held, 1);
-    auto* held = new QVBoxLayout(m_held);
-    held->setContentsMargins(0, 0, 0, 0);
-    held->setSpacing(t.ipx(8));
-    auto* frame = new QFrame(m_held);
-    makeCard(*frame, QStringLiteral("chargeCard"), tr("The charge"));
-    auto* inside = new QVBoxLayout(frame);
-    inside->setContentsMargins(t.ipx(8), t.ipx(6), t.ipx(8), t.ipx(4));
+    auto* held = newColumn(m_held, 8, Margins{});
+    auto* frame = newCard(m_held, "chargeCard", tr("The charge"));
+    auto* inside = newColumn(frame, {}, Margins{8, 6, 8, 4});
     m_plot = new ChargePlot(frame);
     inside->addWidget(m_plot);
     held->addWidget(frame, 6);
@@ -116,16 +109,9 @@ void ChargingView::resizeEvent(QResizeEvent* event) {
 }
 
 QLayout* ChargingView::buildVerdict() {
-    const Theme& t = Theme::now();
-    m_lead = new QLabel(this);
-    m_lead->setObjectName(QStringLiteral("charging.answer"));
-    m_lead->setFont(t.font(24, true));
-    m_why = new QLabel(this);
-    m_why->setObjectName(QStringLiteral("charging.why"));
-    m_why->setFont(t.font(13));
-    m_why->setWordWrap(true);
-    auto* row = new QHBoxLayout;
-    row->setSpacing(t.ipx(14));
+    m_lead = textLabel(this, {}, {.size = 24, .bold = true, .name = "charging.answer"});
+    m_why = textLabel(this, {}, {.size = 13, .wrap = true, .name = "charging.why"});
+    auto* row = newRow(nullptr, 14);
     row->addWidget(m_lead);
     row->addWidget(m_why, 1);
     return row;
@@ -136,13 +122,9 @@ QLayout* ChargingView::buildChoices() {
     auto* row = new QHBoxLayout;
     m_askLayout = row;
     row->setSpacing(t.ipx(8));
-    m_sources = new QHBoxLayout;
-    m_sources->setSpacing(t.ipx(6));
+    m_sources = newRow(nullptr, 6);
     row->addLayout(m_sources);
-    m_chargers = new PlainCombo(this);
-    m_chargers->setObjectName(QStringLiteral("charging.charger"));
-    m_chargers->setAccessibleName(tr("Charger"));
-    m_chargers->setToolTip(tr("Which of the chargers"));
+    m_chargers = choiceField(this, "charging.charger", tr("Charger"), tr("Which of the chargers"));
     connect(m_chargers, &QComboBox::activated, this, [this](int at) {
         m_charger = m_chargers->itemData(at).toString().toStdString();
         m_source.clear();
@@ -155,32 +137,27 @@ QLayout* ChargingView::buildChoices() {
         row->addWidget(m_askRow.back());
     };
     label(tr("from"));
-    m_from = new QuantityEdit(
-        typedFacts("from", "From", "Charge at the start", Unit::percent, 0, 1), this);
-    m_from->setObjectName(QStringLiteral("charging.from"));
-    m_from->setFixedWidth(t.ipx(62));
+    m_from =
+        quantityField(this, "charging.from",
+                      typedFacts("from", "From", "Charge at the start", Unit::percent, 0, 1), 62);
     connect(m_from, &QuantityEdit::committed, this, [this](std::optional<double> share) {
         m_fromShare = share.value_or(0.1);
         refresh();
     });
     row->addWidget(m_from);
     label(tr("device"));
-    m_mode = new PlainCombo(this);
-    m_mode->setObjectName(QStringLiteral("charging.mode"));
-    m_mode->setAccessibleName(tr("Mode of the device"));
-    m_mode->setToolTip(tr("The mode that the device is in all the while"));
+    m_mode = choiceField(this, "charging.mode", tr("Mode of the device"),
+                         tr("The mode that the device is in all the while"));
     connect(m_mode, &QComboBox::activated, this, [this](int at) {
         m_modeId = m_mode->itemData(at).toString().toStdString();
         refresh();
     });
     row->addWidget(m_mode);
     label(tr("air"));
-    m_air =
-        new QuantityEdit(typedFacts("air", "Air", "Air around it; empty for the brief's typical",
-                                    Unit::celsius, -60, 90),
-                         this);
-    m_air->setObjectName(QStringLiteral("charging.air"));
-    m_air->setFixedWidth(t.ipx(66));
+    m_air = quantityField(this, "charging.air",
+                          typedFacts("air", "Air", "Air around it; empty for the brief's typical",
+                                     Unit::celsius, -60, 90),
+                          66);
     connect(m_air, &QuantityEdit::committed, this, [this](std::optional<double> c) {
         m_airC = c;
         refresh();
@@ -222,8 +199,7 @@ void ChargingView::refreshSources() {
         m_source = all.empty() ? std::string() : all.front();
     clearLayout(*m_sources);
     for (const std::string& id : all) {
-        auto* b = new QPushButton(qs(nameOf(*p.stage(id))), this);
-        b->setObjectName("charging.source." + qs(id));
+        auto* b = pushButton(this, "charging.source." + qs(id), qs(nameOf(*p.stage(id))));
         b->setCheckable(true);
         b->setChecked(id == m_source);
         b->setToolTip(tr("Charge from %1").arg(qs(nameOf(*p.stage(id)))));

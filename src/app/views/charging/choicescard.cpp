@@ -4,6 +4,7 @@
 #include "charge/text.hpp"
 #include "quantity/read.hpp"
 #include "views/charging/limitcolour.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/quantityedit.hpp"
 #include "widgets/text.hpp"
@@ -160,20 +161,19 @@ void ChoicesCard::addSetup() {
     const Theme& t = Theme::now();
     int number = 0;
     for (const SetupStep& step : m_choices->steps) {
+        ++number;
         auto* label =
-            new QLabel(QStringLiteral("<b>%1 · %2</b>%3<br><span style='color:%4'>%5: %6.</span>")
-                           .arg(++number)
-                           .arg(qs(step.what).toHtmlEscaped(),
-                                step.to.empty() ? QString()
-                                                : QStringLiteral(": <b style='color:%1'>%2</b>")
-                                                      .arg(colour(Role::copper).name(),
-                                                           qs(step.to).toHtmlEscaped()),
-                                colour(Role::muted).name(), qs(step.where).toHtmlEscaped(),
-                                qs(step.why).toHtmlEscaped()),
-                       body());
-        label->setObjectName(QStringLiteral("setup.%1").arg(number));
-        label->setFont(t.font(12));
-        label->setWordWrap(true);
+            textLabel(body(),
+                      QStringLiteral("<b>%1 · %2</b>%3<br><span style='color:%4'>%5: %6.</span>")
+                          .arg(number)
+                          .arg(qs(step.what).toHtmlEscaped(),
+                               step.to.empty() ? QString()
+                                               : QStringLiteral(": <b style='color:%1'>%2</b>")
+                                                     .arg(colour(Role::copper).name(),
+                                                          qs(step.to).toHtmlEscaped()),
+                               colour(Role::muted).name(), qs(step.where).toHtmlEscaped(),
+                               qs(step.why).toHtmlEscaped()),
+                      {.size = 12, .wrap = true, .name = QStringLiteral("setup.%1").arg(number)});
         label->setTextInteractionFlags(Qt::TextSelectableByMouse);
         rows().addWidget(label);
         rows().addSpacing(t.ipx(4));
@@ -238,10 +238,7 @@ void ChoicesCard::addPacks() {
     volts->setAccessibleName(tr("Volts of the packs"));
     volts->setToolTip(tr("Two to ten voltages, with a comma and a space between them"));
     rows().addWidget(volts);
-    auto* answer = new QLabel(body());
-    answer->setObjectName(QStringLiteral("packs.answer"));
-    answer->setFont(t.font(12));
-    answer->setWordWrap(true);
+    auto* answer = textLabel(body(), {}, {.size = 12, .wrap = true, .name = "packs.answer"});
     answer->setTextFormat(Qt::RichText);
     rows().addSpacing(t.ipx(4));
     rows().addWidget(answer);
@@ -274,25 +271,17 @@ void ChoicesCard::sayFills(QLabel& answer) const {
 }
 
 void ChoicesCard::addBigPack() {
-    const Theme& t = Theme::now();
     constexpr double kBigger = 10; // times this pack, as a first question, in round tens
     if (m_bigWh <= 0)
         m_bigWh = std::max(1.0, std::round(m_choices->pack.wattHours)) * kBigger;
     auto* row = new QWidget(body());
-    auto* line = new QHBoxLayout(row);
-    line->setContentsMargins(0, t.ipx(8), 0, 0);
-    line->setSpacing(t.ipx(6));
-    auto* answer = new QLabel(body());
-    answer->setObjectName(QStringLiteral("packs.fills"));
-    answer->setFont(t.font(12));
-    answer->setWordWrap(true);
+    auto* line = newRow(row, 6, Margins{0, 8, 0, 0});
+    auto* answer = textLabel(body(), {}, {.size = 12, .wrap = true, .name = "packs.fills"});
     const auto field = [&](const char* name, const char* label, const char* help, Unit unit,
                            double high, double now, double ChoicesCard::*into) {
         FieldFacts facts = typedFacts(name, label, help, unit, 0, high);
         facts.limits.minOpen = true;
-        auto* edit = new QuantityEdit(facts, row);
-        edit->setObjectName(QLatin1String(name));
-        edit->setFixedWidth(t.ipx(74));
+        auto* edit = quantityField(row, QLatin1String(name), facts, 74);
         edit->setValue(now);
         connect(edit, &QuantityEdit::committed, this,
                 [this, into, answer](std::optional<double> value) {

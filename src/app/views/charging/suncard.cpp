@@ -7,6 +7,7 @@
 #include "solar/text.hpp"
 #include "views/charging/choicescard.hpp"
 #include "views/charging/sunmapplot.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/flowlayout.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/quantityedit.hpp"
@@ -88,10 +89,7 @@ void SunCard::addNote(const QString& text) {
 }
 
 QLabel* SunCard::addSentence(const char* name, const QString& text) {
-    auto* label = new QLabel(text, body());
-    label->setObjectName(QLatin1String(name));
-    label->setFont(Theme::now().font(12));
-    label->setWordWrap(true);
+    auto* label = textLabel(body(), text, {.size = 12, .wrap = true, .name = QLatin1String(name)});
     label->setTextFormat(Qt::RichText);
     rows().addWidget(label);
     return label;
@@ -187,9 +185,8 @@ void SunCard::addNeed() {
                 .arg(pair.parallel)
                 .arg(pair.price < 0 ? QStringLiteral("−") : QStringLiteral("+"))
                 .arg(std::abs(pair.price), 0, 'f', 2));
-        auto* take = new QPushButton(tr("Open it as a variant"), body());
-        take->setObjectName(QStringLiteral("need.take"));
-        take->setToolTip(tr("The project with that panel and that many cells"));
+        auto* take = pushButton(body(), "need.take", tr("Open it as a variant"),
+                                tr("The project with that panel and that many cells"));
         connect(take, &QPushButton::clicked, this, [this, held = m_beside] {
             tryOut(tr("least sun pair"), held->need.cheapest->project);
         });
@@ -238,20 +235,16 @@ void SunCard::addReading() {
         label->setMinimumHeight(t.ipx(26));
         line->addWidget(label);
     };
-    auto* answer = new QLabel(body());
-    answer->setObjectName(QStringLiteral("reading.answer"));
-    answer->setFont(t.font(12));
-    answer->setWordWrap(true);
-    auto* take = new QPushButton(tr("Set the field factor"), body());
-    take->setObjectName(QStringLiteral("reading.take"));
+    auto* answer = textLabel(body(), {}, {.size = 12, .wrap = true, .name = "reading.answer"});
+    auto* take = pushButton(body(), "reading.take", tr("Set the field factor"));
     const auto refresh = [this, answer, take] {
         sayFactor(*answer);
         take->setEnabled(factor().has_value());
     };
     const auto field = [&](const char* name, const char* label, const char* help, Unit unit,
                            double low, double high, int wide, double* value) {
-        auto* edit = new QuantityEdit(typedFacts(name, label, help, unit, low, high), row);
-        edit->setObjectName(QLatin1String(name));
+        auto* edit =
+            quantityField(row, QLatin1String(name), typedFacts(name, label, help, unit, low, high));
         edit->setFixedWidth(t.ipx(wide));
         if (*value > 0)
             edit->setValue(*value);
@@ -316,8 +309,7 @@ void SunCard::addWatch() {
                         .arg(w.slowCounts)
                         .arg(mode ? qs(nameOf(*mode)) : qs(w.mode))
                         .arg(hours(w.every / 3600), quantity(w.savesWhDay, Unit::wattHour)));
-        auto* take = new QPushButton(tr("Try it always so slow"), body());
-        take->setObjectName(QStringLiteral("watch.take"));
+        auto* take = pushButton(body(), "watch.take", tr("Try it always so slow"));
         connect(take, &QPushButton::clicked, this,
                 [this, held = m_beside] { tryOut(tr("slower"), held->watch->slow); });
         rows().addWidget(take, 0, Qt::AlignLeft);

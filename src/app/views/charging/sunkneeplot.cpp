@@ -38,20 +38,12 @@ SunKneePlot::SunKneePlot(QWidget* parent) : QCustomPlot(parent) {
     m_set->setPen(QPen(colour(Role::copper), Theme::now().px(1.2), Qt::DashLine));
     m_top = dot(Role::charging, true);
     m_stand = dot(Role::stop, false);
-    m_nowText = text(Role::charging, true);
-    m_labelText = text(Role::muted, false);
+    m_nowText = plotText(*this, Role::charging, {.bold = true, .padding = {6, 2, 6, 2}});
+    m_labelText = plotText(*this, Role::muted, {.bold = false, .padding = {6, 2, 6, 2}});
     m_labelText->setText(tr("label"));
-    m_topText = text(Role::charging, true);
-    m_standText = text(Role::stop, true);
-    m_setText = text(Role::copper, true);
-}
-
-QCPItemText* SunKneePlot::text(Role role, bool bold) {
-    auto* item = new QCPItemText(this);
-    item->setFont(Theme::now().font(11, bold));
-    item->setColor(colour(role));
-    item->setPadding(QMargins(6, 2, 6, 2));
-    return item;
+    m_topText = plotText(*this, Role::charging, {.bold = true, .padding = {6, 2, 6, 2}});
+    m_standText = plotText(*this, Role::stop, {.bold = true, .padding = {6, 2, 6, 2}});
+    m_setText = plotText(*this, Role::copper, {.bold = true, .padding = {6, 2, 6, 2}});
 }
 
 QCPItemTracer* SunKneePlot::dot(Role role, bool filled) {

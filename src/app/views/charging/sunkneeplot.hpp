@@ -18,7 +18,6 @@ class SunKneePlot : public QCustomPlot {
     [[nodiscard]] QString standText() const { return m_standText->text(); }
 
   private:
-    QCPItemText* text(Role role, bool bold);
     QCPItemTracer* dot(Role role, bool filled);
     void put(QCPItemText& item, double volts, double amps, Qt::Alignment side);
 

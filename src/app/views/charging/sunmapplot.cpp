@@ -63,21 +63,14 @@ SunMapPlot::SunMapPlot(QWidget* parent) : QCustomPlot(parent) {
     m_own->setPen(QPen(colour(Role::ink), Theme::now().px(1.5)));
     m_own->setBrush(colour(Role::copper));
     m_own->position->setCoords(SizingMap::kOwn, SizingMap::kOwn);
-    const auto text = [&](Role role) {
-        auto* item = new QCPItemText(this);
-        item->setFont(Theme::now().font(11, true));
-        item->setColor(colour(role));
-        item->setPadding(QMargins(6, 2, 6, 2));
-        return item;
-    };
-    m_ownText = text(Role::copper);
+    m_ownText = plotText(*this, Role::copper, {.bold = true, .padding = {6, 2, 6, 2}});
     m_ownText->setText(tr("yours"));
     m_ownText->position->setCoords(SizingMap::kOwn, SizingMap::kOwn);
     m_ownText->setPositionAlignment(Qt::AlignLeft | Qt::AlignBottom);
     QColor ground = colour(Role::card);
     ground.setAlphaF(0.75F);
     m_ownText->setBrush(ground);
-    m_fineText = text(Role::fine);
+    m_fineText = plotText(*this, Role::fine, {.bold = true, .padding = {6, 2, 6, 2}});
     m_fineText->setText(tr("nothing missed"));
     m_fineText->position->setCoords(kSide - 1, kSide - 2);
     m_fineText->setPositionAlignment(Qt::AlignRight | Qt::AlignVCenter);
@@ -126,10 +119,7 @@ void SunMapPlot::showLines(const SizingMap& map) {
             curve = new QCPCurve(xAxis, yAxis);
             curve->setPen(QPen(colour(Role::fine), Theme::now().px(years >= 10 ? 2.2 : 1.2),
                                years >= 10 ? Qt::SolidLine : Qt::DashLine));
-            name = new QCPItemText(this);
-            name->setFont(Theme::now().font(11, true));
-            name->setColor(colour(Role::fine));
-            name->setPadding(QMargins(4, 1, 4, 1));
+            name = plotText(*this, Role::fine, {.bold = true, .padding = {4, 1, 4, 1}});
             QColor ground = colour(Role::card);
             ground.setAlphaF(0.7F);
             name->setBrush(ground);

@@ -10,6 +10,7 @@
 #include "views/charging/suncard.hpp"
 #include "views/charging/sunkneeplot.hpp"
 #include "views/charging/sunyearplot.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/flowlayout.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
@@ -36,9 +37,7 @@ constexpr std::array<std::size_t, 4> kYearChoices{1, 3, 10, 20};
 
 SunPage::SunPage(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
     setObjectName(QStringLiteral("sun"));
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(Theme::now().ipx(8));
+    auto* column = newColumn(this, 8, Margins{});
     buildControls();
     m_complaint = complaintLabel(QStringLiteral("sun.complaint"), this);
     column->addWidget(m_complaint);
@@ -80,11 +79,10 @@ void SunPage::buildControls() {
     };
     label(tr("at"));
     m_latitude =
-        new QuantityEdit(typedFacts("latitude", "Latitude", "Degrees north; under 0 in the south",
-                                    Unit::degree, -90, 90),
-                         this);
-    m_latitude->setObjectName(QStringLiteral("sun.latitude"));
-    m_latitude->setFixedWidth(t.ipx(66));
+        quantityField(this, "sun.latitude",
+                      typedFacts("latitude", "Latitude", "Degrees north; under 0 in the south",
+                                 Unit::degree, -90, 90),
+                      66);
     connect(m_latitude, &QuantityEdit::committed, this, [this](std::optional<double> degrees) {
         Project p = m_session.project();
         p.brief.latitude = degrees ? std::optional(Degrees{*degrees}) : std::nullopt;
@@ -92,10 +90,8 @@ void SunPage::buildControls() {
     });
     row->addWidget(m_latitude);
     label(tr("climate"));
-    m_climate = new PlainCombo(this);
-    m_climate->setObjectName(QStringLiteral("sun.climate"));
-    m_climate->setAccessibleName(tr("Climate"));
-    m_climate->setToolTip(tr("Invented weather of such a climate; no place on earth"));
+    m_climate = choiceField(this, "sun.climate", tr("Climate"),
+                            tr("Invented weather of such a climate; no place on earth"));
     connect(m_climate, &QComboBox::activated, this, [this](int at) {
         m_file.reset();
         Project p = m_session.project();
@@ -106,10 +102,7 @@ void SunPage::buildControls() {
     });
     row->addWidget(m_climate);
     label(tr("weather of"));
-    m_years = new PlainCombo(this);
-    m_years->setObjectName(QStringLiteral("sun.years"));
-    m_years->setAccessibleName(tr("Years of weather"));
-    m_years->setToolTip(tr("How many years are run"));
+    m_years = choiceField(this, "sun.years", tr("Years of weather"), tr("How many years are run"));
     for (const std::size_t years : kYearChoices)
         m_years->addItem(years == 1 ? tr("1 year") : tr("%1 years").arg(years),
                          static_cast<qulonglong>(years));
@@ -119,21 +112,19 @@ void SunPage::buildControls() {
     });
     row->addWidget(m_years);
     label(tr("seed"));
-    m_seed = new QuantityEdit(typedFacts("seed", "Seed",
-                                         "Of the invented weather: the same seed, the same weather",
-                                         Unit::none, 0, kMostSeed),
-                              this);
-    m_seed->setObjectName(QStringLiteral("sun.seed"));
-    m_seed->setFixedWidth(t.ipx(46));
+    m_seed = quantityField(this, "sun.seed",
+                           typedFacts("seed", "Seed",
+                                      "Of the invented weather: the same seed, the same weather",
+                                      Unit::none, 0, kMostSeed),
+                           46);
     connect(m_seed, &QuantityEdit::committed, this, [this](std::optional<double> seed) {
         m_seedNumber = static_cast<std::uint64_t>(std::llround(seed.value_or(1)));
         m_file.reset();
         solve();
     });
     row->addWidget(m_seed);
-    m_open = new QPushButton(tr("Open weather…"), this);
-    m_open->setObjectName(QStringLiteral("sun.open"));
-    m_open->setToolTip(tr("A CSV of time, ghi_w_m2 and air_c by the hour, or an EPW file"));
+    m_open = pushButton(this, "sun.open", tr("Open weather…"),
+                        tr("A CSV of time, ghi_w_m2 and air_c by the hour, or an EPW file"));
     connect(m_open, &QPushButton::clicked, this, &SunPage::askForWeather);
     row->addWidget(m_open);
     m_weatherSays = mutedLabel({}, this, 11);
@@ -142,15 +133,10 @@ void SunPage::buildControls() {
 
 void SunPage::buildCards(QBoxLayout& column) {
     const Theme& t = Theme::now();
-    auto* frame = new QFrame(this);
-    makeCard(*frame, QStringLiteral("sunYearCard"), tr("The year, day by hour"));
-    auto* inside = new QVBoxLayout(frame);
-    inside->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(12), t.ipx(4));
-    inside->setSpacing(t.ipx(2));
+    auto* frame = newCard(this, "sunYearCard", tr("The year, day by hour"));
+    auto* inside = newColumn(frame, 2, Margins{12, 8, 12, 4});
     auto* head = new QHBoxLayout;
-    m_yearTitle = new QLabel(frame);
-    m_yearTitle->setObjectName(QStringLiteral("sun.reading"));
-    m_yearTitle->setFont(t.font(12, true));
+    m_yearTitle = textLabel(frame, {}, {.size = 12, .bold = true, .name = "sun.reading"});
     head->addWidget(m_yearTitle, 1);
     inside->addLayout(head);
     m_yearPlot = new SunYearPlot(frame);
@@ -166,34 +152,24 @@ void SunPage::buildCards(QBoxLayout& column) {
         m_yearTitle->setText(reading.isEmpty() ? m_yearSays : reading);
     });
 
-    auto* kneeFrame = new QFrame(this);
-    makeCard(*kneeFrame, QStringLiteral("sunKneeCard"), tr("The panel's curve"));
-    auto* knee = new QVBoxLayout(kneeFrame);
-    knee->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(8), t.ipx(4));
-    auto* row = new QHBoxLayout;
-    row->setSpacing(t.ipx(6));
-    m_mppTitle = new QLabel(tr("A bright day in"), kneeFrame);
-    m_mppTitle->setFont(t.font(12, true));
+    auto* kneeFrame = newCard(this, "sunKneeCard", tr("The panel's curve"));
+    auto* knee = newColumn(kneeFrame, {}, Margins{12, 8, 8, 4});
+    auto* row = newRow(nullptr, 6);
+    m_mppTitle = textLabel(kneeFrame, tr("A bright day in"), {.size = 12, .bold = true});
     row->addWidget(m_mppTitle);
-    m_month = new PlainCombo(kneeFrame);
-    m_month->setObjectName(QStringLiteral("sun.month"));
-    m_month->setAccessibleName(tr("Month"));
-    m_month->setToolTip(tr("Nine days in ten of that month are duller"));
+    m_month = choiceField(kneeFrame, "sun.month", tr("Month"),
+                          tr("Nine days in ten of that month are duller"));
     for (std::size_t month = 0; month < 12; ++month)
         m_month->addItem(qs(monthName(month)));
     row->addWidget(m_month);
-    m_hour = new PlainCombo(kneeFrame);
-    m_hour->setObjectName(QStringLiteral("sun.hour"));
-    m_hour->setAccessibleName(tr("Hour"));
-    m_hour->setToolTip(tr("Hour of the clock"));
+    m_hour = choiceField(kneeFrame, "sun.hour", tr("Hour"), tr("Hour of the clock"));
     for (std::size_t hour = 0; hour < kHours; ++hour)
         m_hour->addItem(QStringLiteral("%1:00").arg(hour + kFirstHour, 2, 10, QLatin1Char('0')));
     row->addWidget(m_hour);
     row->addStretch();
     knee->addLayout(row);
-    m_setKnee = new QPushButton(kneeFrame);
-    m_setKnee->setObjectName(QStringLiteral("sun.setKnee"));
-    m_setKnee->setToolTip(tr("Sets the charger to what the panel has at its knee at this moment"));
+    m_setKnee = pushButton(kneeFrame, "sun.setKnee", {},
+                           tr("Sets the charger to what the panel has at its knee at this moment"));
     connect(m_setKnee, &QPushButton::clicked, this, [this] {
         if (const MppSnapshot* shown = mppShown())
             m_session.apply(tr("set the charger to the panel's knee"),
@@ -208,9 +184,7 @@ void SunPage::buildCards(QBoxLayout& column) {
             showKnee();
         });
     m_card = new SunCard(m_session, this);
-    m_stop = new QPushButton(tr("Stop"), m_card);
-    m_stop->setObjectName(QStringLiteral("sun.stop"));
-    m_stop->setToolTip(tr("Leaves the map as far as it is"));
+    m_stop = pushButton(m_card, "sun.stop", tr("Stop"), tr("Leaves the map as far as it is"));
     m_stop->hide();
     connect(m_stop, &QPushButton::clicked, this, [this] { m_session.jobs().stop(kMap); });
     m_card->addToHead(m_stop);

@@ -55,15 +55,6 @@ SunYearPlot::SunYearPlot(QWidget* parent) : QCustomPlot(parent) {
     makeMonths();
 }
 
-QCPItemText* SunYearPlot::text(Role role, const QString& says) {
-    auto* item = new QCPItemText(this);
-    item->setFont(Theme::now().font(11));
-    item->setColor(colour(role));
-    item->setText(says);
-    item->setClipToAxisRect(false);
-    return item;
-}
-
 void SunYearPlot::makeYear() {
     const auto days = static_cast<double>(kDaysAYear);
     xAxis->setRange(0, days);
@@ -127,7 +118,8 @@ void SunYearPlot::makeMonths() {
     m_could = bars(onCard(Role::charging, 0.28), tr("the panel could give (Wh a day)"));
     m_need = bars(colour(Role::copper), tr("needed (Wh a day)"));
     const auto name = [&](const QString& says, Role role, double at) {
-        auto* item = text(role, says);
+        auto* item = plotText(*this, role, {.padding = {}}, says);
+        item->setClipToAxisRect(false);
         item->position->setType(QCPItemPosition::ptAxisRectRatio);
         item->position->setAxisRect(m_months);
         item->position->setCoords(-0.008, at);

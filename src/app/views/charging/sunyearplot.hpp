@@ -38,7 +38,6 @@ class SunYearPlot : public QCustomPlot {
     void makeMonths();
     void mark(std::optional<std::size_t> hour);
     [[nodiscard]] std::optional<std::size_t> hourAt(const QPointF& at) const;
-    QCPItemText* text(Role role, const QString& says);
 
     QCPColorMap* m_charge;
     QCPColorMap* m_missed;

@@ -3,6 +3,7 @@
 
 #include "project/variants.hpp"
 #include "text/text.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/refresher.hpp"
 #include "widgets/text.hpp"
@@ -133,16 +134,12 @@ struct CompareView::Row {
 
 CompareView::CompareView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
     setObjectName(QStringLiteral("compare"));
-    const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(16), t.ipx(8), t.ipx(16), t.ipx(12));
-    column->setSpacing(t.ipx(8));
+    auto* column = newColumn(this, 8, Margins{16, 8, 16, 12});
     auto* title = viewTitle(this, tr("Variants"), tr("side by side, what differs first"));
     m_state = mutedLabel({}, this);
     m_state->setObjectName(QStringLiteral("compare.state"));
     title->addWidget(m_state);
-    m_choice = new QHBoxLayout;
-    m_choice->setSpacing(t.ipx(4));
+    m_choice = newRow(nullptr, 4);
     title->addLayout(m_choice);
     column->addLayout(title);
     m_scroll = new QScrollArea(this);
@@ -184,8 +181,7 @@ void CompareView::fillChoice() {
     const auto in = chosen();
     for (std::size_t i = 0; i < count; ++i) {
         const QString name = qs(variantName(m_session.document(), i));
-        auto* b = new QCheckBox(name, this);
-        b->setObjectName(QStringLiteral("compare.take.%1").arg(i));
+        auto* b = checkBox(this, QStringLiteral("compare.take.%1").arg(i), name);
         const bool on = std::find(in.begin(), in.end(), i) != in.end();
         b->setChecked(on);
         b->setToolTip(tr("Variant %1 in the comparison, two to five at a time").arg(name));
@@ -275,10 +271,7 @@ std::vector<CompareView::Row> CompareView::figures() const {
 }
 
 QLabel* CompareView::cell(const QString& text, const QString& name) {
-    auto* label = new QLabel(text, m_grid->parentWidget());
-    label->setObjectName(name);
-    label->setFont(Theme::now().font(12));
-    label->setWordWrap(true);
+    auto* label = textLabel(m_grid->parentWidget(), text, {.size = 12, .wrap = true, .name = name});
     label->setAlignment(Qt::AlignLeft | Qt::AlignTop);
     label->setTextInteractionFlags(Qt::TextSelectableByMouse);
     return label;
@@ -302,10 +295,10 @@ void CompareView::addHeads() {
         const EvaluatedVariant& w = m_shown->variants[i];
         const int column = static_cast<int>(i) + 1;
         const bool open = m_numbers[i] == m_session.variant();
-        auto* head = new QPushButton(open ? tr("%1, open").arg(qs(w.name)) : qs(w.name),
-                                     m_grid->parentWidget());
-        head->setObjectName(QStringLiteral("compare.%1.open").arg(i));
-        head->setToolTip(open ? tr("This variant is open") : tr("Open variant %1").arg(qs(w.name)));
+        auto* head =
+            pushButton(m_grid->parentWidget(), QStringLiteral("compare.%1.open").arg(i),
+                       open ? tr("%1, open").arg(qs(w.name)) : qs(w.name),
+                       open ? tr("This variant is open") : tr("Open variant %1").arg(qs(w.name)));
         head->setAccessibleName(head->toolTip());
         head->setProperty("accent", open);
         connect(head, &QPushButton::clicked, this,
@@ -326,8 +319,7 @@ void CompareView::addHeads() {
 }
 
 void CompareView::addSection(const QString& title) {
-    auto* label = new QLabel(title, m_grid->parentWidget());
-    label->setFont(Theme::now().font(13, true));
+    auto* label = textLabel(m_grid->parentWidget(), title, {.size = 13, .bold = true});
     label->setContentsMargins(0, Theme::now().ipx(8), 0, 0);
     m_grid->addWidget(label, m_grid->rowCount(), 0, 1, -1);
 }

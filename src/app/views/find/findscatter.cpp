@@ -2,6 +2,7 @@
 #include "views/find/findscatter.hpp"
 
 #include "theme/theme.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/flowlayout.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
@@ -35,15 +36,10 @@ QString byText(const Candidate::Refilled& refill) {
 FindScatter::FindScatter(QWidget* parent) : QFrame(parent) {
     const Theme& t = Theme::now();
     makeCard(*this, QStringLiteral("findScatter"), tr("All that do it"));
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(8), t.ipx(6), t.ipx(8), t.ipx(6));
-    column->setSpacing(t.ipx(4));
+    auto* column = newColumn(this, 4, Margins{8, 6, 8, 6});
     auto* head = new FlowLayout(nullptr, t.ipx(6), t.ipx(4));
     const auto box = [&](const char* name, const QString& says, Axis& axis) {
-        auto* combo = new PlainCombo(this);
-        combo->setObjectName(QStringLiteral("find.") + QLatin1String(name));
-        combo->setAccessibleName(says);
-        combo->setToolTip(says);
+        auto* combo = choiceField(this, QStringLiteral("find.") + QLatin1String(name), says, says);
         combo->setMinimumContentsLength(8);
         combo->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
         for (const Axis a :
@@ -61,15 +57,12 @@ FindScatter::FindScatter(QWidget* parent) : QFrame(parent) {
     m_yBox = box("y", tr("Upwards"), m_y);
     head->addWidget(m_yBox);
     auto* across = new QWidget(this);
-    auto* pair = new QHBoxLayout(across);
-    pair->setContentsMargins(0, 0, 0, 0);
-    pair->setSpacing(t.ipx(6));
+    auto* pair = newRow(across, 6, Margins{});
     pair->addWidget(mutedLabel(tr("over"), across, 12));
     m_xBox = box("x", tr("To the right"), m_x);
     pair->addWidget(m_xBox);
     head->addWidget(across);
-    m_wide = new QPushButton(tr("Show all"), this);
-    m_wide->setObjectName(QStringLiteral("find.wide"));
+    m_wide = pushButton(this, "find.wide", tr("Show all"));
     m_wide->setCheckable(true);
     m_wide->setToolTip(tr("All that do it, or those about the short list"));
     connect(m_wide, &QPushButton::toggled, this, [this](bool on) {
@@ -141,19 +134,14 @@ FindScatter::FindScatter(QWidget* parent) : QFrame(parent) {
         emit cornered();
     });
     column->addWidget(m_plot, 1);
-    m_hover = new QLabel(this);
-    m_hover->setObjectName(QStringLiteral("find.chosen"));
-    m_hover->setFont(t.font(12));
-    m_hover->setWordWrap(true);
-    m_takeButton = new QPushButton(tr("Take as variant"), this);
-    m_takeButton->setObjectName(QStringLiteral("find.take"));
-    m_takeButton->setToolTip(tr("The chosen supply as another variant of this project (Enter)"));
+    m_hover = textLabel(this, {}, {.size = 12, .wrap = true, .name = "find.chosen"});
+    m_takeButton = pushButton(this, "find.take", tr("Take as variant"),
+                              tr("The chosen supply as another variant of this project (Enter)"));
     connect(m_takeButton, &QPushButton::clicked, this, [this] {
         if (m_chosen >= 0)
             emit taken(m_chosen);
     });
-    auto* foot = new QHBoxLayout;
-    foot->setSpacing(t.ipx(8));
+    auto* foot = newRow(nullptr, 8);
     foot->addWidget(m_hover, 1);
     foot->addWidget(m_takeButton);
     column->addLayout(foot);
@@ -275,10 +263,7 @@ void FindScatter::draw() {
     if (s.hasYours && s.yours.hours > 0) {
         m_yours->setData({valueOn(s.yours, m_x)}, {valueOn(s.yours, m_y)});
         see(valueOn(s.yours, m_x), valueOn(s.yours, m_y));
-        auto* text = new QCPItemText(m_plot);
-        text->setText(tr("yours"));
-        text->setFont(Theme::now().font(12, true));
-        text->setColor(colour(Role::ink));
+        auto* text = plotText(*m_plot, Role::ink, {.size = 12, .bold = true}, tr("yours"));
         text->setPositionAlignment(Qt::AlignLeft | Qt::AlignVCenter);
         text->setPadding(QMargins(Theme::now().ipx(10), 0, 0, 0));
         text->position->setCoords(valueOn(s.yours, m_x), valueOn(s.yours, m_y));
@@ -328,10 +313,8 @@ void FindScatter::draw() {
         rule->setPen(QPen(colour(Role::fine), Theme::now().px(1.5), Qt::DashLine));
         rule->point1->setCoords(m_plot->xAxis->range().lower, *m_target);
         rule->point2->setCoords(m_plot->xAxis->range().upper, *m_target);
-        auto* text = new QCPItemText(m_plot);
-        text->setText(tr("target %1").arg(hours(*m_target)));
-        text->setFont(Theme::now().font(12, true));
-        text->setColor(colour(Role::fine));
+        auto* text = plotText(*m_plot, Role::fine, {.size = 12, .bold = true, .padding = {}},
+                              tr("target %1").arg(hours(*m_target)));
         text->setPositionAlignment(Qt::AlignRight | Qt::AlignBottom);
         text->position->setTypeX(QCPItemPosition::ptAxisRectRatio);
         text->position->setTypeY(QCPItemPosition::ptPlotCoords);

@@ -4,6 +4,7 @@
 #include "project/file.hpp"
 #include "views/find/findscatter.hpp"
 #include "views/find/rejectreasonbars.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/flowlayout.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
@@ -71,9 +72,7 @@ FindView::FindView(Session& session, QWidget* parent) : QWidget(parent), m_sessi
     setFocusPolicy(Qt::StrongFocus);
     const Theme& t = Theme::now();
     auto* page = scrollingPage(this, QStringLiteral("find.scroll"));
-    auto* column = new QVBoxLayout(page);
-    column->setContentsMargins(t.ipx(16), t.ipx(8), t.ipx(16), t.ipx(12));
-    column->setSpacing(t.ipx(8));
+    auto* column = newColumn(page, 8, Margins{16, 8, 16, 12});
     column->addLayout(viewTitle(this, tr("Find a supply"),
                                 tr("every supply that the parts can make, for these loads and "
                                    "this brief")));
@@ -101,18 +100,14 @@ QLayout* FindView::buildLimits() {
     // A field stays beside its words.
     const auto pair = [&](const QString& text, QWidget* edit) {
         auto* both = new QWidget(this);
-        auto* line = new QHBoxLayout(both);
-        line->setContentsMargins(0, 0, 0, 0);
-        line->setSpacing(t.ipx(8));
+        auto* line = newRow(both, 8, Margins{});
         line->addWidget(mutedLabel(text, both, 12));
         line->addWidget(edit);
         row->addWidget(both);
     };
     const auto field = [&](const QString& text, const FieldFacts& facts, const char* name,
                            std::optional<double>& into) {
-        auto* edit = new QuantityEdit(facts, this);
-        edit->setObjectName(QStringLiteral("find.") + QLatin1String(name));
-        edit->setFixedWidth(t.ipx(72));
+        auto* edit = quantityField(this, QStringLiteral("find.") + QLatin1String(name), facts, 72);
         connect(edit, &QuantityEdit::committed, this, [this, &into](std::optional<double> v) {
             into = v;
             start();
@@ -132,14 +127,11 @@ QLayout* FindView::buildLimits() {
                          typedFacts("hours", "Runs at least",
                                     "Where the brief has no longer target", Unit::hour, 0.001, 1e6),
                          "hours", m_hours);
-    m_cells = new PlainCombo(this);
-    m_cells->setObjectName(QStringLiteral("find.cells"));
-    m_cells->setAccessibleName(tr("Which cells"));
+    m_cells = choiceField(this, "find.cells", tr("Which cells"));
     m_cells->addItems({tr("all cells"), tr("cells to hand")});
     connect(m_cells, &QComboBox::activated, this, [this] { start(); });
     pair(tr("of"), m_cells);
-    m_go = new QPushButton(tr("Search"), this);
-    m_go->setObjectName(QStringLiteral("find.go"));
+    m_go = pushButton(this, "find.go", tr("Search"));
     accentButton(*m_go, true);
     connect(m_go, &QPushButton::clicked, this, [this] { m_running ? stop() : start(); });
     row->addWidget(m_go);
@@ -147,14 +139,9 @@ QLayout* FindView::buildLimits() {
 }
 
 QWidget* FindView::buildRejectReasons() {
-    const Theme& t = Theme::now();
-    auto* card = new QFrame(this);
-    makeCard(*card, QStringLiteral("findFell"), tr("Why the others fell out"));
-    auto* column = new QVBoxLayout(card);
-    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(12), t.ipx(8));
-    column->setSpacing(t.ipx(6));
-    auto* title = new QLabel(tr("Why the others fell out"), card);
-    title->setFont(t.font(13, true));
+    auto* card = newCard(this, "findFell", tr("Why the others fell out"));
+    auto* column = newColumn(card, 6, Margins{12, 8, 12, 8});
+    auto* title = textLabel(card, tr("Why the others fell out"), {.size = 13, .bold = true});
     column->addWidget(title);
     m_bars = new RejectReasonBars(card);
     column->addWidget(m_bars);
@@ -169,13 +156,10 @@ QWidget* FindView::buildRejectReasons() {
 
 QWidget* FindView::buildList() {
     const Theme& t = Theme::now();
-    auto* card = new QFrame(this);
-    makeCard(*card, QStringLiteral("findList"), tr("Short list"));
-    auto* column = new QVBoxLayout(card);
-    column->setContentsMargins(t.ipx(8), t.ipx(8), t.ipx(8), t.ipx(6));
-    auto* title = new QLabel(tr("Short list"), card);
-    title->setObjectName(QStringLiteral("find.listTitle"));
-    title->setFont(t.font(13, true));
+    auto* card = newCard(this, "findList", tr("Short list"));
+    auto* column = newColumn(card, {}, Margins{8, 8, 8, 6});
+    auto* title =
+        textLabel(card, tr("Short list"), {.size = 13, .bold = true, .name = "find.listTitle"});
     column->addWidget(title);
     m_list = new QTableWidget(0, 7, card);
     m_list->setObjectName(QStringLiteral("find.list"));

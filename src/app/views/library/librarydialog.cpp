@@ -4,6 +4,7 @@
 #include "project/file.hpp"
 #include "text/text.hpp"
 #include "views/library/librarymodel.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/flowlayout.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
@@ -47,8 +48,7 @@ QuantityEdit* LibraryDialog::limit(const char* name, const QString& label, Unit 
     facts.key = name;
     facts.unit = unit;
     facts.help = "A limit; empty for none";
-    auto* edit = new QuantityEdit(facts, this);
-    edit->setObjectName(QStringLiteral("library.%1").arg(QLatin1String(name)));
+    auto* edit = quantityField(this, QStringLiteral("library.%1").arg(QLatin1String(name)), facts);
     edit->setAccessibleName(label);
     edit->setToolTip(label);
     edit->setPlaceholderText(label);
@@ -73,10 +73,7 @@ QWidget* LibraryDialog::buildFilters() {
     m_words->setFixedWidth(t.ipx(180));
     connect(m_words, &QLineEdit::textChanged, this, &LibraryDialog::filter);
     flow->addWidget(m_words);
-    m_trade = new PlainCombo(this);
-    m_trade->setObjectName(QStringLiteral("library.trade"));
-    m_trade->setAccessibleName(tr("Trade"));
-    m_trade->setToolTip(tr("Which parts are shown"));
+    m_trade = choiceField(this, "library.trade", tr("Trade"), tr("Which parts are shown"));
     m_trade->addItem(tr("everything"), QString());
     for (const auto& [value, text] :
          {std::pair{"cells", tr("cells")}, std::pair{"regulators", tr("regulators")},
@@ -91,12 +88,10 @@ QWidget* LibraryDialog::buildFilters() {
     flow->addWidget(limit("leastAmps", tr("at least A"), Unit::ampere, &m_leastAmps));
     flow->addWidget(limit("mostGrams", tr("at most g"), Unit::gram, &m_mostGrams));
     flow->addWidget(limit("mostPrice", tr("at most price"), Unit::money, &m_mostPrice));
-    m_fitting = new QCheckBox(tr("what fits"), this);
-    m_fitting->setObjectName(QStringLiteral("library.fitting"));
-    m_fitting->setToolTip(tr("Only what would work in this place"));
-    m_own = new QCheckBox(tr("my own"), this);
-    m_own->setObjectName(QStringLiteral("library.own"));
-    m_own->setToolTip(tr("Only parts that you have kept or imported"));
+    m_fitting = checkBox(this, "library.fitting", tr("what fits"),
+                         tr("Only what would work in this place"));
+    m_own = checkBox(this, "library.own", tr("my own"),
+                     tr("Only parts that you have kept or imported"));
     for (QCheckBox* check : {m_fitting, m_own}) {
         connect(check, &QCheckBox::toggled, this, &LibraryDialog::filter);
         flow->addWidget(check);
@@ -108,14 +103,12 @@ void LibraryDialog::build() {
     const Theme& t = Theme::now();
     const Stage* stage = m_session.project().stage(m_stage);
     setWindowTitle(stage ? tr("In place of %1").arg(qs(nameOf(*stage))) : tr("Library"));
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(16), t.ipx(12), t.ipx(16), t.ipx(12));
-    column->setSpacing(t.ipx(8));
+    auto* column = newColumn(this, 8, Margins{16, 12, 16, 12});
     auto* title =
-        new QLabel(stage ? tr("What could stand in the place of %1").arg(qs(nameOf(*stage)))
-                         : tr("Library of parts"),
-                   this);
-    title->setFont(t.font(15, true));
+        textLabel(this,
+                  stage ? tr("What could stand in the place of %1").arg(qs(nameOf(*stage)))
+                        : tr("Library of parts"),
+                  {.size = 15, .bold = true});
     column->addWidget(title);
     m_state = mutedLabel({}, this, 12);
     m_state->setObjectName(QStringLiteral("library.state"));
@@ -166,8 +159,7 @@ QTableView* LibraryDialog::buildTable() {
 QHBoxLayout* LibraryDialog::buildFoot(const Stage* stage) {
     auto* foot = new QHBoxLayout;
     const auto button = [&](const QString& text, const char* name, const QString& help, auto slot) {
-        auto* b = new QPushButton(text, this);
-        b->setObjectName(QStringLiteral("library.%1").arg(QLatin1String(name)));
+        auto* b = pushButton(this, QStringLiteral("library.%1").arg(QLatin1String(name)), text);
         b->setAutoDefault(false);
         b->setToolTip(help);
         connect(b, &QPushButton::clicked, this, slot);

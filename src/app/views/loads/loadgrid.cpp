@@ -4,6 +4,7 @@
 
 #include "project/edits.hpp"
 #include "theme/theme.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/refresher.hpp"
 #include "widgets/text.hpp"
@@ -253,9 +254,7 @@ void DrawEdit::keyPressEvent(QKeyEvent* event) {
 LoadGrid::LoadGrid(Session& session, QWidget* parent) : QFrame(parent), m_session(session) {
     makeCard(*this, QStringLiteral("loadGrid"), tr("Loads by modes"));
     const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(12), t.ipx(8));
-    column->setSpacing(t.ipx(6));
+    auto* column = newColumn(this, 6, Margins{12, 8, 12, 8});
     auto* scroll = m_scroll = new QScrollArea(this);
     scroll->setWidgetResizable(true);
     scroll->setFrameShape(QFrame::NoFrame);
@@ -268,14 +267,12 @@ LoadGrid::LoadGrid(Session& session, QWidget* parent) : QFrame(parent), m_sessio
     scroll->setWidget(m_body);
     column->addWidget(scroll, 1);
     auto* foot = new QHBoxLayout;
-    auto* addLoad = new QPushButton(tr("Add a load"), this);
-    addLoad->setObjectName(QStringLiteral("addLoad"));
-    addLoad->setToolTip(tr("A new load on the feed of the last one"));
+    auto* addLoad =
+        pushButton(this, "addLoad", tr("Add a load"), tr("A new load on the feed of the last one"));
     connect(addLoad, &QPushButton::clicked, this,
             [this] { m_session.apply(tr("add a load"), withNewLoad(m_session.project())); });
-    auto* addMode = new QPushButton(tr("Add a mode"), this);
-    addMode->setObjectName(QStringLiteral("addMode"));
-    addMode->setToolTip(tr("A new mode, 1 s every minute"));
+    auto* addMode =
+        pushButton(this, "addMode", tr("Add a mode"), tr("A new mode, 1 s every minute"));
     connect(addMode, &QPushButton::clicked, this, [this] {
         if (const auto trouble = m_session.edit(tr("add a mode"), withNewMode(m_session.project())))
             ask(qs(trouble->message()));
@@ -286,9 +283,7 @@ LoadGrid::LoadGrid(Session& session, QWidget* parent) : QFrame(parent), m_sessio
     foot->addSpacing(t.ipx(8));
     foot->addWidget(m_legend);
     foot->addStretch();
-    m_total = new QLabel(this);
-    m_total->setObjectName(QStringLiteral("loadTotals"));
-    m_total->setFont(t.font(12, true));
+    m_total = textLabel(this, {}, {.size = 12, .bold = true, .name = "loadTotals"});
     m_total->setToolTip(tr("At the cells, averaged over a day at half charge"));
     foot->addWidget(m_total);
     column->addLayout(foot);
@@ -341,9 +336,7 @@ void LoadGrid::rebuild() {
 }
 
 QLabel* LoadGrid::small(const QString& text) {
-    auto* label = new QLabel(text, m_body);
-    label->setFont(Theme::now().font(11));
-    label->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
+    auto* label = textLabel(m_body, text, {.size = 11, .ink = Role::muted});
     return label;
 }
 
@@ -359,9 +352,8 @@ void LoadGrid::build() {
     grid->addWidget(small(tr("share of energy")), 0, 2 + 2 * static_cast<int>(p.modes.size()));
     for (std::size_t m = 0; m < p.modes.size(); ++m) {
         const int column = 2 + 2 * static_cast<int>(m);
-        auto* button = new QPushButton(qs(nameOf(p.modes[m])), m_body);
-        button->setObjectName("mode." + qs(p.modes[m].id));
-        button->setToolTip(tr("Choose this mode; its times are edited above"));
+        auto* button = pushButton(m_body, "mode." + qs(p.modes[m].id), qs(nameOf(p.modes[m])),
+                                  tr("Choose this mode; its times are edited above"));
         connect(button, &QPushButton::clicked, this, [this, m] {
             m_session.setDisplayedPoint(m_session.charge(), m);
             emit modeChosen();

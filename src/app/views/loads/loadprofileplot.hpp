@@ -36,6 +36,9 @@ class EdgeHandle : public QWidget {
     Qt::Orientation m_way;
 };
 
+/// As a block of it is labelled: its name and when.
+[[nodiscard]] QString modeText(const Mode& mode);
+
 /// Current up on a logarithmic axis. `day`: the hours across, windows as blocks, repeating modes as
 /// stripes. Otherwise one cycle: the longest period of the repeating modes that run while the mode
 /// shown does, each as one block. Charge per day stands in words: on a logarithmic axis an area

@@ -8,6 +8,7 @@
 #include "views/loads/modebar.hpp"
 #include "views/loads/tracecard.hpp"
 #include "views/loads/tracedialog.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/inspector.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/refresher.hpp"
@@ -40,12 +41,9 @@ LoadsView::LoadsView(Session& session, QWidget* parent) : QWidget(parent), m_ses
         TraceDialog dialog(QFileInfo(path).fileName(), start, this);
         return dialog.exec() == QDialog::Accepted ? std::optional(dialog.format()) : std::nullopt;
     };
-    const Theme& t = Theme::now();
     // Where the window is low everything keeps its height and the page scrolls.
     QWidget* page = scrollingPage(this, QStringLiteral("loads.scroll"));
-    auto* column = new QVBoxLayout(page);
-    column->setContentsMargins(t.ipx(16), t.ipx(8), t.ipx(16), t.ipx(12));
-    column->setSpacing(t.ipx(6));
+    auto* column = newColumn(page, 6, Margins{16, 8, 16, 12});
     column->addLayout(buildTitle());
     buildDay(column);
     m_besides << caption(column, tr("One cycle"));
@@ -67,14 +65,12 @@ LoadsView::LoadsView(Session& session, QWidget* parent) : QWidget(parent), m_ses
 
 QLayout* LoadsView::buildTitle() {
     auto* title = viewTitle(this, tr("Loads"), tr("what your project draws, and when"));
-    m_show = new QPushButton(this);
-    m_show->setObjectName(QStringLiteral("trace.show"));
-    m_show->setToolTip(tr("Show or hide the measured trace"));
+    m_show = pushButton(this, "trace.show", {}, tr("Show or hide the measured trace"));
     connect(m_show, &QPushButton::clicked, this, [this] { showTrace(!m_card->isVisibleTo(this)); });
     title->addWidget(m_show);
-    auto* open = new QPushButton(tr("Open a measured trace…"), this);
-    open->setObjectName(QStringLiteral("trace.open"));
-    open->setToolTip(tr("A CSV of time and current, or drop one here: it is cut into modes"));
+    auto* open =
+        pushButton(this, "trace.open", tr("Open a measured trace…"),
+                   tr("A CSV of time and current, or drop one here: it is cut into modes"));
     connect(open, &QPushButton::clicked, this, [this] {
         if (const QString path = askWhichTrace(); !path.isEmpty())
             openTrace(path);
@@ -84,9 +80,7 @@ QLayout* LoadsView::buildTitle() {
 }
 
 QLabel* LoadsView::caption(QVBoxLayout* column, const QString& text) {
-    auto* label = new QLabel(text, this);
-    label->setFont(Theme::now().font(12, true));
-    label->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
+    auto* label = textLabel(this, text, {.size = 12, .bold = true, .ink = Role::muted});
     column->addWidget(label);
     return label;
 }

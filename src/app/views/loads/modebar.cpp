@@ -4,6 +4,7 @@
 
 #include "project/edits.hpp"
 #include "theme/theme.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/quantityedit.hpp"
@@ -36,12 +37,8 @@ constexpr double kFirstPeriod = 60;
 
 ModeBar::ModeBar(Session& session, QWidget* parent) : QFrame(parent), m_session(session) {
     makeCard(*this, QStringLiteral("modeBar"), tr("Times of the mode shown"));
-    const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(12), t.ipx(6), t.ipx(12), t.ipx(6));
-    column->setSpacing(t.ipx(2));
-    auto* row = new QHBoxLayout;
-    row->setSpacing(t.ipx(6));
+    auto* column = newColumn(this, 2, Margins{12, 6, 12, 6});
+    auto* row = newRow(nullptr, 6);
     buildFields(row);
     row->addStretch();
     buildButtons(row);
@@ -68,24 +65,16 @@ void ModeBar::buildFields(QHBoxLayout* row) {
     m_name->setToolTip(tr("What the mode is called"));
     m_name->setFixedWidth(t.ipx(120));
     row->addWidget(m_name);
-    m_kind = new PlainCombo(this);
-    m_kind->setObjectName(QStringLiteral("mode.kind"));
-    m_kind->setAccessibleName(tr("Kind of the mode"));
-    m_kind->setToolTip(tr("The base mode fills what the others leave"));
+    m_kind = choiceField(this, "mode.kind", tr("Kind of the mode"),
+                         tr("The base mode fills what the others leave"));
     row->addWidget(m_kind);
     m_lastsLabel = label(tr("lasts"));
-    m_lasts = new QuantityEdit(factsOf("duration_s"), this);
-    m_lasts->setObjectName(QStringLiteral("mode.lasts"));
-    m_lasts->setFixedWidth(t.ipx(72));
+    m_lasts = quantityField(this, "mode.lasts", factsOf("duration_s"), 72);
     m_everyLabel = label(tr("every"));
-    m_every = new QuantityEdit(factsOf("every_s"), this);
-    m_every->setObjectName(QStringLiteral("mode.every"));
-    m_every->setFixedWidth(t.ipx(72));
+    m_every = quantityField(this, "mode.every", factsOf("every_s"), 72);
     m_withinLabel = label(tr("within"));
-    m_within = new PlainCombo(this);
-    m_within->setObjectName(QStringLiteral("mode.within"));
-    m_within->setAccessibleName(tr("Within which daily mode"));
-    m_within->setToolTip(tr("Always, or only while a daily mode runs"));
+    m_within = choiceField(this, "mode.within", tr("Within which daily mode"),
+                           tr("Always, or only while a daily mode runs"));
     m_windowsLabel = label(tr("from–to"));
     m_windows = new QLineEdit(this);
     m_windows->setObjectName(QStringLiteral("mode.windows"));
@@ -113,9 +102,8 @@ void ModeBar::buildButtons(QHBoxLayout* row) {
     };
     m_earlier = mover(QStringLiteral("←"), "mode.earlier", tr("Move the mode to the left"), -1);
     m_later = mover(QStringLiteral("→"), "mode.later", tr("Move the mode to the right"), 1);
-    m_remove = new QPushButton(tr("Take out"), this);
-    m_remove->setObjectName(QStringLiteral("mode.remove"));
-    m_remove->setToolTip(tr("Take the mode out, with its draws"));
+    m_remove =
+        pushButton(this, "mode.remove", tr("Take out"), tr("Take the mode out, with its draws"));
     row->addWidget(m_remove);
 }
 

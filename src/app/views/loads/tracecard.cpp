@@ -3,6 +3,7 @@
 
 #include "theme/theme.hpp"
 #include "views/loads/traceplot.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/labelplacing.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
@@ -74,9 +75,7 @@ void LevelGrip::paintEvent(QPaintEvent*) {
 LevelRow::LevelRow(TraceWork& work, TracePlot& plot, std::size_t level, QWidget* parent)
     : QWidget(parent), m_work(work), m_level(level) {
     const Theme& t = Theme::now();
-    auto* row = new QHBoxLayout(this);
-    row->setContentsMargins(0, 0, 0, 0);
-    row->setSpacing(t.ipx(4));
+    auto* row = newRow(this, 4, Margins{});
     auto* grip = new LevelGrip(level, this);
     connect(grip, &LevelGrip::dragged, this, [this, &plot](double by) {
         m_work.moveLevel(m_level, plot.ampsAt(plot.yOf(m_work.levels()[m_level]) + by));
@@ -86,8 +85,7 @@ LevelRow::LevelRow(TraceWork& work, TracePlot& plot, std::size_t level, QWidget*
     });
     connect(grip, &LevelGrip::join, this, [this] { m_work.merge(m_level); });
     row->addWidget(grip);
-    auto* column = new QVBoxLayout;
-    column->setSpacing(0);
+    auto* column = newColumn(nullptr, 0);
     m_name = new QLineEdit(this);
     m_name->setObjectName(QStringLiteral("level.%1.name").arg(level));
     m_name->setAccessibleName(tr("Name of level %1").arg(level + 1));
@@ -108,8 +106,7 @@ LevelRow::LevelRow(TraceWork& work, TracePlot& plot, std::size_t level, QWidget*
     m_figures = mutedLabel({}, this);
     m_figures->setObjectName(QStringLiteral("level.%1.figures").arg(level));
     m_figures->setIndent(t.ipx(4));
-    auto* top = new QHBoxLayout;
-    top->setSpacing(0);
+    auto* top = newRow(nullptr, 0);
     top->addWidget(m_name, 1);
     column->addLayout(top);
     column->addWidget(m_figures);
@@ -176,41 +173,31 @@ TraceCard::TraceCard(Session& session, QWidget* parent)
     : QFrame(parent), m_session(session), m_work(session.traceWork()) {
     makeCard(*this, QStringLiteral("traceCard"), tr("Measured trace"));
     const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(8), t.ipx(8));
-    column->setSpacing(t.ipx(4));
-    auto* head = new QHBoxLayout;
-    head->setSpacing(t.ipx(8));
-    m_title = new QLabel(tr("Measured trace"), this);
-    m_title->setFont(t.font(13, true));
+    auto* column = newColumn(this, 4, Margins{12, 8, 8, 8});
+    auto* head = newRow(nullptr, 8);
+    m_title = textLabel(this, tr("Measured trace"), {.size = 13, .bold = true});
     head->addWidget(m_title);
     m_about = mutedLabel({}, this);
     m_about->setObjectName(QStringLiteral("trace.about"));
     m_about->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     head->addWidget(m_about, 1);
-    m_load = new PlainCombo(this);
-    m_load->setObjectName(QStringLiteral("trace.load"));
-    m_load->setAccessibleName(tr("Which load was measured"));
-    m_load->setToolTip(tr("Which load was measured"));
+    m_load = choiceField(this, "trace.load", tr("Which load was measured"),
+                         tr("Which load was measured"));
     connect(m_load, &QComboBox::currentIndexChanged, this, &TraceCard::refresh);
     connect(m_load, &QComboBox::activated, this, [this] { m_loadChosen = true; });
     m_load->setMinimumWidth(t.ipx(kLeastChoice));
     head->addWidget(m_load);
-    m_how = new PlainCombo(this);
-    m_how->setObjectName(QStringLiteral("trace.how"));
-    m_how->setAccessibleName(tr("What becomes of the modes there are"));
-    m_how->setToolTip(tr("In place of the modes there are, or beside them"));
+    m_how = choiceField(this, "trace.how", tr("What becomes of the modes there are"),
+                        tr("In place of the modes there are, or beside them"));
     m_how->addItem(tr("in place of the modes"));
     m_how->addItem(tr("beside the modes"));
     m_how->setMinimumWidth(t.ipx(kLeastChoice));
     head->addWidget(m_how);
-    m_power = new QCheckBox(tr("as power"), this);
-    m_power->setObjectName(QStringLiteral("trace.power"));
-    m_power->setToolTip(tr("Take watts (current times the measured voltage) in place of amps: "
-                           "right for what has a switching regulator of its own"));
+    m_power = checkBox(this, "trace.power", tr("as power"),
+                       tr("Take watts (current times the measured voltage) in place of amps: "
+                          "right for what has a switching regulator of its own"));
     head->addWidget(m_power);
-    m_use = new QPushButton(tr("Use these modes"), this);
-    m_use->setObjectName(QStringLiteral("trace.use"));
+    m_use = pushButton(this, "trace.use", tr("Use these modes"));
     m_use->setProperty("accent", true);
     m_use->setToolTip(tr("Makes modes and measured draws of the levels; one undo takes it back"));
     connect(m_use, &QPushButton::clicked, this, &TraceCard::use);
@@ -232,8 +219,7 @@ TraceCard::TraceCard(Session& session, QWidget* parent)
     m_remarks->setObjectName(QStringLiteral("trace.remarks"));
     m_remarks->setWordWrap(true);
     column->addWidget(m_remarks);
-    auto* body = new QHBoxLayout;
-    body->setSpacing(t.ipx(8));
+    auto* body = newRow(nullptr, 8);
     m_plot = new TracePlot(m_work, this);
     body->addWidget(m_plot, 1);
     m_levels = new QWidget(this);

@@ -2,6 +2,7 @@
 #include "views/loads/tracedialog.hpp"
 
 #include "theme/theme.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/text.hpp"
@@ -59,11 +60,8 @@ TraceDialog::TraceDialog(const QString& fileName, std::string text, QWidget* par
     setObjectName(QStringLiteral("traceDialog"));
     setWindowTitle(tr("Read a measured trace"));
     const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(16), t.ipx(12), t.ipx(16), t.ipx(12));
-    column->setSpacing(t.ipx(8));
-    auto* title = new QLabel(fileName, this);
-    title->setFont(t.font(15, true));
+    auto* column = newColumn(this, 8, Margins{16, 12, 16, 12});
+    auto* title = textLabel(this, fileName, {.size = 15, .bold = true});
     column->addWidget(title);
     m_found = mutedLabel({}, this, 12);
     m_found->setObjectName(QStringLiteral("traceDialog.found"));
@@ -124,9 +122,8 @@ TraceDialog::TraceDialog(const QString& fileName, std::string text, QWidget* par
     m_decimal = choice("decimal", tr("The decimal mark"));
     m_decimal->addItem(tr("decimal point"), QChar('.'));
     m_decimal->addItem(tr("decimal comma"), QChar(','));
-    m_header = new QCheckBox(tr("the first row names them"), this);
-    m_header->setObjectName(QStringLiteral("traceDialog.header"));
-    m_header->setToolTip(tr("Whether the first row holds names in place of figures"));
+    m_header = checkBox(this, "traceDialog.header", tr("the first row names them"),
+                        tr("Whether the first row holds names in place of figures"));
     line(3, tr("Columns are"), {m_separator, m_decimal, m_header}, [] { return false; });
     grid->setColumnStretch(4, 1);
     column->addLayout(grid);
@@ -134,18 +131,15 @@ TraceDialog::TraceDialog(const QString& fileName, std::string text, QWidget* par
     m_missing = complaintLabel(QStringLiteral("traceDialog.missing"), this);
     column->addWidget(m_missing);
     auto* foot = new QHBoxLayout;
-    m_more = new QPushButton(tr("Change what was found"), this);
-    m_more->setObjectName(QStringLiteral("traceDialog.more"));
+    m_more = pushButton(this, "traceDialog.more", tr("Change what was found"));
     m_more->setAutoDefault(false);
     m_more->setToolTip(tr("Show everything that was found, to change it"));
     foot->addWidget(m_more);
     foot->addStretch();
-    auto* cancel = new QPushButton(tr("Leave it"), this);
-    cancel->setObjectName(QStringLiteral("traceDialog.cancel"));
+    auto* cancel = pushButton(this, "traceDialog.cancel", tr("Leave it"));
     cancel->setAutoDefault(false);
     cancel->setToolTip(tr("Do not read this file"));
-    m_read = new QPushButton(tr("Read it"), this);
-    m_read->setObjectName(QStringLiteral("traceDialog.read"));
+    m_read = pushButton(this, "traceDialog.read", tr("Read it"));
     m_read->setProperty("accent", true);
     m_read->setDefault(true);
     m_read->setToolTip(tr("Read the file and cut it into modes"));
@@ -206,10 +200,8 @@ TraceDialog::TraceDialog(const QString& fileName, std::string text, QWidget* par
 }
 
 QComboBox* TraceDialog::choice(const char* name, const QString& about) {
-    auto* box = new PlainCombo(this);
-    box->setObjectName(QStringLiteral("traceDialog.%1").arg(QLatin1String(name)));
-    box->setAccessibleName(about);
-    box->setToolTip(about);
+    auto* box =
+        choiceField(this, QStringLiteral("traceDialog.%1").arg(QLatin1String(name)), about, about);
     return box;
 }
 

@@ -2,6 +2,7 @@
 #include "views/loads/traceplot.hpp"
 
 #include "theme/theme.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/plotstyle.hpp"
 #include "widgets/text.hpp"
 
@@ -87,9 +88,7 @@ TracePlot::TracePlot(TraceWork& work, QWidget* parent) : QWidget(parent), m_work
                                             quantity(amps, Unit::ampere));
     });
     m_ribbon = new StayRibbon(work, *m_plot, this);
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(0);
+    auto* column = newColumn(this, 0, Margins{});
     column->addWidget(m_plot, 1);
     column->addWidget(m_ribbon);
     connect(m_plot->xAxis, qOverload<const QCPRange&>(&QCPAxis::rangeChanged), this,

@@ -5,6 +5,7 @@
 #include "project/build.hpp"
 #include "protect/text.hpp"
 #include "views/protection/currentsplot.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/text.hpp"
 
@@ -31,13 +32,10 @@ QString formText(const FuseChoice& c) {
 
 CurrentsCard::CurrentsCard(Session& session, QWidget* parent) : QFrame(parent), m_session(session) {
     makeCard(*this, QStringLiteral("currentsCard"), tr("Currents in order"));
-    const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(12), t.ipx(8));
-    column->setSpacing(t.ipx(4));
+    auto* column = newColumn(this, 4, Margins{12, 8, 12, 8});
     auto* title =
-        new QLabel(tr("Currents, in the order that keeps a lead from being the fuse"), this);
-    title->setFont(t.font(13, true));
+        textLabel(this, tr("Currents, in the order that keeps a lead from being the fuse"),
+                  {.size = 13, .bold = true});
     column->addWidget(title);
     m_plot = new CurrentsPlot(this);
     column->addWidget(m_plot);
@@ -45,8 +43,7 @@ CurrentsCard::CurrentsCard(Session& session, QWidget* parent) : QFrame(parent), 
     m_says->setObjectName(QStringLiteral("currents.says"));
     m_says->setWordWrap(true);
     column->addWidget(m_says);
-    m_choices = new QHBoxLayout;
-    m_choices->setSpacing(t.ipx(6));
+    m_choices = newRow(nullptr, 6);
     column->addLayout(m_choices);
     connect(m_plot, &CurrentsPlot::chosen, this, &CurrentsCard::choose);
 }
@@ -108,9 +105,10 @@ void CurrentsCard::showChoices() {
     }
     for (const FuseChoice& c : stretch->choices) {
         const QString rating = c.rating > 0 ? quantity(c.rating, Unit::ampere) : tr("none");
-        auto* b = new QPushButton(QStringLiteral("%1 · %2").arg(rating, formText(c)), this);
-        b->setObjectName(
-            QStringLiteral("currents.fuse.%1.%2").arg(qs(nameOf(c.form)), qs(nameOf(c.speed))));
+        auto* b = pushButton(
+            this,
+            QStringLiteral("currents.fuse.%1.%2").arg(qs(nameOf(c.form)), qs(nameOf(c.speed))),
+            QStringLiteral("%1 · %2").arg(rating, formText(c)));
         b->setEnabled(c.fits);
         QString tip = qs(c.why);
         if (c.rating > 0)

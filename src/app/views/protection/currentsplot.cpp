@@ -38,15 +38,6 @@ CurrentsPlot::CurrentsPlot(QWidget* parent) : QCustomPlot(parent) {
     yAxis->setTickLabelFont(Theme::now().font(12));
 }
 
-QCPItemText* CurrentsPlot::text(const QString& words, Role role, bool bold) {
-    auto* item = new QCPItemText(this);
-    item->setFont(Theme::now().font(11, bold));
-    item->setColor(colour(role));
-    item->setText(words);
-    item->setPadding(QMargins(2, 0, 2, 0));
-    return item;
-}
-
 void CurrentsPlot::rule(double amps, double row, double half, Role role, double width) {
     auto* line = new QCPItemLine(this);
     line->setPen(QPen(colour(role), Theme::now().px(width), Qt::SolidLine, Qt::FlatCap));
@@ -166,7 +157,7 @@ void CurrentsPlot::addRow(std::size_t at, const WireSegment& s) {
         for (std::size_t level = 0; level < taken.size(); ++level) {
             if ((left ? x - wide : x) < taken[level])
                 continue;
-            QCPItemText* words = text(m.words, m.role, false);
+            QCPItemText* words = plotText(*this, m.role, {.padding = {2, 0, 2, 0}}, m.words);
             words->setPositionAlignment((left ? Qt::AlignRight : Qt::AlignLeft) |
                                         (level == 0 ? Qt::AlignBottom : Qt::AlignTop));
             words->position->setCoords(m.amps, row + (level == 0 ? -0.08 : 0.08));
@@ -174,7 +165,8 @@ void CurrentsPlot::addRow(std::size_t at, const WireSegment& s) {
             break;
         }
     }
-    QCPItemText* says = text(verdict, bad ? Role::stop : Role::muted, bad);
+    QCPItemText* says = plotText(*this, bad ? Role::stop : Role::muted,
+                                 {.bold = bad, .padding = {2, 0, 2, 0}}, verdict);
     says->setPositionAlignment(Qt::AlignRight | Qt::AlignVCenter);
     says->setClipToAxisRect(false);
     says->setBrush(at == m_chosen ? onCard(Role::copper, 0.08) : colour(Role::card));

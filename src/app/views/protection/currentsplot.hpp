@@ -26,7 +26,6 @@ class CurrentsPlot : public QCustomPlot {
 
   private:
     void addRow(std::size_t row, const WireSegment& stretch);
-    QCPItemText* text(const QString& words, Role role, bool bold);
     void rule(double amps, double row, double half, Role role, double width);
     void build();
 

@@ -3,6 +3,7 @@
 
 #include "protect/dividers.hpp"
 #include "views/protection/dividerdrawing.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/quantityedit.hpp"
@@ -21,29 +22,21 @@ constexpr std::size_t kBest = 5;
 
 DividerCard::DividerCard(Session& session, QWidget* parent) : QFrame(parent), m_session(session) {
     makeCard(*this, QStringLiteral("dividerCard"), tr("The resistors that set it"));
-    const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(12), t.ipx(8));
-    column->setSpacing(t.ipx(4));
+    auto* column = newColumn(this, 4, Margins{12, 8, 12, 8});
     auto* head = new QHBoxLayout;
-    m_places = new PlainCombo(this);
-    m_places->setObjectName(QStringLiteral("divider.place"));
-    m_places->setAccessibleName(tr("What the divider sets"));
+    m_places = choiceField(this, "divider.place", tr("What the divider sets"));
     m_places->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     connect(m_places, &QComboBox::activated, this, &DividerCard::choose);
     head->addWidget(m_places, 1);
-    m_series = new PlainCombo(this);
-    m_series->setObjectName(QStringLiteral("divider.series"));
-    m_series->setAccessibleName(tr("Series of resistors"));
-    m_series->setToolTip(tr("Values that resistors come in (IEC 60063)"));
+    m_series = choiceField(this, "divider.series", tr("Series of resistors"),
+                           tr("Values that resistors come in (IEC 60063)"));
     for (const char* series : {"E12", "E24", "E96"})
         m_series->addItem(QLatin1String(series));
     m_series->setCurrentIndex(1);
     connect(m_series, &QComboBox::activated, this, [this] { search(); });
     head->addWidget(m_series);
     column->addLayout(head);
-    auto* ask = new QHBoxLayout;
-    ask->setSpacing(t.ipx(4));
+    auto* ask = newRow(nullptr, 4);
     const auto add = [&](const QString& words, QuantityEdit* edit) {
         QLabel* label = mutedLabel(words, this, 11);
         label->setObjectName(QStringLiteral("divider.word"));
@@ -70,17 +63,15 @@ DividerCard::DividerCard(Session& session, QWidget* parent) : QFrame(parent), m_
     m_says->setObjectName(QStringLiteral("divider.says"));
     m_says->setWordWrap(true);
     column->addWidget(m_says);
-    m_rows = new QVBoxLayout;
-    m_rows->setSpacing(t.ipx(2));
+    m_rows = newColumn(nullptr, 2);
     column->addLayout(m_rows);
     column->addStretch();
 }
 
 QuantityEdit* DividerCard::field(const char* name, const char* label, const char* help, Unit unit,
                                  double least, double most, void (DividerCard::*set)(double)) {
-    auto* edit = new QuantityEdit(typedFacts(name, label, help, unit, least, most), this);
-    edit->setObjectName(QStringLiteral("divider.%1").arg(QLatin1String(name)));
-    edit->setFixedWidth(Theme::now().ipx(68));
+    auto* edit = quantityField(this, QStringLiteral("divider.%1").arg(QLatin1String(name)),
+                               typedFacts(name, label, help, unit, least, most), 68);
     connect(edit, &QuantityEdit::committed, this, [this, set](std::optional<double> value) {
         if (value)
             (this->*set)(*value);
@@ -208,8 +199,7 @@ void DividerCard::showFound(const std::vector<Divider>& found, const QString& wh
                               : tr("   %1 V   %2   %3")
                                     .arg(d.actual, 0, 'f', digits)
                                     .arg(off, quantity(d.draws, Unit::ampere));
-        auto* b = new QPushButton(words, this);
-        b->setObjectName(QStringLiteral("divider.take.%1").arg(i));
+        auto* b = pushButton(this, QStringLiteral("divider.take.%1").arg(i), words);
         b->setFont(Theme::now().font(11, good[i]));
         b->setToolTip(tr("Off by %1, draws %2. ").arg(off, quantity(d.draws, Unit::ampere)) +
                       (good[i] ? tr("None of the others is nearer and draws less.")

@@ -3,6 +3,7 @@
 
 #include "project/tree.hpp"
 #include "protect/text.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/text.hpp"
 
@@ -47,17 +48,14 @@ QString cellStyle(double volts, bool over) {
 FaultCard::FaultCard(Session& session, QWidget* parent) : QFrame(parent), m_session(session) {
     makeCard(*this, QStringLiteral("faultCard"), tr("One fault at a time"));
     const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(8), t.ipx(8));
-    column->setSpacing(t.ipx(4));
+    auto* column = newColumn(this, 4, Margins{12, 8, 8, 8});
     auto* head = new QHBoxLayout;
-    auto* title = new QLabel(tr("One fault at a time: volts that each load then sees"), this);
-    title->setFont(t.font(13, true));
+    auto* title = textLabel(this, tr("One fault at a time: volts that each load then sees"),
+                            {.size = 13, .bold = true});
     head->addWidget(title);
     head->addStretch();
-    m_all = new QCheckBox(tr("all parts"), this);
-    m_all->setObjectName(QStringLiteral("faults.all"));
-    m_all->setToolTip(tr("Also the faults that change nothing, or only switch off"));
+    m_all = checkBox(this, "faults.all", tr("all parts"),
+                     tr("Also the faults that change nothing, or only switch off"));
     connect(m_all, &QCheckBox::toggled, this, [this] { fill(); });
     head->addWidget(m_all);
     column->addLayout(head);
@@ -80,8 +78,7 @@ FaultCard::FaultCard(Session& session, QWidget* parent) : QFrame(parent), m_sess
     m_says->setObjectName(QStringLiteral("faults.says"));
     m_says->setWordWrap(true);
     column->addWidget(m_says);
-    m_mitigations = new QHBoxLayout;
-    m_mitigations->setSpacing(t.ipx(6));
+    m_mitigations = newRow(nullptr, 6);
     column->addLayout(m_mitigations);
 }
 
@@ -108,9 +105,7 @@ void FaultCard::fill() {
         const Load& load = p.loads[static_cast<std::size_t>(i)];
         const QString whole = QStringLiteral("%1 · %2").arg(
             qs(nameOf(load)), quantity(load.window.middle().value(), Unit::volt));
-        auto* label = new QLabel(m_body);
-        label->setFont(t.font(11, true));
-        label->setStyleSheet(inkOf(Role::charging));
+        auto* label = textLabel(m_body, {}, {.size = 11, .bold = true, .ink = Role::charging});
         label->setAlignment(Qt::AlignCenter);
         label->setToolTip(
             load.window.neverAbove
@@ -155,17 +150,17 @@ void FaultCard::fill() {
 void FaultCard::addRow(int row, const Fault& f) {
     const Project& p = m_session.project();
     const Theme& t = Theme::now();
-    auto* name = new QLabel(m_body);
-    name->setFont(t.font(12, true));
+    auto* name = textLabel(m_body, {}, {.size = 12, .bold = true});
     name->setToolTip(qs(nameAt(p, f.stage)));
     name->setText(
         name->fontMetrics().elidedText(qs(nameAt(p, f.stage)), Qt::ElideRight, t.ipx(132)));
     m_grid->addWidget(name, row, kNameColumn);
     m_grid->addWidget(mutedLabel(qs(faultText(f.kind)), m_body, 12), row, kFaultColumn);
     for (std::size_t i = 0; i < f.volts.size(); ++i) {
-        auto* cell = new QPushButton(cellText(f.volts[i]), m_body);
-        cell->setObjectName(QStringLiteral("faults.%1.%2.%3")
-                                .arg(qs(f.stage), qs(faultName(f.kind)), qs(p.loads[i].id)));
+        auto* cell = pushButton(m_body,
+                                QStringLiteral("faults.%1.%2.%3")
+                                    .arg(qs(f.stage), qs(faultName(f.kind)), qs(p.loads[i].id)),
+                                cellText(f.volts[i]));
         cell->setAccessibleName(tr("%1 %2: %3 sees %4")
                                     .arg(qs(nameAt(p, f.stage)), qs(faultText(f.kind)),
                                          qs(nameOf(p.loads[i])), cellText(f.volts[i])));
@@ -232,12 +227,12 @@ void FaultCard::showMitigations(const std::vector<FaultMitigation>& cures, std::
     clearLayout(*m_mitigations);
     for (std::size_t i = 0; i < cures.size(); ++i) {
         const FaultMitigation& cure = cures[i];
-        auto* b = new QPushButton(
-            tr("%1: then %2").arg(qs(cure.label), cellText(cure.after.volts[load])), this);
-        b->setObjectName(QStringLiteral("faults.cure.%1").arg(i));
-        b->setToolTip(cure.clears ? qs(clearingText(cure.project, cure.after))
-                                  : tr("It would not keep it off: %1")
-                                        .arg(qs(clearingText(cure.project, cure.after))));
+        auto* b =
+            pushButton(this, QStringLiteral("faults.cure.%1").arg(i),
+                       tr("%1: then %2").arg(qs(cure.label), cellText(cure.after.volts[load])),
+                       cure.clears ? qs(clearingText(cure.project, cure.after))
+                                   : tr("It would not keep it off: %1")
+                                         .arg(qs(clearingText(cure.project, cure.after))));
         b->setEnabled(cure.clears);
         connect(b, &QPushButton::clicked, this, [this, name = cure.name, after = cure.project] {
             if (const auto trouble = m_session.edit(qs(name), after))

@@ -3,6 +3,7 @@
 
 #include "parts/chemistry.hpp"
 #include "protect/text.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/text.hpp"
 
@@ -35,10 +36,7 @@ void GuardCard::show(const std::shared_ptr<const ProtectionAnalysis>& look, std:
 }
 
 QLabel* GuardCard::addText(const QString& text, const QString& name) {
-    auto* label = new QLabel(text, body());
-    label->setObjectName(name);
-    label->setFont(Theme::now().font(12));
-    label->setWordWrap(true);
+    auto* label = textLabel(body(), text, {.size = 12, .wrap = true, .name = name});
     rows().addWidget(label);
     return label;
 }
@@ -100,8 +98,8 @@ void GuardCard::addPolicies() {
                 cell(qs(writeCycles(life.life)), row, 4, yours);
             }
         if (g) {
-            auto* b = new QPushButton(tr("Use it"), body());
-            b->setObjectName(QStringLiteral("guard.school.%1").arg(qs(nameOf(school))));
+            auto* b = pushButton(body(), QStringLiteral("guard.school.%1").arg(qs(nameOf(school))),
+                                 tr("Use it"));
             b->setEnabled(!yours);
             connect(b, &QPushButton::clicked, this,
                     [this, id = g->id, volts, back = g->reconnect - g->cutoff] {
@@ -146,11 +144,10 @@ void GuardCard::addProof() {
     grid->addWidget(mutedLabel(tr("meter at the cells"), body(), 11), 1, 0);
     int column = 1;
     for (const DrainTest::Mark& m : g->proof->marks) {
-        auto* when = new QLabel(hours(m.hours), body());
-        when->setFont(Theme::now().font(12));
+        auto* when = textLabel(body(), hours(m.hours), {.size = 12});
         grid->addWidget(when, 0, column);
-        auto* volts = new QLabel(QStringLiteral("%1 V").arg(m.volts, 0, 'f', 2), body());
-        volts->setFont(Theme::now().font(12, true));
+        auto* volts = textLabel(body(), QStringLiteral("%1 V").arg(m.volts, 0, 'f', 2),
+                                {.size = 12, .bold = true});
         grid->addWidget(volts, 1, column++);
     }
     grid->setColumnStretch(column, 1);

@@ -12,6 +12,7 @@
 #include "views/protection/guardcard.hpp"
 #include "views/protection/reboundplot.hpp"
 #include "views/protection/thresholdplot.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/refresher.hpp"
@@ -34,9 +35,7 @@ ProtectionView::ProtectionView(Session& session, QWidget* parent)
     setObjectName(QStringLiteral("protection"));
     const Theme& t = Theme::now();
     QWidget* page = scrollingPage(this, QStringLiteral("protection.scroll"));
-    auto* column = new QVBoxLayout(page);
-    column->setContentsMargins(t.ipx(16), t.ipx(8), t.ipx(16), t.ipx(12));
-    column->setSpacing(t.ipx(8));
+    auto* column = newColumn(page, 8, Margins{16, 8, 16, 12});
     column->addLayout(viewTitle(this, tr("Protection"),
                                 tr("what stops it in time, and what one fault would do")));
     column->addLayout(buildVerdict());
@@ -78,25 +77,15 @@ void ProtectionView::resizeEvent(QResizeEvent* event) {
 }
 
 QLayout* ProtectionView::buildVerdict() {
-    const Theme& t = Theme::now();
-    m_word = new QLabel(this);
-    m_word->setObjectName(QStringLiteral("protection.answer"));
-    m_word->setFont(t.font(24, true));
-    m_says = new QLabel(this);
-    m_says->setObjectName(QStringLiteral("protection.says"));
-    m_says->setFont(t.font(13));
-    m_says->setStyleSheet(inkOf(Role::muted));
-    m_says->setWordWrap(true);
-    m_guards = new PlainCombo(this);
-    m_guards->setObjectName(QStringLiteral("protection.guard"));
-    m_guards->setAccessibleName(tr("Guard"));
-    m_guards->setToolTip(tr("Which of the guards"));
+    m_word = textLabel(this, {}, {.size = 24, .bold = true, .name = "protection.answer"});
+    m_says = textLabel(this, {},
+                       {.size = 13, .wrap = true, .ink = Role::muted, .name = "protection.says"});
+    m_guards = choiceField(this, "protection.guard", tr("Guard"), tr("Which of the guards"));
     connect(m_guards, &QComboBox::activated, this, [this](int at) {
         m_guard = m_guards->itemData(at).toString().toStdString();
         showGuard();
     });
-    m_addGuard = new QPushButton(this);
-    m_addGuard->setObjectName(QStringLiteral("protection.addGuard"));
+    m_addGuard = pushButton(this, "protection.addGuard", {});
     accentButton(*m_addGuard, true);
     connect(m_addGuard, &QPushButton::clicked, this, [this] {
         const Stage* pack = m_session.project().packStage();
@@ -107,8 +96,7 @@ QLayout* ProtectionView::buildVerdict() {
                 tr("add a guard"), withStageBetween(m_session.project(), fresh, pack->id)))
             complain(*m_complaint, qs(trouble->message()));
     });
-    auto* row = new QHBoxLayout;
-    row->setSpacing(t.ipx(14));
+    auto* row = newRow(nullptr, 14);
     row->addWidget(m_word);
     row->addWidget(m_says, 1);
     row->addWidget(m_guards);
@@ -122,14 +110,10 @@ QLayout* ProtectionView::buildGuard() {
     m_top->setSpacing(t.ipx(8));
     const auto card = [&](const QString& name, const QString& title, QHBoxLayout*& head,
                           QVBoxLayout*& column) {
-        auto* frame = new QFrame(this);
-        makeCard(*frame, name, title);
-        column = new QVBoxLayout(frame);
-        column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(8), t.ipx(6));
-        column->setSpacing(t.ipx(2));
+        auto* frame = newCard(this, name, title);
+        column = newColumn(frame, 2, Margins{12, 8, 8, 6});
         head = new QHBoxLayout;
-        auto* label = new QLabel(title, frame);
-        label->setFont(t.font(13, true));
+        auto* label = textLabel(frame, title, {.size = 13, .bold = true});
         head->addWidget(label);
         head->addStretch();
         head->addStrut(t.ipx(26)); // both heads as tall as the one with a button
@@ -153,9 +137,8 @@ QLayout* ProtectionView::buildGuard() {
     m_thresholdNone = none(*column, QStringLiteral("threshold.none"));
     card(QStringLiteral("reboundCard"), tr("After it opens: what the cells come back to"), head,
          column);
-    m_play = new QPushButton(tr("▸ play"), this);
-    m_play->setObjectName(QStringLiteral("rebound.play"));
-    m_play->setToolTip(tr("Walk through cut, climb, reconnect and the next cut"));
+    m_play = pushButton(this, "rebound.play", tr("▸ play"),
+                        tr("Walk through cut, climb, reconnect and the next cut"));
     head->addWidget(m_play);
     m_rebound = new ReboundPlot(this);
     column->addWidget(m_rebound, 1);

@@ -38,26 +38,18 @@ ReboundPlot::ReboundPlot(QWidget* parent) : QCustomPlot(parent) {
     m_on = addGraph();
     m_on->setName(tr("closed again (V)"));
     m_on->setPen(QPen(colour(Role::stop), t.px(2)));
-    m_settlesText = text(Role::fine, true);
-    m_reconnectText = text(Role::charging, true);
-    m_offText = text(Role::stop, false);
+    m_settlesText = plotText(*this, Role::fine, {.bold = true});
+    m_reconnectText = plotText(*this, Role::charging, {.bold = true});
+    m_offText = plotText(*this, Role::stop, {.bold = false});
     m_marker = new QCPItemTracer(this);
     m_marker->setStyle(QCPItemTracer::tsCircle);
     m_marker->setSize(t.px(10));
     m_marker->setPen(Qt::NoPen);
     m_marker->setBrush(colour(Role::stop));
-    m_says = text(Role::stop, true);
+    m_says = plotText(*this, Role::stop, {.bold = true});
     m_timer.setInterval(kFrameMs);
     connect(&m_timer, &QTimer::timeout, this, &ReboundPlot::step);
     show(nullptr);
-}
-
-QCPItemText* ReboundPlot::text(Role role, bool bold) {
-    auto* item = new QCPItemText(this);
-    item->setFont(Theme::now().font(11, bold));
-    item->setColor(colour(role));
-    item->setPadding(QMargins(3, 1, 3, 1));
-    return item;
 }
 
 QCPItemStraightLine* ReboundPlot::level(Role role, Qt::PenStyle style) {

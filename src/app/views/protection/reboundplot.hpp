@@ -27,7 +27,6 @@ class ReboundPlot : public QCustomPlot {
     void playingChanged(bool on);
 
   private:
-    QCPItemText* text(Role role, bool bold);
     QCPItemStraightLine* level(Role role, Qt::PenStyle style);
     void tickTimes(double from, double to);
     void frame(const GuardAnalysis& guard);

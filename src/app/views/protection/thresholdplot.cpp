@@ -53,11 +53,11 @@ ThresholdPlot::ThresholdPlot(QWidget* parent) : QCustomPlot(parent) {
         band->setPen(Qt::NoPen);
         band->setLayer(QStringLiteral("background"));
         m_bands << band;
-        m_bandTexts << text(Role::muted, 11, false);
+        m_bandTexts << plotText(*this, Role::muted, {.size = 11, .bold = false});
     }
-    m_restText = text(Role::muted, 11, false);
+    m_restText = plotText(*this, Role::muted, {.size = 11, .bold = false});
     m_restText->setText(tr("at rest"));
-    m_workingText = text(Role::copper, 11, true);
+    m_workingText = plotText(*this, Role::copper, {.size = 11, .bold = true});
     m_off = threshold(Role::stop);
     m_on = threshold(Role::charging);
     m_on.line->setPen(QPen(colour(Role::charging), t.px(1.6), Qt::DashLine));
@@ -68,17 +68,10 @@ ThresholdPlot::ThresholdPlot(QWidget* parent) : QCustomPlot(parent) {
     m_crossing->setBrush(colour(Role::card));
 }
 
-QCPItemText* ThresholdPlot::text(Role role, double size, bool bold) {
-    auto* item = new QCPItemText(this);
-    item->setFont(Theme::now().font(size, bold));
-    item->setColor(colour(role));
-    item->setPadding(QMargins(3, 1, 3, 1));
-    return item;
-}
-
 ThresholdPlot::Threshold ThresholdPlot::threshold(Role role) {
     const Theme& t = Theme::now();
-    Threshold made{new QCPItemStraightLine(this), new QCPItemTracer(this), text(role, 12, true)};
+    Threshold made{new QCPItemStraightLine(this), new QCPItemTracer(this),
+                   plotText(*this, role, {.size = 12, .bold = true})};
     made.line->setPen(QPen(colour(role), t.px(1.8)));
     made.grip->setStyle(QCPItemTracer::tsSquare);
     made.grip->setSize(t.px(13));

@@ -49,7 +49,6 @@ class ThresholdPlot : public QCustomPlot {
         QCPItemText* text;
     };
     Threshold threshold(Role role);
-    QCPItemText* text(Role role, double size, bool bold);
     void showThresholds();
     void placeWords(QCPItemText& text, double volts, bool above);
     void showPolicies(const Shown& shown);

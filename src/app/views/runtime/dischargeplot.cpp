@@ -79,23 +79,20 @@ void DischargePlot::makeItems() {
         item->setPen(QPen(colour(role), theme.px(1.6), style));
         return item;
     };
-    const auto text = [&](Role role, bool bold, double size) {
-        auto* item = new QCPItemText(this);
-        item->setFont(theme.font(size, bold));
-        item->setColor(colour(role));
-        item->setBrush(QBrush(colour(Role::card)));
-        item->setPadding(QMargins(4, 2, 4, 2));
-        return item;
-    };
     m_end = line(Role::ink, Qt::SolidLine);
-    m_endText = text(Role::ink, true, 12);
+    m_endText = plotText(*this, Role::ink,
+                         {.size = 12, .bold = true, .padding = {4, 2, 4, 2}, .ground = true});
     m_target = line(Role::fine, Qt::DashLine);
-    m_targetText = text(Role::fine, true, 12);
-    m_bandText = text(Role::muted, false, 11);
+    m_targetText = plotText(*this, Role::fine,
+                            {.size = 12, .bold = true, .padding = {4, 2, 4, 2}, .ground = true});
+    m_bandText = plotText(*this, Role::muted,
+                          {.size = 11, .bold = false, .padding = {4, 2, 4, 2}, .ground = true});
     m_bandText->setBrush(Qt::NoBrush);
     m_bandText->setText(tr("eight builds in ten"));
     for (std::size_t i = 0; i < kFiveAirs.size(); ++i)
-        m_fiveTexts << text(Role::charging, false, 11);
+        m_fiveTexts << plotText(
+            *this, Role::charging,
+            {.size = 11, .bold = false, .padding = {4, 2, 4, 2}, .ground = true});
 }
 
 double DischargePlot::room() const {

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/runtime/improvementscard.hpp"
 
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/refresher.hpp"
 #include "widgets/text.hpp"
@@ -131,8 +132,8 @@ QString ImprovementsCard::costsOf(const Improvement& lever) {
 QPushButton* ImprovementsCard::improvementButton(
     std::size_t number, const char* name, const QString& text, const QString& help,
     std::optional<Error> (ImprovementsCard::*act)(const Improvement&)) {
-    auto* b = new QPushButton(text, body());
-    b->setObjectName(QStringLiteral("lever.%1.%2").arg(number).arg(QLatin1String(name)));
+    auto* b = pushButton(body(), QStringLiteral("lever.%1.%2").arg(number).arg(QLatin1String(name)),
+                         text);
     b->setAccessibleName(tr("%1: %2").arg(text, qs(m_improvements[number].name)));
     b->setToolTip(help);
     connect(b, &QPushButton::clicked, this, [this, number, act] {
@@ -157,21 +158,17 @@ void ImprovementsCard::addImprovement(const Improvement& lever, std::size_t numb
     const Theme& t = Theme::now();
     auto* row = new QWidget(body());
     row->setObjectName(QStringLiteral("lever.%1").arg(number));
-    auto* line = new QHBoxLayout(row);
-    line->setContentsMargins(0, 0, 0, 0);
-    line->setSpacing(t.ipx(8));
-    auto* gain = new QLabel(signedHours(lever.gainHours), row);
-    gain->setObjectName(QStringLiteral("lever.%1.gain").arg(number));
-    gain->setFont(t.font(12, true));
-    gain->setStyleSheet(inkOf(Role::fine));
+    auto* line = newRow(row, 8, Margins{});
+    auto* gain = textLabel(row, signedHours(lever.gainHours),
+                           {.size = 12,
+                            .bold = true,
+                            .ink = Role::fine,
+                            .name = QStringLiteral("lever.%1.gain").arg(number)});
     gain->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
     gain->setFixedWidth(t.ipx(62));
     line->addWidget(gain);
-    auto* name = new QLabel(qs(lever.name), row);
-    name->setFont(t.font(12));
-    name->setWordWrap(true);
-    auto* what = new QVBoxLayout;
-    what->setSpacing(0);
+    auto* name = textLabel(row, qs(lever.name), {.size = 12, .wrap = true});
+    auto* what = newColumn(nullptr, 0);
     what->addWidget(name);
     if (const QString costs = costsOf(lever); !costs.isEmpty())
         what->addWidget(mutedLabel(costs, row));

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/runtime/ledgerstream.hpp"
 
+#include "widgets/controls.hpp"
 #include "widgets/refresher.hpp"
 #include "widgets/text.hpp"
 
@@ -17,8 +18,7 @@ LedgerStream::LedgerStream(Session& session, QWidget* parent)
     : EnergyStream(parent), m_session(session) {
     setObjectName(QStringLiteral("ledger"));
     keepHeadFree(Theme::now().px(kForBox));
-    m_byMode = new QCheckBox(tr("loads by mode"), this);
-    m_byMode->setObjectName(QStringLiteral("ledger.byMode"));
+    m_byMode = checkBox(this, "ledger.byMode", tr("loads by mode"));
     m_byMode->setFont(Theme::now().font(11));
     m_byMode->setToolTip(tr("Part what each load gets by the mode it gets it in"));
     connect(m_byMode, &QCheckBox::toggled, this, &LedgerStream::refresh);

@@ -3,6 +3,7 @@
 
 #include "runtime/shelf.hpp"
 #include "theme/theme.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/quantityedit.hpp"
 #include "widgets/text.hpp"
@@ -170,12 +171,8 @@ std::vector<PageText> wearPage(const Session& session) {
 DeviceRow::DeviceRow(const EnergyEquivalents& worth, Device& device, QWidget* parent)
     : QWidget(parent) {
     const Theme& t = Theme::now();
-    auto* line = new QHBoxLayout(this);
-    line->setContentsMargins(0, 0, 0, 0);
-    line->setSpacing(t.ipx(6));
-    auto* says = new QLabel(this);
-    says->setObjectName(QStringLiteral("units.refills"));
-    says->setFont(t.font(12, true));
+    auto* line = newRow(this, 6, Margins{});
+    auto* says = textLabel(this, {}, {.size = 12, .bold = true, .name = "units.refills"});
     const auto show = [&device, says, worth] {
         says->setText(tr("%1 refills").arg(worth.refills(device.ah, device.volts), 0, 'g', 2));
     };
@@ -188,8 +185,7 @@ DeviceRow::DeviceRow(const EnergyEquivalents& worth, Device& device, QWidget* pa
         facts.unit = unit;
         facts.limits = {0, kMostOfDevice, true};
         facts.required = true;
-        auto* edit = new QuantityEdit(facts, this);
-        edit->setObjectName(QStringLiteral("units.%1").arg(QLatin1String(key)));
+        auto* edit = quantityField(this, QStringLiteral("units.%1").arg(QLatin1String(key)), facts);
         edit->setValue(*value);
         edit->setFixedWidth(t.ipx(60));
         connect(edit, &QuantityEdit::committed, this, [value, show](std::optional<double> v) {

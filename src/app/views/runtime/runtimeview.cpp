@@ -7,6 +7,7 @@
 #include "views/runtime/dischargeplot.hpp"
 #include "views/runtime/improvementscard.hpp"
 #include "views/runtime/ledgerstream.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plotstyle.hpp"
 #include "widgets/refresher.hpp"
@@ -40,24 +41,18 @@ QString tetheredText(const Project& p, const Results& r) {
 
 RuntimeView::RuntimeView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
     setObjectName(QStringLiteral("runtime"));
-    const Theme& theme = Theme::now();
     QWidget* page = scrollingPage(this, QStringLiteral("runtime.scroll"));
-    auto* column = new QVBoxLayout(page);
-    column->setContentsMargins(theme.ipx(16), theme.ipx(8), theme.ipx(16), theme.ipx(12));
-    column->setSpacing(theme.ipx(8));
+    auto* column = newColumn(page, 8, Margins{16, 8, 16, 12});
     column->addLayout(viewTitle(this, tr("Runtime"), tr("how long, and what ends it")));
     column->addLayout(buildVerdict());
     m_body = new QWidget(page);
     column->addWidget(m_body, 1);
     column->addStretch();
-    column = new QVBoxLayout(m_body);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(theme.ipx(8));
+    column = newColumn(m_body, 8, Margins{});
     column->addLayout(buildWhatIf());
     m_plot = new DischargePlot(this);
     addZoom(*m_plot, [this] { m_plot->show(m_session); });
-    auto* row = new QHBoxLayout;
-    row->setSpacing(theme.ipx(8));
+    auto* row = newRow(nullptr, 8);
     row->addWidget(m_plot, 6);
     row->addWidget(new ImprovementsCard(session, this), 5);
     column->addLayout(row, 6);
@@ -82,8 +77,7 @@ QLayout* RuntimeView::buildVerdict() {
     m_why->setFont(theme.font(13));
     m_why->setWordWrap(true);
     m_why->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
-    auto* verdict = new QHBoxLayout;
-    verdict->setSpacing(theme.ipx(14));
+    auto* verdict = newRow(nullptr, 14);
     verdict->addWidget(m_answer);
     verdict->addWidget(m_why, 1);
     return verdict;
@@ -91,8 +85,7 @@ QLayout* RuntimeView::buildVerdict() {
 
 QLayout* RuntimeView::buildWhatIf() {
     const Theme& theme = Theme::now();
-    auto* row = new QHBoxLayout;
-    row->setSpacing(theme.ipx(8));
+    auto* row = newRow(nullptr, 8);
     const auto slider = [&](const QString& name, const char* object, int low, int high) {
         row->addWidget(mutedLabel(name, this, 12));
         auto* s = new QSlider(Qt::Horizontal, this);
@@ -112,8 +105,7 @@ QLayout* RuntimeView::buildWhatIf() {
     m_whatIf->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     m_whatIf->setObjectName(QStringLiteral("whatIf.says"));
     row->addWidget(m_whatIf, 1);
-    m_five = new QCheckBox(tr("five temperatures"), this);
-    m_five->setObjectName(QStringLiteral("whatIf.five"));
+    m_five = checkBox(this, "whatIf.five", tr("five temperatures"));
     m_five->setFont(theme.font(12));
     m_five->setToolTip(tr("The runs at -10, 0, 10, 25 and 40 °C on the same plot"));
     connect(m_five, &QCheckBox::toggled, this, &RuntimeView::askWhatIf);

@@ -5,6 +5,7 @@
 #include "parts/kinds.hpp"
 #include "views/sheet/sheetcanvas.hpp"
 #include "views/sheet/sheetout.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/flowlayout.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
@@ -96,7 +97,6 @@ bool askLeadColours(QWidget* parent, LeadColours& colours) {
 
 SheetView::SheetView(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
     setObjectName(QStringLiteral("build-sheet"));
-    const Theme& t = Theme::now();
     askWhere = [this](const QString& suggested, const QString& filter) {
         return QFileDialog::getSaveFileName(this, tr("Write the build sheet"), suggested, filter);
     };
@@ -112,9 +112,7 @@ SheetView::SheetView(Session& session, QWidget* parent) : QWidget(parent), m_ses
     askColours = [this](LeadColours& colours) { return askLeadColours(this, colours); };
     // Everything scrolls together: in a small window the paper needs the room of the buttons.
     QWidget* page = scrollingPage(this, QStringLiteral("sheet.scroll"));
-    auto* column = new QVBoxLayout(page);
-    column->setContentsMargins(t.ipx(16), t.ipx(8), t.ipx(16), t.ipx(8));
-    column->setSpacing(t.ipx(6));
+    auto* column = newColumn(page, 6, Margins{16, 8, 16, 8});
     column->addLayout(viewTitle(this, tr("Build sheet"), tr("what to buy, wire, set and check")));
     column->addLayout(answerRow(this, QStringLiteral("sheet"), m_word, m_says));
     column->addLayout(buildButtons());
@@ -154,9 +152,8 @@ QLayout* SheetView::buildButtons() {
     auto* row = new FlowLayout(nullptr, t.ipx(8), t.ipx(4));
     const auto add = [&](const QString& words, const char* name, const QString& help,
                          auto pressed) {
-        auto* button = new QPushButton(words, this);
-        button->setObjectName(QStringLiteral("sheet.") + QLatin1String(name));
-        button->setToolTip(help);
+        auto* button =
+            pushButton(this, QStringLiteral("sheet.") + QLatin1String(name), words, help);
         connect(button, &QPushButton::clicked, this, pressed);
         row->addWidget(button);
         return button;
@@ -187,8 +184,8 @@ QLayout* SheetView::buildOptions() {
     };
     word(tr("on it"));
     for (const PartChoice& choice : partChoices()) {
-        auto* box = new QCheckBox(tr(choice.words), this);
-        box->setObjectName(QStringLiteral("sheet.part.") + qs(choice.names.front()));
+        auto* box = checkBox(this, QStringLiteral("sheet.part.") + qs(choice.names.front()),
+                             tr(choice.words));
         box->setChecked(true);
         box->setMinimumHeight(t.ipx(26));
         connect(box, &QCheckBox::toggled, this, [this] { lay(); });
@@ -196,9 +193,7 @@ QLayout* SheetView::buildOptions() {
         m_parts << box;
     }
     word(tr("paper"));
-    m_size = new PlainCombo(this);
-    m_size->setObjectName(QStringLiteral("sheet.size"));
-    m_size->setAccessibleName(tr("Paper"));
+    m_size = choiceField(this, "sheet.size", tr("Paper"));
     m_size->addItems({tr("A4"), tr("Letter")});
     m_size->setCurrentIndex(QSettings().value("sheet/letter").toBool() ? 1 : 0);
     connect(m_size, &QComboBox::activated, this, [this](int at) {
@@ -206,21 +201,16 @@ QLayout* SheetView::buildOptions() {
         lay();
     });
     row->addWidget(m_size);
-    auto* button = new QPushButton(tr("Colours of leads…"), this);
-    button->setObjectName(QStringLiteral("sheet.colours"));
+    auto* button = pushButton(this, "sheet.colours", tr("Colours of leads…"));
     connect(button, &QPushButton::clicked, this, [this] { colours(); });
     row->addWidget(button);
     return row;
 }
 
 QLayout* SheetView::buildPlugs() {
-    const Theme& t = Theme::now();
-    auto* row = new QHBoxLayout;
-    row->setSpacing(t.ipx(8));
+    auto* row = newRow(nullptr, 8);
     row->addWidget(mutedLabel(tr("plug of"), this, 12));
-    m_plugOf = new PlainCombo(this);
-    m_plugOf->setObjectName(QStringLiteral("plug.of"));
-    m_plugOf->setAccessibleName(tr("Whose plug"));
+    m_plugOf = choiceField(this, "plug.of", tr("Whose plug"));
     m_plugOf->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     m_plugOf->setMinimumContentsLength(14);
     connect(m_plugOf, &QComboBox::activated, this,
@@ -233,11 +223,9 @@ QLayout* SheetView::buildPlugs() {
     m_plugKind->setMaxLength(60);
     connect(m_plugKind, &QLineEdit::editingFinished, this, &SheetView::setPlug);
     row->addWidget(m_plugKind, 1);
-    m_plugCentre = new PlainCombo(this);
-    m_plugCentre->setObjectName(QStringLiteral("plug.centre"));
-    m_plugCentre->setAccessibleName(tr("Its polarity"));
-    m_plugCentre->setToolTip(
-        tr("The centre of a barrel; of two pins, the one by the key. Measure it."));
+    m_plugCentre =
+        choiceField(this, "plug.centre", tr("Its polarity"),
+                    tr("The centre of a barrel; of two pins, the one by the key. Measure it."));
     m_plugCentre->addItems({tr("not measured yet"), tr("centre +"), tr("centre −")});
     connect(m_plugCentre, &QComboBox::activated, this, &SheetView::setPlug);
     row->addWidget(m_plugCentre);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/start/requestline.hpp"
 
+#include "widgets/controls.hpp"
 #include "widgets/flowlayout.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
@@ -48,8 +49,7 @@ void RequestLine::word(const QString& text) {
 QuantityEdit* RequestLine::field(const QString& name, const char* label, Unit unit, double low,
                                  double high, int wide) {
     const Theme& t = Theme::now();
-    auto* edit = new QuantityEdit(typedFacts("wish", label, label, unit, low, high), this);
-    edit->setObjectName(name);
+    auto* edit = quantityField(this, name, typedFacts("wish", label, label, unit, low, high));
     edit->setFont(t.font(kWishSize, true));
     edit->setFixedSize(t.ipx(wide), t.ipx(34));
     edit->installEventFilter(this);
@@ -93,8 +93,7 @@ void RequestLine::build() {
     word(tr("I need"));
     for (std::size_t i = 0; i < m_wish.needs.size(); ++i)
         addNeed(i);
-    auto* more = new QPushButton(QStringLiteral("+"), this);
-    more->setObjectName(QStringLiteral("wish.more"));
+    auto* more = pushButton(this, "wish.more", QStringLiteral("+"));
     more->setAccessibleName(tr("Another voltage"));
     more->setToolTip(tr("Another voltage (the + key)"));
     more->setFixedSize(t.ipx(30), t.ipx(34));
@@ -112,8 +111,7 @@ void RequestLine::build() {
     m_flow->addWidget(more);
     m_made.push_back(more);
     if (m_wish.needs.size() > 1) {
-        auto* less = new QPushButton(QStringLiteral("−"), this);
-        less->setObjectName(QStringLiteral("wish.less"));
+        auto* less = pushButton(this, "wish.less", QStringLiteral("−"));
         less->setAccessibleName(tr("Without the last voltage"));
         less->setToolTip(less->accessibleName());
         less->setFixedSize(t.ipx(30), t.ipx(34));
@@ -135,10 +133,7 @@ void RequestLine::build() {
     });
     word(tr("from"));
     const auto combo = [&](const char* name, const QString& says) {
-        auto* box = new PlainCombo(this);
-        box->setObjectName(QLatin1String(name));
-        box->setAccessibleName(says);
-        box->setToolTip(says);
+        auto* box = choiceField(this, QLatin1String(name), says, says);
         box->setFont(t.font(kWishSize, true));
         box->setFixedHeight(t.ipx(34));
         box->installEventFilter(this);
@@ -162,8 +157,7 @@ void RequestLine::build() {
         m_wish.setting = static_cast<Setting>(place->currentData().toInt());
         emit changed();
     });
-    m_go = new QPushButton(this);
-    m_go->setObjectName(QStringLiteral("wish.go"));
+    m_go = pushButton(this, "wish.go", {});
     m_go->setFont(t.font(15, true));
     m_go->setFixedHeight(t.ipx(34));
     connect(m_go, &QPushButton::clicked, this, [this] { m_busy ? emit stopped() : emit asked(); });

@@ -8,6 +8,7 @@
 #include "views/start/conversionmatrix.hpp"
 #include "views/start/linetile.hpp"
 #include "views/start/requestline.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/flowlayout.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/text.hpp"
@@ -50,19 +51,15 @@ StartPage::StartPage(Session& session, QWidget* parent) : QWidget(parent), m_ses
     setObjectName(QString::fromLatin1(kStartPage));
     const Theme& t = Theme::now();
     QWidget* page = scrollingPage(this, QStringLiteral("start.scroll"));
-    auto* column = new QVBoxLayout(page);
-    column->setContentsMargins(t.ipx(16), t.ipx(8), t.ipx(16), t.ipx(12));
-    column->setSpacing(t.ipx(8));
+    auto* column = newColumn(page, 8, Margins{16, 8, 16, 12});
     QHBoxLayout* title =
         viewTitle(this, tr("Start"), tr("say what it needs, or begin from something that runs"));
-    auto* blank = new QPushButton(tr("Blank page"), this);
-    blank->setObjectName(QStringLiteral("start.blank"));
-    blank->setToolTip(tr("A project with nothing on it, at its brief"));
+    auto* blank = pushButton(this, "start.blank", tr("Blank page"),
+                             tr("A project with nothing on it, at its brief"));
     connect(blank, &QPushButton::clicked, this, &StartPage::blankAsked);
     title->addWidget(blank);
     column->addLayout(title);
-    m_left = new QVBoxLayout;
-    m_left->setSpacing(t.ipx(6));
+    m_left = newColumn(nullptr, 6);
     column->addLayout(m_left);
     column->addWidget(buildWish());
     m_row = new QBoxLayout(QBoxLayout::LeftToRight);
@@ -81,12 +78,8 @@ StartPage::StartPage(Session& session, QWidget* parent) : QWidget(parent), m_ses
 }
 
 QWidget* StartPage::buildWish() {
-    const Theme& t = Theme::now();
-    auto* card = new QFrame(this);
-    makeCard(*card, QStringLiteral("wishCard"), tr("What it needs"));
-    auto* column = new QVBoxLayout(card);
-    column->setContentsMargins(t.ipx(16), t.ipx(14), t.ipx(16), t.ipx(12));
-    column->setSpacing(t.ipx(8));
+    auto* card = newCard(this, "wishCard", tr("What it needs"));
+    auto* column = newColumn(card, 8, Margins{16, 14, 16, 12});
     m_wish = new RequestLine(card);
     column->addWidget(m_wish);
     m_wishSays = mutedLabel({}, card, 12);
@@ -104,13 +97,10 @@ QWidget* StartPage::buildWish() {
 
 QWidget* StartPage::buildMatrix() {
     const Theme& t = Theme::now();
-    auto* card = new QFrame(this);
-    makeCard(*card, QStringLiteral("matrixCard"), tr("Have against need"));
-    auto* column = new QVBoxLayout(card);
-    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(12), t.ipx(8));
-    column->setSpacing(t.ipx(2));
-    auto* title = new QLabel(tr("What you have, and what it wants"), card);
-    title->setFont(t.font(13, true));
+    auto* card = newCard(this, "matrixCard", tr("Have against need"));
+    auto* column = newColumn(card, 2, Margins{12, 8, 12, 8});
+    auto* title =
+        textLabel(card, tr("What you have, and what it wants"), {.size = 13, .bold = true});
     column->addWidget(title);
     auto* matrix = new ConversionMatrix(card);
     column->addWidget(matrix);
@@ -132,18 +122,12 @@ QWidget* StartPage::buildMatrix() {
 
 QWidget* StartPage::buildRecent() {
     const Theme& t = Theme::now();
-    auto* card = new QFrame(this);
-    makeCard(*card, QStringLiteral("recentCard"), tr("Opened lately"));
-    auto* column = new QVBoxLayout(card);
-    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(12), t.ipx(8));
-    column->setSpacing(t.ipx(6));
-    auto* title = new QLabel(tr("Opened lately"), card);
-    title->setFont(t.font(13, true));
+    auto* card = newCard(this, "recentCard", tr("Opened lately"));
+    auto* column = newColumn(card, 6, Margins{12, 8, 12, 8});
+    auto* title = textLabel(card, tr("Opened lately"), {.size = 13, .bold = true});
     column->addWidget(title);
     auto* box = new QWidget;
-    m_recent = new QVBoxLayout(box);
-    m_recent->setContentsMargins(0, 0, t.ipx(4), 0);
-    m_recent->setSpacing(t.ipx(6));
+    m_recent = newColumn(box, 6, Margins{0, 0, 4, 0});
     auto* scroll = new QScrollArea(card);
     scroll->setWidgetResizable(true);
     scroll->setFrameShape(QFrame::NoFrame);
@@ -160,8 +144,7 @@ QWidget* StartPage::buildRecent() {
 FlowLayout* StartPage::tiles(QVBoxLayout* column, const QString& title, const QString& about) {
     const Theme& t = Theme::now();
     auto* head = new QHBoxLayout;
-    auto* label = new QLabel(title, this);
-    label->setFont(t.font(13, true));
+    auto* label = textLabel(this, title, {.size = 13, .bold = true});
     head->addWidget(label);
     head->addWidget(mutedLabel(about, this, 12));
     head->addStretch();
@@ -222,11 +205,9 @@ void StartPage::fillLeft() {
 QWidget* StartPage::leftRow(const RecoveryKeeper::UnsavedDocument& left, int number) {
     const Theme& t = Theme::now();
     const Recovery& r = left.recovery;
-    auto* row = new QFrame(this);
-    makeCard(*row, QStringLiteral("left%1").arg(number), tr("Not saved when Sipper ended"));
-    auto* line = new QHBoxLayout(row);
-    line->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(8), t.ipx(8));
-    line->setSpacing(t.ipx(10));
+    auto* row =
+        newCard(this, QStringLiteral("left%1").arg(number), tr("Not saved when Sipper ended"));
+    auto* line = newRow(row, 10, Margins{12, 8, 8, 8});
     const QString name =
         r.document.name.empty() ? tr("Untitled") : qs(escapeForTerminal(r.document.name));
     const QString file =
@@ -267,9 +248,9 @@ QWidget* StartPage::leftRow(const RecoveryKeeper::UnsavedDocument& left, int num
     take->setProperty("accent", true);
     take->setToolTip(tr("Opens it as changed and not saved; the file on disk stays as it is"));
     connect(take, &QPushButton::clicked, this, [this, left] { emit leftChosen(left); });
-    auto* later = new QPushButton(tr("Not now"), row);
-    later->setObjectName(QStringLiteral("left.%1.decline").arg(number));
-    later->setToolTip(tr("Stays on disk until something is saved, and is not offered again"));
+    auto* later =
+        pushButton(row, QStringLiteral("left.%1.decline").arg(number), tr("Not now"),
+                   tr("Stays on disk until something is saved, and is not offered again"));
     connect(later, &QPushButton::clicked, this, [this, left] {
         m_session.recovery().decline(left);
         QTimer::singleShot(0, this, &StartPage::fillLeft);

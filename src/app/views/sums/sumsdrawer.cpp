@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/sums/sumsdrawer.hpp"
 
+#include "widgets/controls.hpp"
 #include "widgets/flowlayout.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
@@ -33,18 +34,11 @@ QString valueText(const CalculatorResult& r) {
 SumsDrawer::SumsDrawer(QWidget* parent) : QFrame(parent) {
     makeCard(*this, QStringLiteral("sums"), tr("Quick sums"));
     const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(20), t.ipx(8), t.ipx(12), t.ipx(10));
-    column->setSpacing(t.ipx(6));
-    auto* head = new QHBoxLayout;
-    head->setSpacing(t.ipx(10));
-    auto* title = new QLabel(tr("Quick sums"), this);
-    title->setFont(t.font(13, true));
+    auto* column = newColumn(this, 6, Margins{20, 8, 12, 10});
+    auto* head = newRow(nullptr, 10);
+    auto* title = textLabel(this, tr("Quick sums"), {.size = 13, .bold = true});
     head->addWidget(title);
-    m_sum = new PlainCombo(this);
-    m_sum->setObjectName(QStringLiteral("sums.which"));
-    m_sum->setAccessibleName(tr("Which sum"));
-    m_sum->setToolTip(tr("Which sum"));
+    m_sum = choiceField(this, "sums.which", tr("Which sum"), tr("Which sum"));
     for (const Calculator& sum : allCalculators())
         m_sum->addItem(qs(sum.title), qs(sum.name));
     head->addWidget(m_sum);
@@ -107,9 +101,7 @@ void SumsDrawer::build() {
     QWidget* before = m_sum;
     for (const CalculatorField& f : sum.fields) {
         auto* box = new QWidget(m_fields);
-        auto* column = new QVBoxLayout(box);
-        column->setContentsMargins(0, 0, 0, 0);
-        column->setSpacing(t.ipx(2));
+        auto* column = newColumn(box, 2, Margins{});
         QLabel* label = mutedLabel(qs(f.label), box);
         auto* edit = new QLineEdit(box);
         const QString key = QStringLiteral("sums.%1.%2").arg(qs(sum.name), qs(f.key));
@@ -140,7 +132,6 @@ void SumsDrawer::build() {
 }
 
 void SumsDrawer::refresh() {
-    const Theme& t = Theme::now();
     const Calculator& sum = sumAt(m_sum->currentIndex());
     std::map<std::string, std::string> arguments;
     for (qsizetype i = 0; i < m_edits.size(); ++i)
@@ -161,11 +152,10 @@ void SumsDrawer::refresh() {
         return;
     int row = 0;
     for (const CalculatorResult& r : answer.value()) {
-        auto* name = new QLabel(qs(r.label), m_results);
-        name->setFont(t.font(12));
-        auto* value = new QLabel(valueText(r), m_results);
-        value->setObjectName(QStringLiteral("sums.result.%1").arg(qs(r.key)));
-        value->setFont(t.font(13, true));
+        auto* name = textLabel(m_results, qs(r.label), {.size = 12});
+        auto* value = textLabel(
+            m_results, valueText(r),
+            {.size = 13, .bold = true, .name = QStringLiteral("sums.result.%1").arg(qs(r.key))});
         value->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
         value->setTextInteractionFlags(Qt::TextSelectableByMouse);
         auto* formula = mutedLabel(QStringLiteral("= %1").arg(qs(r.formula)), m_results, 12);

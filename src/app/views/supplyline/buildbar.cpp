@@ -10,6 +10,7 @@
 #include "protect/currents.hpp"
 #include "views/library/librarydialog.hpp"
 #include "views/supplyline/curvescard.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/refresher.hpp"
@@ -47,11 +48,8 @@ BuildBar::BuildBar(Session& session, QWidget* parent) : QFrame(parent), m_sessio
     setAccessibleName(tr("Build the line"));
     openLibrary = [this](const QString& stage) { LibraryDialog(m_session, stage, this).exec(); };
     const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(t.ipx(2));
-    auto* row = new QHBoxLayout;
-    row->setSpacing(t.ipx(6));
+    auto* column = newColumn(this, 2, Margins{});
+    auto* row = newRow(nullptr, 6);
     m_name = new QLineEdit(this);
     m_name->setObjectName(QStringLiteral("build.name"));
     m_name->setAccessibleName(tr("Name of the chosen part"));
@@ -62,14 +60,9 @@ BuildBar::BuildBar(Session& session, QWidget* parent) : QFrame(parent), m_sessio
     addButtons(*row);
     row->addStretch();
     m_plugs = new QWidget(this);
-    m_plugRow = new QHBoxLayout(m_plugs);
-    m_plugRow->setContentsMargins(0, 0, 0, 0);
-    m_plugRow->setSpacing(t.ipx(6));
+    m_plugRow = newRow(m_plugs, 6, Margins{});
     row->addWidget(m_plugs);
-    m_mode = new PlainCombo(this);
-    m_mode->setObjectName(QStringLiteral("build.mode"));
-    m_mode->setAccessibleName(tr("Mode shown"));
-    m_mode->setToolTip(tr("The mode that the line shows"));
+    m_mode = choiceField(this, "build.mode", tr("Mode shown"), tr("The mode that the line shows"));
     row->addWidget(m_mode);
     column->addLayout(row);
     m_complaint = complaintLabel(QStringLiteral("build.complaint"), this);
@@ -83,8 +76,7 @@ BuildBar::BuildBar(Session& session, QWidget* parent) : QFrame(parent), m_sessio
 
 void BuildBar::addButtons(QHBoxLayout& row) {
     const auto button = [&](const QString& text, const char* name) {
-        auto* b = new QPushButton(text, this);
-        b->setObjectName(QLatin1String(name));
+        auto* b = pushButton(this, QLatin1String(name), text);
         row.addWidget(b);
         return b;
     };
@@ -440,8 +432,7 @@ void BuildBar::refreshPlugs() {
             old->deleteLater();
         }
         for (const QString& source : ids) {
-            auto* plug = new QPushButton(m_plugs);
-            plug->setObjectName("plug." + source);
+            auto* plug = pushButton(m_plugs, "plug." + source, {});
             plug->setCheckable(true);
             connect(plug, &QPushButton::toggled, this,
                     [this, source](bool on) { m_session.plug(source, on); });

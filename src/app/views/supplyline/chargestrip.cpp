@@ -2,6 +2,7 @@
 #include "views/supplyline/chargestrip.hpp"
 
 #include "theme/theme.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/plaincombo.hpp"
 #include "widgets/plotstyle.hpp"
 #include "widgets/quantityedit.hpp"
@@ -31,9 +32,7 @@ ChargeStrip::ChargeStrip(Session& session, QWidget* parent) : QFrame(parent), m_
     setStyleSheet(
         QStringLiteral("#chargeStrip { background: %1; border: 1px solid %2; border-radius: 4px; }")
             .arg(colour(Role::card).name(), colour(Role::hairline).name()));
-    const Theme& theme = Theme::now();
-    auto* row = new QHBoxLayout(this);
-    row->setContentsMargins(theme.ipx(12), theme.ipx(4), theme.ipx(4), theme.ipx(4));
+    auto* row = newRow(this, {}, Margins{12, 4, 4, 4});
     row->addWidget(choice());
     m_plot = new QCustomPlot(this);
     m_plot->setObjectName(QStringLiteral("chargeMarker"));
@@ -55,18 +54,14 @@ QWidget* ChargeStrip::choice() {
     const Theme& theme = Theme::now();
     auto* left = new QWidget(this);
     left->setFixedWidth(theme.ipx(126));
-    auto* column = new QVBoxLayout(left);
-    column->setContentsMargins(0, theme.ipx(4), 0, theme.ipx(4));
-    column->setSpacing(theme.ipx(4));
+    auto* column = newColumn(left, 4, Margins{0, 4, 0, 4});
     auto* title = new QLabel(tr("Charge left"), left);
     title->setFont(theme.font(14, true));
     auto* label = new QLabel(tr("in mode"), left);
     label->setFont(theme.font(11));
     label->setStyleSheet(QStringLiteral("color: %1").arg(colour(Role::muted).name()));
-    m_modes = new PlainCombo(left);
-    m_modes->setObjectName(QStringLiteral("mode"));
-    m_modes->setAccessibleName(tr("Mode shown"));
-    m_modes->setToolTip(tr("The mode that the copper line shows"));
+    m_modes =
+        choiceField(left, "mode", tr("Mode shown"), tr("The mode that the copper line shows"));
     label->setBuddy(m_modes);
     connect(m_modes, &QComboBox::activated, this, [this](int at) {
         m_session.setDisplayedPoint(m_session.charge(), static_cast<std::size_t>(at));
@@ -83,9 +78,7 @@ QWidget* ChargeStrip::lightBox() {
     const Theme& theme = Theme::now();
     m_lightBox = new QWidget(this);
     m_lightBox->setFixedWidth(theme.ipx(136));
-    auto* column = new QVBoxLayout(m_lightBox);
-    column->setContentsMargins(theme.ipx(8), theme.ipx(4), theme.ipx(4), theme.ipx(4));
-    column->setSpacing(theme.ipx(4));
+    auto* column = newColumn(m_lightBox, 4, Margins{8, 4, 4, 4});
     m_lightSays = new QLabel(m_lightBox);
     m_lightSays->setObjectName(QStringLiteral("light.says"));
     m_lightSays->setFont(theme.font(12, true));
@@ -96,11 +89,10 @@ QWidget* ChargeStrip::lightBox() {
     m_light->setRange(0, kFullLight);
     m_light->setSingleStep(kLightStep);
     m_light->setPageStep(5 * kLightStep);
-    m_air = new QuantityEdit(typedFacts("lightAir", "Air",
-                                        "Air around the panel; empty for the brief's typical",
-                                        Unit::celsius, -60, 90),
-                             m_lightBox);
-    m_air->setObjectName(QStringLiteral("light.air"));
+    m_air = quantityField(m_lightBox, "light.air",
+                          typedFacts("lightAir", "Air",
+                                     "Air around the panel; empty for the brief's typical",
+                                     Unit::celsius, -60, 90));
     connect(m_light, &QSlider::valueChanged, this,
             [this](int light) { m_session.setLight(light, m_session.lightAir()); });
     connect(m_air, &QuantityEdit::committed, this,
@@ -131,11 +123,7 @@ void ChargeStrip::addMarks() {
     m_out = new QCPItemRect(m_plot);
     m_out->setPen(Qt::NoPen);
     m_out->setBrush(hatchBrush());
-    m_outText = new QCPItemText(m_plot);
-    m_outText->setFont(Theme::now().font(11, true));
-    m_outText->setColor(colour(Role::stop));
-    m_outText->setBrush(QBrush(colour(Role::card)));
-    m_outText->setPadding(QMargins(3, 1, 3, 1));
+    m_outText = plotText(*m_plot, Role::stop, {.bold = true, .ground = true});
     m_outText->setPositionAlignment(Qt::AlignTop | Qt::AlignRight);
     m_line = new QCPItemStraightLine(m_plot);
     m_line->setPen(QPen(colour(Role::ink), Theme::now().px(1.6)));
@@ -144,12 +132,9 @@ void ChargeStrip::addMarks() {
     m_tracer->setSize(Theme::now().px(8));
     m_tracer->setPen(QPen(colour(Role::ink), Theme::now().px(1.6)));
     m_tracer->setBrush(QBrush(colour(Role::card)));
-    m_bubble = new QCPItemText(m_plot);
-    m_bubble->setFont(Theme::now().font(11, true));
-    m_bubble->setColor(colour(Role::ink));
-    m_bubble->setBrush(QBrush(colour(Role::card)));
+    m_bubble =
+        plotText(*m_plot, Role::ink, {.bold = true, .padding = {6, 3, 6, 3}, .ground = true});
     m_bubble->setPen(QPen(colour(Role::hairline)));
-    m_bubble->setPadding(QMargins(6, 3, 6, 3));
     m_bubble->setTextAlignment(Qt::AlignLeft);
 }
 

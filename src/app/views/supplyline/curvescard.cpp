@@ -5,6 +5,7 @@
 
 #include "parts/figures.hpp"
 #include "views/supplyline/lossfitdialog.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plotstyle.hpp"
 #include "widgets/refresher.hpp"
@@ -22,18 +23,26 @@ namespace {
 
 constexpr double kSharesLabel = 0.7; ///< decades of current within which two modes share a label
 
-void directLabel(QCustomPlot& plot, double x, double y, const QString& text, const QColor& ink,
+/// Texts of a plot that keep clear of each other; one set of them a plot.
+PlotLabels& labelsOf(QCustomPlot& plot) {
+    for (QObject* child : plot.children())
+        if (auto* labels = dynamic_cast<PlotLabels*>(child))
+            return *labels;
+    return *new PlotLabels(plot);
+}
+
+void directLabel(QCustomPlot& plot, double x, double y, const QString& text, Role ink,
                  Qt::Alignment where = Qt::AlignRight | Qt::AlignVCenter) {
-    auto* label = new QCPItemText(&plot);
-    label->setFont(Theme::now().font(11));
-    label->setColor(ink);
-    label->setText(text);
+    QCPItemText* label =
+        plotText(plot, ink, {.padding = {2, 0, 0, 0}, .ground = ink == Role::muted}, text);
     label->setPositionAlignment(where);
     label->position->setCoords(x, y);
     label->setClipToAxisRect(false);
+    labelsOf(plot).add(*label);
 }
 
 void clear(QCustomPlot& plot) {
+    labelsOf(plot).clear();
     plot.clearGraphs();
     plot.clearItems();
 }
@@ -43,16 +52,11 @@ void clear(QCustomPlot& plot) {
 CurvesCard::CurvesCard(Session& session, QWidget* parent) : QFrame(parent), m_session(session) {
     makeCard(*this, QStringLiteral("curvesCard"), tr("Curves of the chosen regulator"));
     const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(12), t.ipx(8), t.ipx(12), t.ipx(8));
-    column->setSpacing(t.ipx(4));
-    auto* plots = new QHBoxLayout;
-    plots->setSpacing(t.ipx(10));
+    auto* column = newColumn(this, 4, Margins{12, 8, 12, 8});
+    auto* plots = newRow(nullptr, 10);
     const auto one = [&](const char* name, const QString& title, const QString& about) {
-        auto* box = new QVBoxLayout;
-        box->setSpacing(0);
-        auto* head = new QLabel(title, this);
-        head->setFont(t.font(12, true));
+        auto* box = newColumn(nullptr, 0);
+        auto* head = textLabel(this, title, {.size = 12, .bold = true});
         box->addWidget(head);
         auto* made = plot(name, title, about);
         box->addWidget(made, 1);
@@ -66,8 +70,7 @@ CurvesCard::CurvesCard(Session& session, QWidget* parent) : QFrame(parent), m_se
     m_reach = one("curves.reach", tr("Most amps out, over volts in"),
                   tr("Output current within its limits, over the input that occurs"));
     column->addLayout(plots, 1);
-    auto* foot = new QHBoxLayout;
-    foot->setSpacing(t.ipx(8));
+    auto* foot = newRow(nullptr, 8);
     m_split = mutedLabel({}, this, 12);
     m_split->setObjectName(QStringLiteral("curves.split"));
     m_split->setWordWrap(true);
@@ -81,9 +84,9 @@ CurvesCard::CurvesCard(Session& session, QWidget* parent) : QFrame(parent), m_se
     m_label->setFixedWidth(t.ipx(130));
     connect(m_label, &QLineEdit::textChanged, this, &CurvesCard::readLabelText);
     foot->addWidget(m_label);
-    auto* fit = new QPushButton(tr("Fit its losses…"), this);
-    fit->setObjectName(QStringLiteral("curves.fit"));
-    fit->setToolTip(tr("Find the loss terms from points of a data sheet or of your own readings"));
+    auto* fit =
+        pushButton(this, "curves.fit", tr("Fit its losses…"),
+                   tr("Find the loss terms from points of a data sheet or of your own readings"));
     connect(fit, &QPushButton::clicked, this, &CurvesCard::openFit);
     foot->addWidget(fit);
     column->addLayout(foot);
@@ -202,8 +205,7 @@ void CurvesCard::drawEfficiency(const RegulatorCurves& c) {
         graph->setData(amps, efficiency, true);
         if (!amps.isEmpty())
             directLabel(plot, amps.back(), efficiency.back(), quantity(c.inputs[k], Unit::volt),
-                        colour(Role::muted),
-                        Qt::AlignRight | (k == 0 ? Qt::AlignTop : Qt::AlignBottom));
+                        Role::muted, Qt::AlignRight | (k == 0 ? Qt::AlignTop : Qt::AlignBottom));
     }
     plot.xAxis->setRange(c.leastAmps, c.mostAmps);
     plot.setProperty("keys", tr("current out (A)"));
@@ -240,7 +242,7 @@ void CurvesCard::drawWorking(const RegulatorCurves& c) {
     }
     const double middle = std::sqrt(c.leastAmps * c.mostAmps);
     for (const auto& [point, text] : labels)
-        directLabel(plot, point.amps, point.efficiency * 100 - 3, text, colour(Role::accepts),
+        directLabel(plot, point.amps, point.efficiency * 100 - 3, text, Role::accepts,
                     Qt::AlignTop | (point.amps < middle / 10   ? Qt::AlignLeft
                                     : point.amps > middle * 10 ? Qt::AlignRight
                                                                : Qt::AlignHCenter));
@@ -252,8 +254,8 @@ void CurvesCard::drawHeat(const RegulatorCurves& c, const Stage& stage) {
     const double air = m_session.project().brief.air().warmest().value();
     plot.xAxis->setRange(0, c.mostAmps);
     if (thetaOf(stage.part) <= 0) {
-        directLabel(plot, c.mostAmps / 2, 0.5, tr("K/W of this part is not stated"),
-                    colour(Role::muted), Qt::AlignCenter);
+        directLabel(plot, c.mostAmps / 2, 0.5, tr("K/W of this part is not stated"), Role::muted,
+                    Qt::AlignCenter);
         plot.yAxis->setRange(0, 1);
         return;
     }
@@ -269,19 +271,19 @@ void CurvesCard::drawHeat(const RegulatorCurves& c, const Stage& stage) {
         if (!celsius.isEmpty())
             top = std::max(top, std::min(celsius.back(), 2 * std::max(limit, 60.0)));
         if (!amps.isEmpty() && celsius.back() < top * 1.1)
-            directLabel(plot, amps.back(), celsius.back(), quantity(volts, Unit::volt),
-                        colour(Role::muted), Qt::AlignRight | Qt::AlignBottom);
+            directLabel(plot, amps.back(), celsius.back(), quantity(volts, Unit::volt), Role::muted,
+                        Qt::AlignRight | Qt::AlignBottom);
         if (std::isfinite(c.coolUpTo[k]))
             directLabel(plot, c.coolUpTo[k], limit, quantity(c.coolUpTo[k], Unit::ampere),
-                        colour(Role::stop), Qt::AlignLeft | Qt::AlignTop);
+                        Role::stop, Qt::AlignLeft | Qt::AlignTop);
     }
     if (limit > 0) {
         auto* line = new QCPItemStraightLine(&plot);
         line->setPen(QPen(colour(Role::stop), Theme::now().px(1), Qt::DashLine));
         line->point1->setCoords(0, limit);
         line->point2->setCoords(1, limit);
-        directLabel(plot, 0, limit, tr("limit %1").arg(quantity(limit, Unit::celsius)),
-                    colour(Role::stop), Qt::AlignLeft | Qt::AlignBottom);
+        directLabel(plot, 0, limit, tr("limit %1").arg(quantity(limit, Unit::celsius)), Role::stop,
+                    Qt::AlignLeft | Qt::AlignBottom);
     }
     plot.yAxis->setRange(std::min(0.0, air), top * 1.12);
     plot.yAxis->setNumberFormat(QStringLiteral("f"));
@@ -304,8 +306,8 @@ void CurvesCard::drawReach(const RegulatorCurves& c) {
         line->point1->setCoords(0, *c.worst);
         line->point2->setCoords(1, *c.worst);
         directLabel(plot, c.reach.x.back(), *c.worst,
-                    tr("worst draw %1").arg(quantity(*c.worst, Unit::ampere)),
-                    colour(Role::accepts), Qt::AlignRight | Qt::AlignBottom);
+                    tr("worst draw %1").arg(quantity(*c.worst, Unit::ampere)), Role::accepts,
+                    Qt::AlignRight | Qt::AlignBottom);
         top = std::max(top, *c.worst);
     }
     plot.xAxis->setRange(c.reach.x.front(), c.reach.x.back());

@@ -2,6 +2,7 @@
 #include "views/supplyline/lossfitdialog.hpp"
 
 #include "parts/fields.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
 #include "widgets/plotstyle.hpp"
 #include "widgets/text.hpp"
@@ -20,12 +21,10 @@ LossFitDialog::LossFitDialog(Session& session, const QString& stage, QWidget* pa
     const Stage* part = session.project().stage(m_stage);
     setWindowTitle(tr("Fit losses"));
     const Theme& t = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(t.ipx(16), t.ipx(12), t.ipx(16), t.ipx(12));
-    column->setSpacing(t.ipx(8));
+    auto* column = newColumn(this, 8, Margins{16, 12, 16, 12});
     auto* title =
-        new QLabel(tr("Losses of %1 from points").arg(part ? qs(nameOf(*part)) : QString()), this);
-    title->setFont(t.font(15, true));
+        textLabel(this, tr("Losses of %1 from points").arg(part ? qs(nameOf(*part)) : QString()),
+                  {.size = 15, .bold = true});
     column->addWidget(title);
     auto* about = mutedLabel(tr("A row a point: volts in, volts out, amps out, then the efficiency "
                                 "(0.88 or 88 %) or the amps in with their unit (470 mA). From a "
@@ -33,8 +32,7 @@ LossFitDialog::LossFitDialog(Session& session, const QString& stage, QWidget* pa
                              this, 12);
     about->setWordWrap(true);
     column->addWidget(about);
-    auto* row = new QHBoxLayout;
-    row->setSpacing(t.ipx(10));
+    auto* row = newRow(nullptr, 10);
     m_points = new QPlainTextEdit(this);
     m_points->setObjectName(QStringLiteral("lossFit.points"));
     m_points->setAccessibleName(tr("Points"));
@@ -52,22 +50,18 @@ LossFitDialog::LossFitDialog(Session& session, const QString& stage, QWidget* pa
     stylePlot(*m_plot);
     row->addWidget(m_plot, 3);
     column->addLayout(row, 1);
-    m_terms = new QLabel(this);
-    m_terms->setObjectName(QStringLiteral("lossFit.terms"));
-    m_terms->setFont(t.font(12, true));
-    m_terms->setWordWrap(true);
+    m_terms =
+        textLabel(this, {}, {.size = 12, .bold = true, .wrap = true, .name = "lossFit.terms"});
     column->addWidget(m_terms);
     m_complaint = complaintLabel(QStringLiteral("lossFit.complaint"), this);
     column->addWidget(m_complaint);
     auto* foot = new QHBoxLayout;
     foot->addStretch();
-    auto* leave = new QPushButton(tr("Leave it"), this);
-    leave->setObjectName(QStringLiteral("lossFit.leave"));
+    auto* leave = pushButton(this, "lossFit.leave", tr("Leave it"));
     leave->setAutoDefault(false);
     leave->setToolTip(tr("Keep the figures as they are"));
     connect(leave, &QPushButton::clicked, this, &QDialog::reject);
-    m_use = new QPushButton(tr("Use these figures"), this);
-    m_use->setObjectName(QStringLiteral("lossFit.use"));
+    m_use = pushButton(this, "lossFit.use", tr("Use these figures"));
     m_use->setProperty("accent", true);
     m_use->setToolTip(tr("Give the part these loss terms; one undo takes it back"));
     connect(m_use, &QPushButton::clicked, this, &LossFitDialog::use);

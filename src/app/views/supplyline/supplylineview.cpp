@@ -6,6 +6,7 @@
 #include "views/supplyline/chargestrip.hpp"
 #include "views/supplyline/curvescard.hpp"
 #include "views/supplyline/linecanvas.hpp"
+#include "widgets/controls.hpp"
 #include "widgets/inspector.hpp"
 #include "widgets/refresher.hpp"
 #include "widgets/viewtitle.hpp"
@@ -26,10 +27,7 @@ constexpr int kLeastStrip = 84;     ///< px of the charge: lower, and it folds a
 SupplyLineView::SupplyLineView(Session& session, QWidget* parent)
     : QWidget(parent), m_session(session) {
     setObjectName(QStringLiteral("supply-line"));
-    const Theme& theme = Theme::now();
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(theme.ipx(16), theme.ipx(8), theme.ipx(16), theme.ipx(12));
-    column->setSpacing(theme.ipx(8));
+    auto* column = newColumn(this, 8, Margins{16, 8, 16, 12});
     auto* title =
         viewTitle(this, tr("Supply line"), tr("every voltage on its way from source to load"));
     column->addLayout(title);

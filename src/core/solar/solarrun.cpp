@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "parts/figures.hpp"
 #include "solar/solarrun.hpp"
+#include "parts/figures.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -184,6 +184,12 @@ QWidget* InventoryPage::buildForm() {
         grid->setColumnMinimumWidth(column, t.ipx(58));
     }
     grid->setColumnMinimumWidth(3, t.ipx(94)); // a whole day
+    takeForm();
+    takeRests();
+    return card;
+}
+
+void InventoryPage::takeForm() {
     connect(m_id, &QLineEdit::editingFinished, this, [this] {
         edit([this](OwnedCell& c) { c.id = m_id->text().trimmed().toStdString(); });
     });
@@ -210,6 +216,9 @@ QWidget* InventoryPage::buildForm() {
     });
     connect(m_ohm, &QuantityEdit::committed, this,
             [this](std::optional<double> v) { edit([v](OwnedCell& c) { c.ohms = v; }); });
+}
+
+void InventoryPage::takeRests() {
     for (std::size_t i = 0; i < 2; ++i) {
         const auto rest = [this, i] {
             edit([this, i](OwnedCell& c) {
@@ -246,7 +255,6 @@ QWidget* InventoryPage::buildForm() {
             rest();
         });
     }
-    return card;
 }
 
 QWidget* InventoryPage::buildMatch() {

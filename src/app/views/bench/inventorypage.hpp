@@ -47,6 +47,9 @@ class InventoryPage : public QWidget {
   private:
     QWidget* buildTable();
     QWidget* buildForm();
+    /// What is typed into the form goes to the chosen cell.
+    void takeForm();
+    void takeRests();
     QWidget* buildMatch();
     void load();
     void keep();

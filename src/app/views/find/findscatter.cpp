@@ -34,9 +34,28 @@ QString byText(const Candidate::Refilled& refill) {
 }
 
 FindScatter::FindScatter(QWidget* parent) : QFrame(parent) {
-    const Theme& t = Theme::now();
     makeCard(*this, QStringLiteral("findScatter"), tr("All that do it"));
     auto* column = newColumn(this, 4, Margins{8, 6, 8, 6});
+    column->addLayout(buildHead());
+    buildPlot();
+    buildGraphs();
+    followMouse();
+    column->addWidget(m_plot, 1);
+    m_hover = textLabel(this, {}, {.size = 12, .wrap = true, .name = "find.chosen"});
+    m_takeButton = pushButton(this, "find.take", tr("Take as variant"),
+                              tr("The chosen supply as another variant of this project (Enter)"));
+    connect(m_takeButton, &QPushButton::clicked, this, [this] {
+        if (m_chosen >= 0)
+            emit taken(m_chosen);
+    });
+    auto* foot = newRow(nullptr, 8);
+    foot->addWidget(m_hover, 1);
+    foot->addWidget(m_takeButton);
+    column->addLayout(foot);
+}
+
+QLayout* FindScatter::buildHead() {
+    const Theme& t = Theme::now();
     auto* head = new FlowLayout(nullptr, t.ipx(6), t.ipx(4));
     const auto box = [&](const char* name, const QString& says, Axis& axis) {
         auto* combo = choiceField(this, QStringLiteral("find.") + QLatin1String(name), says, says);
@@ -71,13 +90,16 @@ FindScatter::FindScatter(QWidget* parent) : QFrame(parent) {
         draw();
     });
     head->addWidget(m_wide);
-    column->addLayout(head);
+    return head;
+}
+
+void FindScatter::buildPlot() {
     m_plot = new QCustomPlot(this);
     m_plot->setObjectName(QStringLiteral("find.plot"));
     m_plot->setAccessibleName(tr("Every supply that does it"));
     m_plot->setToolTip(tr("A click chooses, a double click takes; drag over a corner to list it"));
     stylePlot(*m_plot);
-    m_plot->setMinimumHeight(t.ipx(190));
+    m_plot->setMinimumHeight(Theme::now().ipx(190));
     m_plot->setSelectionRectMode(QCP::srmCustom);
     m_plot->selectionRect()->setPen(QPen(colour(Role::copper), 1, Qt::DashLine));
     m_plot->selectionRect()->setBrush(onCard(Role::copper, 0.1));
@@ -85,6 +107,10 @@ FindScatter::FindScatter(QWidget* parent) : QFrame(parent) {
         axis->setScaleType(QCPAxis::stLogarithmic);
         axis->grid()->setVisible(true);
     }
+}
+
+void FindScatter::buildGraphs() {
+    const Theme& t = Theme::now();
     m_all = m_plot->addGraph();
     m_all->setName(tr("does it"));
     m_own = m_plot->addGraph();
@@ -109,6 +135,9 @@ FindScatter::FindScatter(QWidget* parent) : QFrame(parent) {
         QCPScatterStyle(QCPScatterStyle::ssDisc, colour(Role::copper), t.px(7)));
     m_yours->setScatterStyle(dots(Role::ink, colour(Role::card), 12, 2.2));
     m_mark->setScatterStyle(dots(Role::copper, Qt::transparent, 16, 2));
+}
+
+void FindScatter::followMouse() {
     connect(m_plot, &QCustomPlot::mouseRelease, this, [this](QMouseEvent* event) {
         if (m_plot->selectionRect()->rect().width() < 4)
             pick(event->pos());
@@ -133,18 +162,6 @@ FindScatter::FindScatter(QWidget* parent) : QFrame(parent) {
             QPointF(m_plot->xAxis->pixelToCoord(r.right()), m_plot->yAxis->pixelToCoord(r.top())));
         emit cornered();
     });
-    column->addWidget(m_plot, 1);
-    m_hover = textLabel(this, {}, {.size = 12, .wrap = true, .name = "find.chosen"});
-    m_takeButton = pushButton(this, "find.take", tr("Take as variant"),
-                              tr("The chosen supply as another variant of this project (Enter)"));
-    connect(m_takeButton, &QPushButton::clicked, this, [this] {
-        if (m_chosen >= 0)
-            emit taken(m_chosen);
-    });
-    auto* foot = newRow(nullptr, 8);
-    foot->addWidget(m_hover, 1);
-    foot->addWidget(m_takeButton);
-    column->addLayout(foot);
 }
 
 void FindScatter::show(const std::shared_ptr<const Search>& found, bool running,
@@ -205,32 +222,16 @@ QString FindScatter::axisText(Axis axis) {
     return {};
 }
 
-void FindScatter::draw() {
-    for (QCPGraph* graph : {m_all, m_own, m_edge, m_yours, m_mark})
-        graph->data()->clear();
-    m_plot->clearItems();
-    m_takeButton->setEnabled(m_chosen >= 0 && !m_running);
-    for (QCPAxis* axis : {m_plot->xAxis, m_plot->yAxis})
-        axis->setVisible(m_found != nullptr);
-    if (!m_found) {
-        m_wide->hide();
-        say(-1);
-        m_plot->replot(QCustomPlot::rpQueuedReplot);
+void FindScatter::Frame::include(double x, double y) {
+    if (x <= 0 || y <= 0)
         return;
-    }
-    const Search& s = *m_found;
-    double left = 1e300;
-    double right = 0;
-    double low = 1e300;
-    double high = 0;
-    const auto see = [&](double x, double y) {
-        if (x <= 0 || y <= 0)
-            return;
-        left = std::min(left, x);
-        right = std::max(right, x);
-        low = std::min(low, y);
-        high = std::max(high, y);
-    };
+    left = std::min(left, x);
+    right = std::max(right, x);
+    low = std::min(low, y);
+    high = std::max(high, y);
+}
+
+void FindScatter::drawPoints(const Search& s, Frame& frame) {
     QVector<double> x;
     QVector<double> y;
     QVector<double> ownX;
@@ -243,7 +244,7 @@ void FindScatter::draw() {
         x << valueOn(c, m_x);
         y << valueOn(c, m_y);
         if (!anyNear || c.hours <= longest)
-            see(x.back(), y.back());
+            frame.include(x.back(), y.back());
         if (c.own) {
             ownX << x.back();
             ownY << y.back();
@@ -260,16 +261,68 @@ void FindScatter::draw() {
         y << valueOn(s.feasible[e], m_y);
     }
     m_edge->setData(x, y);
+}
+
+void FindScatter::labelAxis(QCPAxis& axis, Axis kind) {
+    axis.setLabel(axisText(kind));
+    auto ticks = QSharedPointer<QCPAxisTickerText>::create();
+    if (kind == Axis::hours || kind == Axis::refill) {
+        for (const double at : {1.0 / 60, 1.0 / 6, 1.0, 2.0, 5.0, 10.0, 24.0, 48.0, 120.0, 240.0,
+                                720.0, 2160.0, 8766.0, 43830.0})
+            ticks->addTick(at, hours(at));
+    } else {
+        const double span = axis.range().upper / std::max(axis.range().lower, 1e-12);
+        for (double decade = 1e-6; decade < 1e9; decade *= 10)
+            for (const double of : {1.0, 2.0, 5.0})
+                if (of == 1 || span < 3000)
+                    ticks->addTick(of * decade, kind == Axis::grams
+                                                    ? quantity(of * decade, Unit::gram)
+                                                    : QString::number(of * decade, 'g', 6));
+    }
+    axis.setTicker(ticks);
+}
+
+void FindScatter::drawTarget() {
+    if (!m_target || m_y != Axis::hours)
+        return;
+    auto* rule = new QCPItemStraightLine(m_plot);
+    rule->setPen(QPen(colour(Role::fine), Theme::now().px(1.5), Qt::DashLine));
+    rule->point1->setCoords(m_plot->xAxis->range().lower, *m_target);
+    rule->point2->setCoords(m_plot->xAxis->range().upper, *m_target);
+    auto* text = plotText(*m_plot, Role::fine, {.size = 12, .bold = true, .padding = {}},
+                          tr("target %1").arg(hours(*m_target)));
+    text->setPositionAlignment(Qt::AlignRight | Qt::AlignBottom);
+    text->position->setTypeX(QCPItemPosition::ptAxisRectRatio);
+    text->position->setTypeY(QCPItemPosition::ptPlotCoords);
+    text->position->setCoords(0.99, *m_target);
+}
+
+void FindScatter::draw() {
+    for (QCPGraph* graph : {m_all, m_own, m_edge, m_yours, m_mark})
+        graph->data()->clear();
+    m_plot->clearItems();
+    m_takeButton->setEnabled(m_chosen >= 0 && !m_running);
+    for (QCPAxis* axis : {m_plot->xAxis, m_plot->yAxis})
+        axis->setVisible(m_found != nullptr);
+    if (!m_found) {
+        m_wide->hide();
+        say(-1);
+        m_plot->replot(QCustomPlot::rpQueuedReplot);
+        return;
+    }
+    const Search& s = *m_found;
+    Frame frame;
+    drawPoints(s, frame);
     if (s.hasYours && s.yours.hours > 0) {
         m_yours->setData({valueOn(s.yours, m_x)}, {valueOn(s.yours, m_y)});
-        see(valueOn(s.yours, m_x), valueOn(s.yours, m_y));
+        frame.include(valueOn(s.yours, m_x), valueOn(s.yours, m_y));
         auto* text = plotText(*m_plot, Role::ink, {.size = 12, .bold = true}, tr("yours"));
         text->setPositionAlignment(Qt::AlignLeft | Qt::AlignVCenter);
         text->setPadding(QMargins(Theme::now().ipx(10), 0, 0, 0));
         text->position->setCoords(valueOn(s.yours, m_x), valueOn(s.yours, m_y));
     }
     if (m_target && m_y == Axis::hours)
-        see(left, *m_target);
+        frame.include(frame.left, *m_target);
     // Near the short list, unless all are asked for: far out there are packs of half a ton.
     m_wide->setVisible(!s.shortList.empty());
     if (!m_showAll && !s.shortList.empty()) {
@@ -281,45 +334,20 @@ void FindScatter::draw() {
                 there = std::max(there, valueOn(s.yours, axis));
             most = std::min(most, kPastShort * there);
         };
-        reach(m_x, right);
-        reach(m_y, high);
+        reach(m_x, frame.right);
+        reach(m_y, frame.high);
     }
-    if (right > 0) {
-        m_plot->xAxis->setRange(left / 1.15, right * 1.15);
+    if (frame.right > 0) {
+        m_plot->xAxis->setRange(frame.left / 1.15, frame.right * 1.15);
         // Room over the target's own words.
-        m_plot->yAxis->setRange(low / 1.25, high * std::max(1.3, std::pow(high / low, 0.09)));
+        m_plot->yAxis->setRange(frame.low / 1.25,
+                                frame.high * std::max(1.3, std::pow(frame.high / frame.low, 0.09)));
     }
     for (const auto& [axis, kind] :
          {std::pair{m_plot->xAxis, m_x}, std::pair{m_plot->yAxis, m_y}}) {
-        axis->setLabel(axisText(kind));
-        auto ticks = QSharedPointer<QCPAxisTickerText>::create();
-        if (kind == Axis::hours || kind == Axis::refill) {
-            for (const double at : {1.0 / 60, 1.0 / 6, 1.0, 2.0, 5.0, 10.0, 24.0, 48.0, 120.0,
-                                    240.0, 720.0, 2160.0, 8766.0, 43830.0})
-                ticks->addTick(at, hours(at));
-        } else {
-            const double span = axis->range().upper / std::max(axis->range().lower, 1e-12);
-            for (double decade = 1e-6; decade < 1e9; decade *= 10)
-                for (const double of : {1.0, 2.0, 5.0})
-                    if (of == 1 || span < 3000)
-                        ticks->addTick(of * decade, kind == Axis::grams
-                                                        ? quantity(of * decade, Unit::gram)
-                                                        : QString::number(of * decade, 'g', 6));
-        }
-        axis->setTicker(ticks);
+        labelAxis(*axis, kind);
     }
-    if (m_target && m_y == Axis::hours) {
-        auto* rule = new QCPItemStraightLine(m_plot);
-        rule->setPen(QPen(colour(Role::fine), Theme::now().px(1.5), Qt::DashLine));
-        rule->point1->setCoords(m_plot->xAxis->range().lower, *m_target);
-        rule->point2->setCoords(m_plot->xAxis->range().upper, *m_target);
-        auto* text = plotText(*m_plot, Role::fine, {.size = 12, .bold = true, .padding = {}},
-                              tr("target %1").arg(hours(*m_target)));
-        text->setPositionAlignment(Qt::AlignRight | Qt::AlignBottom);
-        text->position->setTypeX(QCPItemPosition::ptAxisRectRatio);
-        text->position->setTypeY(QCPItemPosition::ptPlotCoords);
-        text->position->setCoords(0.99, *m_target);
-    }
+    drawTarget();
     if (m_chosen >= 0) {
         const Candidate& c = s.feasible[static_cast<std::size_t>(m_chosen)];
         m_mark->setData({valueOn(c, m_x)}, {valueOn(c, m_y)});

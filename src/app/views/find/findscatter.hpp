@@ -11,6 +11,7 @@
 
 class QComboBox;
 class QCustomPlot;
+class QCPAxis;
 class QCPGraph;
 class QLabel;
 class QPushButton;
@@ -44,6 +45,19 @@ class FindScatter : public QFrame {
 
   private:
     enum class Axis { hours, grams, price, size, worst, refill };
+    QLayout* buildHead();
+    void buildPlot();
+    void buildGraphs();
+    /// A click chooses, a double click takes, a drag lists a corner.
+    void followMouse();
+    /// What the axes have to show.
+    struct Frame {
+        double left = 1e300, right = 0, low = 1e300, high = 0;
+        void include(double x, double y); ///< over zero, or it is not shown
+    };
+    void drawPoints(const Search& found, Frame& frame);
+    static void labelAxis(QCPAxis& axis, Axis kind);
+    void drawTarget();
     void draw();
     /// Index of the one under the pointer; -1: none.
     [[nodiscard]] int nearest(const QPoint& at) const;

@@ -12,6 +12,7 @@
 #include "widgets/severitymark.hpp"
 #include "widgets/text.hpp"
 
+#include <QEvent>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>

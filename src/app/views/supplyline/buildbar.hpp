@@ -9,6 +9,7 @@
 
 class QComboBox;
 class QHBoxLayout;
+class QLabel;
 class QLineEdit;
 class QMenu;
 class QPushButton;
@@ -70,7 +71,7 @@ class BuildBar : public QFrame {
     QWidget* m_plugs;
     QHBoxLayout* m_plugRow;
     QComboBox* m_mode;
-    class QLabel* m_complaint;
+    QLabel* m_complaint;
 };
 
 } // namespace sipper::app

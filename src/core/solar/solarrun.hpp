@@ -2,6 +2,7 @@
 // One run of a solar supply through hours of weather: the state, and what moves it.
 #pragma once
 
+#include "parts/figures.hpp"
 #include "solar/simulation.hpp"
 
 #include <algorithm>

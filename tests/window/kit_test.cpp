@@ -80,7 +80,6 @@ TEST_CASE("labels go back to their places when there is room again", "[kit]") {
     p.plot.replot();
     CHECK(upper.position->value() == Approx(5.2).margin(0.01));
     CHECK(lower.position->value() == Approx(5.0).margin(0.01));
-    p.labels.clear();
     p.plot.clearItems();
     p.plot.replot(); // nothing that is gone is looked at
 }

@@ -31,6 +31,15 @@ void plantEndless(Session& session, std::atomic<int>& asked) {
     });
 }
 
+/// The real analysis, once it is let.
+Session::Analyse heldUntil(const std::atomic<bool>& let) {
+    return [&let](const Project& project, const std::stop_token& stop) {
+        while (!let && !stop.stop_requested())
+            std::this_thread::sleep_for(std::chrono::milliseconds(1));
+        return analyseQuick(project, {}, stop);
+    };
+}
+
 } // namespace
 
 TEST_CASE("while an analysis never ends the window saves, undoes and closes", "[late]") {
@@ -113,11 +122,7 @@ TEST_CASE("an analysis that comes late is taken, and the next one at once", "[la
     const Impatient impatient;
     Driven d;
     std::atomic<bool> let{false};
-    d.session.setAnalysis([&let](const Project& project, const std::stop_token& stop) {
-        while (!let && !stop.stop_requested())
-            std::this_thread::sleep_for(std::chrono::milliseconds(1));
-        return analyseQuick(project, {}, stop);
-    });
+    d.session.setAnalysis(heldUntil(let));
     Project p = d.session.project();
     std::get<Pack>(p.stage("cells")->part).parallel += 2;
     REQUIRE_FALSE(d.session.edit("two more", p));
@@ -135,11 +140,7 @@ TEST_CASE("what is chosen while a document's first figures are on their way stay
     const Impatient impatient;
     Driven d;
     std::atomic<bool> let{false};
-    d.session.setAnalysis([&let](const Project& project, const std::stop_token& stop) {
-        while (!let && !stop.stop_requested())
-            std::this_thread::sleep_for(std::chrono::milliseconds(1));
-        return analyseQuick(project, {}, stop);
-    });
+    d.session.setAnalysis(heldUntil(let));
     for (const bool chosen : {true, false}) {
         let = false;
         REQUIRE_FALSE(d.session.openExample("moth-counter"));
@@ -198,11 +199,7 @@ TEST_CASE("figures that arrive late take nothing from what is being typed", "[la
     Driven d;
     d.window.showView(QStringLiteral("loads"));
     std::atomic<bool> let{false};
-    d.session.setAnalysis([&let](const Project& project, const std::stop_token& stop) {
-        while (!let && !stop.stop_requested())
-            std::this_thread::sleep_for(std::chrono::milliseconds(1));
-        return analyseQuick(project, {}, stop);
-    });
+    d.session.setAnalysis(heldUntil(let));
     Project p = d.session.project();
     p.loads[0].label = "Another name";
     REQUIRE_FALSE(d.session.edit("a name", p));

@@ -7,14 +7,9 @@
 
 #include "line/sources.hpp"
 #include "parts/chemistry.hpp"
-#include "project/edits.hpp"
 #include "theme/theme.hpp"
-#include "widgets/flowlayout.hpp"
-#include "widgets/madefordialog.hpp"
 #include "widgets/panel.hpp"
-#include "widgets/plaincombo.hpp"
 #include "widgets/quantityedit.hpp"
-#include "widgets/refresher.hpp"
 #include "widgets/text.hpp"
 
 #include <QCheckBox>
@@ -66,8 +61,7 @@ void Inspector::refresh() {
 void Inspector::setFact(const char* name, const QString& text, bool trouble) {
     if (QLabel* label = m_facts.value(name)) {
         label->setText(text);
-        label->setStyleSheet(
-            QStringLiteral("color: %1").arg(colour(trouble ? Role::stop : Role::ink).name()));
+        label->setStyleSheet(inkOf(trouble ? Role::stop : Role::ink));
     }
 }
 

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "widgets/panel.hpp"
 
+#include "widgets/controls.hpp"
+
 #include <QHeaderView>
 #include <QTableView>
 
@@ -19,10 +21,7 @@ void makeCard(QFrame& frame, const QString& name, const QString& accessible) {
 }
 
 QLabel* mutedLabel(const QString& text, QWidget* parent, double size) {
-    auto* label = new QLabel(text, parent);
-    label->setFont(Theme::now().font(size));
-    label->setStyleSheet(inkOf(Role::muted));
-    return label;
+    return textLabel(parent, text, {.size = size, .ink = Role::muted});
 }
 
 QLabel* complaintLabel(const QString& name, QWidget* parent) {

@@ -184,7 +184,7 @@ PlotLabels::PlotLabels(QCustomPlot& plot) : QObject(&plot), m_plot(plot) {
 }
 
 void PlotLabels::add(QCPItemText& label) {
-    m_labels.push_back({&label, label.position->key(), label.position->value()});
+    m_labels.push_back({&label, &label, label.position->key(), label.position->value()});
 }
 
 void PlotLabels::separate() {
@@ -192,6 +192,7 @@ void PlotLabels::separate() {
         QCPItemText* item;
         double left, right, middle, height;
     };
+    std::erase_if(m_labels, [](const Label& label) { return label.alive.isNull(); });
     std::vector<Place> places;
     for (const Label& label : m_labels) {
         label.item->position->setCoords(label.key, label.value);

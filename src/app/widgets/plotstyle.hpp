@@ -6,6 +6,7 @@
 
 #include <QMargins>
 #include <QObject>
+#include <QPointer>
 #include <QString>
 #include <functional>
 #include <vector>
@@ -52,12 +53,12 @@ class PlotLabels : public QObject {
   public:
     explicit PlotLabels(QCustomPlot& plot);
     /// Stands where it was placed, in the plot's coordinates, until another is in its way.
+    /// Forgotten when the plot removes it.
     void add(QCPItemText& label);
-    /// Before the plot's items are cleared.
-    void clear() { m_labels.clear(); }
 
   private:
     struct Label {
+        QPointer<QObject> alive; ///< gone with the item
         QCPItemText* item;
         double key, value;
     };

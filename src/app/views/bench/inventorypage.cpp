@@ -40,9 +40,7 @@ QuantityEdit* cellField(const FieldFacts& facts, const char* name, QWidget* pare
 }
 
 QLineEdit* textField(const char* name, const QString& says, QWidget* parent) {
-    auto* edit = new QLineEdit(parent);
-    edit->setObjectName(QStringLiteral("cells.") + QLatin1String(name));
-    edit->setAccessibleName(says);
+    QLineEdit* edit = lineField(parent, QStringLiteral("cells.") + QLatin1String(name), says);
     edit->setMaxLength(200);
     return edit;
 }

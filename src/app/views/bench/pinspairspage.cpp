@@ -22,11 +22,8 @@ namespace {
 constexpr int kMostSeries = 100;
 constexpr int kNewPins = 4;
 
-QLineEdit* lineField(const char* name, const QString& says, QWidget* parent) {
-    auto* edit = new QLineEdit(parent);
-    edit->setObjectName(QStringLiteral("aside.") + QLatin1String(name));
-    edit->setAccessibleName(says);
-    edit->setToolTip(says);
+QLineEdit* askField(const char* name, const QString& says, QWidget* parent) {
+    QLineEdit* edit = lineField(parent, QStringLiteral("aside.") + QLatin1String(name), says, says);
     edit->setMaxLength(400);
     edit->setMinimumWidth(Theme::now().ipx(40));
     return edit;
@@ -102,8 +99,8 @@ QWidget* PinsPairsPage::buildPins() {
     });
     column->addLayout(head);
     auto* ask = newRow(nullptr, 6);
-    m_connector = lineField("connector", tr("What the connector is called"), card);
-    m_against = lineField("against", tr("The pin that the black lead stays on"), card);
+    m_connector = askField("connector", tr("What the connector is called"), card);
+    m_against = askField("against", tr("The pin that the black lead stays on"), card);
     m_against->setFixedWidth(t.ipx(50));
     m_series = new QSpinBox(card);
     m_series->setObjectName(QStringLiteral("aside.series"));
@@ -195,11 +192,11 @@ QWidget* PinsPairsPage::buildPairs() {
     column->addWidget(about);
     auto* form = new QFormLayout;
     form->setSpacing(t.ipx(6));
-    m_what = lineField("what", tr("What is read"), card);
-    m_unit = lineField("unit", tr("In which unit"), card);
-    m_digit = lineField("digit", tr("The meter's last digit, in that unit"), card);
-    m_sides = {lineField("cells", tr("On the cells, figures with blanks between"), card),
-               lineField("supply", tr("On the new supply, figures with blanks between"), card)};
+    m_what = askField("what", tr("What is read"), card);
+    m_unit = askField("unit", tr("In which unit"), card);
+    m_digit = askField("digit", tr("The meter's last digit, in that unit"), card);
+    m_sides = {askField("cells", tr("On the cells, figures with blanks between"), card),
+               askField("supply", tr("On the new supply, figures with blanks between"), card)};
     form->addRow(tr("What"), m_what);
     form->addRow(tr("Unit"), m_unit);
     form->addRow(tr("Last digit"), m_digit);

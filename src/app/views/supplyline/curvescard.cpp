@@ -42,7 +42,6 @@ void directLabel(QCustomPlot& plot, double x, double y, const QString& text, Rol
 }
 
 void clear(QCustomPlot& plot) {
-    labelsOf(plot).clear();
     plot.clearGraphs();
     plot.clearItems();
 }

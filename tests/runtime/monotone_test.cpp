@@ -137,7 +137,8 @@ TEST_CASE("softer cells, and thirstier loads, never run longer", "[runtime][prop
 TEST_CASE("a thinner lead never drops less", "[runtime][properties]") {
     test::RandomProjects random(34);
     int looked = 0;
-    for (int i = 0; i < kProjects; ++i) {
+    // Single points cost little: as many under the sanitizers, where a few would hold no lead.
+    for (int i = 0; i < 120; ++i) {
         const Project p = random.next();
         if (!p.pack())
             continue;

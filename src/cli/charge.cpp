@@ -3,8 +3,11 @@
 
 #include "charge/charge.hpp"
 #include "charge/text.hpp"
+#include "project/json.hpp"
+#include "project/library.hpp"
 #include "quantity/read.hpp"
 #include "quantity/write.hpp"
+#include "search/chargerchoice.hpp"
 
 #include <fmt/format.h>
 
@@ -81,11 +84,38 @@ std::string chargeText(const Project& p, const ChargeRun& c) {
     return out;
 }
 
+/// What could fill the pack, each solved on it.
+Answer answerChoices(const Project& p) {
+    Json list = Json::array();
+    std::string text;
+    for (const FillChoice& f : fillChoices(p, loadLibrary())) {
+        const ChargerChoice& c = f.choice;
+        list.push_back({{"by", c.by},
+                        {"source", nameOf(c.source)},
+                        {"charger", c.part},
+                        {"hours_to_full", orNull(c.hours)},
+                        {"never", f.never ? Json(failureName(*f.never)) : Json()},
+                        {"limit", f.heldBy ? Json(limitName(*f.heldBy)) : Json()},
+                        {"mass_g", c.grams},
+                        {"price", c.price}});
+        text += fmt::format("{:>10} {:>8.2f}  {}, {}{}\n", c.hours ? writeHours(*c.hours) : "–",
+                            c.price, nameOf(c.charger), nameOf(c.source),
+                            f.never    ? fmt::format(": never, {}", failureName(*f.never))
+                            : f.heldBy ? fmt::format(": held back by {}", limitName(*f.heldBy))
+                                       : std::string());
+    }
+    if (list.empty())
+        text = "No charger of the library fits these cells.\n";
+    return {Json{{"choices", std::move(list)}}, text};
+}
+
 Outcome<Answer> answerCharge(const Asked& asked) {
     const auto project = askedProject(asked);
     if (!project)
         return project.error();
     const Project& p = project.value();
+    if (asked.choices)
+        return answerChoices(p);
     ChargeOptions ask;
     const auto from = askedShare("--from", asked.from);
     if (!from)
@@ -120,6 +150,8 @@ void optionsCharge(CLI::App& app, Asked& asked) {
     app.add_option("--charger", asked.charger, "id of the charger (default: the first)");
     app.add_option("--light", asked.light,
                    "W/m2 on the panel, where one is the source (default 800)");
+    app.add_flag("--choices", asked.choices,
+                 "what could fill the cells: every charger of the library that fits, solved");
     app.add_option("--mode", asked.mode, "id of the mode it is in meanwhile (default: the base)");
 }
 

@@ -33,16 +33,7 @@ Outcome<Project> askedProject(const Asked& asked) {
             error.file = asked.file;
             return error;
         }
-    if (!document || asked.variant.empty())
-        return document ? Outcome<Project>(variantProject(document.value(), 0)) : document;
-    std::string names;
-    for (std::size_t number = 0; number < variantCount(document.value()); ++number) {
-        const std::string name = variantName(document.value(), number);
-        if (name == asked.variant)
-            return variantProject(document.value(), number);
-        names += (names.empty() ? "" : ", ") + name;
-    }
-    return badOption("--variant", asked.variant, "one of " + names);
+    return document ? variantNamed(document.value(), asked.variant) : document;
 }
 
 void addFile(CLI::App& app, Asked& asked) {

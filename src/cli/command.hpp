@@ -47,6 +47,8 @@ struct Asked {
     bool all = false;
     std::string take;
     bool withCharger = false;
+    bool adviseAll = false;
+    bool choices = false;
     std::vector<std::string> needs;
     std::string hours = "8";
     std::string wishFrom = "cells";

@@ -11,7 +11,10 @@
 
 #include <algorithm>
 #include <charconv>
+#include <chrono>
+#include <cstdio>
 #include <fmt/format.h>
+#include <unistd.h>
 
 namespace sipper::cli {
 namespace {
@@ -101,6 +104,29 @@ Outcome<std::optional<double>> limit(const std::string& option, const std::strin
     return std::optional(value.value());
 }
 
+/// What the search has counted so far, on standard error where that is a terminal and a second has
+/// passed.
+class SearchProgressLine {
+  public:
+    void say(const SearchCounts& n) {
+        if (!m_terminal || std::chrono::steady_clock::now() - m_started < std::chrono::seconds(1))
+            return;
+        m_said = true;
+        fmt::print(stderr, "\r{} of {} looked at, {} run, {} do it\033[K", n.tried, n.total, n.ran,
+                   n.kept);
+        std::fflush(stderr);
+    }
+    void clear() const {
+        if (m_said)
+            fmt::print(stderr, "\r\033[K");
+    }
+
+  private:
+    const bool m_terminal = isatty(STDERR_FILENO) != 0;
+    const std::chrono::steady_clock::time_point m_started = std::chrono::steady_clock::now();
+    bool m_said = false;
+};
+
 Outcome<Answer> answerFind(const Asked& asked) {
     const auto project = askedProject(asked);
     if (!project)
@@ -115,6 +141,7 @@ Outcome<Answer> answerFind(const Asked& asked) {
     ask.mostGrams = grams.value();
     ask.mostPrice = price.value();
     ask.leastHours = hours.value();
+    ask.adviseWholeFront = asked.adviseAll;
     for (const std::string& name : asked.cells) {
         const bool file = name.ends_with(".csv") || name.ends_with(".json") ||
                           name.find('/') != std::string::npos;
@@ -148,7 +175,11 @@ Outcome<Answer> answerFind(const Asked& asked) {
             return *error;
         return Answer{Json{{"written", asked.output}, {"n", number}}, asked.output + "\n"};
     }
-    const auto found = findSupplies(project.value(), library, ask);
+    SearchProgressLine progress;
+    const auto found = findSupplies(
+        project.value(), library, ask, {},
+        [&](const SearchCounts& n, const std::vector<Candidate>&) { progress.say(n); });
+    progress.clear();
     if (!found)
         return found.error();
     return Answer{findJson(found.value(), asked.all), findText(found.value())};
@@ -163,6 +194,8 @@ void optionsFind(CLI::App& app, Asked& asked) {
     app.add_option("--cells", asked.cells,
                    "only these: names of library cells, or a CSV or JSON of cells to hand");
     app.add_flag("--all", asked.all, "every candidate that was kept, not only the edge");
+    app.add_flag("--advise-all", asked.adviseAll,
+                 "advice for the whole edge, not the short list alone");
     app.add_option("--take", asked.take, "write candidate N as a project");
     app.add_flag("--with-charger", asked.withCharger,
                  "with --take: and the charger by which the brief refills it");

@@ -3,7 +3,9 @@
 // the loopback alone.
 #include "server.hpp"
 
+#include "measure/plantedfault.hpp"
 #include "project/file.hpp"
+#include "project/variants.hpp"
 #include "text/text.hpp"
 
 #include <CLI/CLI.hpp>
@@ -21,6 +23,8 @@ struct Options {
     double charge = -1;
     double ambient = 20;
     std::string at;
+    std::string variant;
+    std::vector<std::string> faults;
 };
 
 int refuse(const std::string& line) {
@@ -43,6 +47,10 @@ void addOptions(CLI::App& app, Options& o) {
         ->check(CLI::Range(0.0, 1.0));
     app.add_option("--ambient", o.ambient, "degrees Celsius (default 20)")
         ->check(CLI::Range(-60.0, 120.0));
+    app.add_option("--variant", o.variant, "another variant by its name (default: the one on top)");
+    app.add_option(
+        "--fault", o.faults,
+        "plants a fault: STAGE=short, STAGE=open or STAGE=mis_set[:VOLTS]; several times");
     app.add_option("--at", o.at, "id of the stage that the load hangs on (default: the pack)");
 }
 
@@ -50,10 +58,22 @@ int serve(const Options& o) {
     const auto read = sipper::loadProject(o.file);
     if (!read)
         return refuse(read.error().message());
-    const sipper::Project& project = read.value().project;
+    const auto picked = sipper::variantNamed(read.value().project, o.variant);
+    if (!picked) {
+        sipper::Error trouble = picked.error();
+        trouble.file = o.file;
+        return refuse(trouble.message());
+    }
+    const sipper::Project& project = picked.value();
     sipper::SimulatedOptions ask;
     ask.at = o.at;
     ask.ambient = sipper::Celsius{o.ambient};
+    for (const std::string& text : o.faults) {
+        const auto fault = sipper::readFault(project, text);
+        if (!fault)
+            return refuse(fault.error().message());
+        ask.faults.push_back(fault.value());
+    }
     if (project.pack())
         ask.charge = o.charge >= 0 ? o.charge : project.pack()->charge.value_or(1);
     const auto bench = sipper::SimulatedBench::make(project, ask);

@@ -189,3 +189,83 @@ TEST_CASE("one seed says the same, another something else, and sums have no nois
         square += std::pow(figure(d.meter, "MEAS?") / 8.38 - 1, 2);
     CHECK(std::sqrt(square / 400) == Approx(0.01).epsilon(0.15));
 }
+
+TEST_CASE("the probe goes where it is sent, and says where it is", "[instruments][probe]") {
+    const Project p = test::example("nest-box-listener");
+    Desk d(p);
+    CHECK(d.meter.line("SYST:PROB?") == "cells,VOLT,rest");
+    static_cast<void>(d.meter.line("SYSTem:PROBe boost12,VOLTage,lamp"));
+    CHECK(d.meter.line("syst:prob?") == "boost12,VOLT,lamp");
+    CHECK(figure(d.meter, "MEAS:VOLT?") == Approx(12).epsilon(0.05));
+    CHECK(figure(d.meter, "READ?") == Approx(12).epsilon(0.05));
+    static_cast<void>(d.meter.line("SYST:PROB boost12.in,CURR,lamp"));
+    CHECK(figure(d.meter, "READ?") > 0.1); // it reads what the probe is for
+    CHECK(figure(d.meter, "MEAS:TEMP?") >= 20);
+    static_cast<void>(d.meter.line("SYST:PROB recorder"));
+    CHECK(d.meter.line("SYST:PROB?") == "recorder,VOLT,rest");
+    CHECK(figure(d.meter, "MEAS?") == Approx(5.05).epsilon(0.03));
+    CHECK(error(d.meter) == "0,\"No error\"");
+    // Back on the load's terminals.
+    static_cast<void>(d.meter.line("ROUT:TERM LOAD"));
+    CHECK(d.meter.line("SYST:PROB?") == "cells,VOLT,rest");
+    struct Bad {
+        const char* line;
+        const char* error;
+    };
+    for (const Bad& bad : {Bad{"SYST:PROB", "-109"},
+                           {"SYST:PROB a,VOLT,rest,more", "-108"},
+                           {"SYST:PROB nobody", "-224"},
+                           {"SYST:PROB cells,OHMS", "-224"},
+                           {"SYST:PROB cells,VOLT,nowhere", "-224"},
+                           {"SYST:PROB recorder.in", "-224"},
+                           {"SYST:PROB cells,VOLT,CUTOFF", "-224"},
+                           {"SYST:PROB? 1", "-108"}}) {
+        INFO(bad.line);
+        CHECK_FALSE(d.meter.line(bad.line));
+        CHECK_THAT(error(d.meter), Catch::StartsWith(bad.error));
+    }
+    CHECK(d.meter.line("SYST:PROB?") == "cells,VOLT,rest"); // what is refused moves nothing
+    CHECK_FALSE(d.load.line("SYST:PROB cells"));            // it is the meter's
+    CHECK_THAT(error(d.load), Catch::StartsWith("-113"));
+}
+
+TEST_CASE("every check of a bench is read by the probe, inside its band", "[instruments][probe]") {
+    for (const char* name : {"nest-box-listener", "greenhouse-vent-opener", "lake-parade-lantern",
+                             "stage-theremin", "darkroom-timer", "model-ferry-winch"}) {
+        const Project p = test::example(name);
+        if (!p.pack())
+            continue;
+        SimulatedOptions ask;
+        ask.charge = p.pack()->charge.value_or(1);
+        Desk d(p, ask, 0.0005);
+        for (const BenchCheck& c : analyseBench(p).checks) {
+            if (!c.expect)
+                continue;
+            INFO(name << ": " << probeOrder(c));
+            CHECK_FALSE(d.meter.line(probeOrder(c)));
+            const Unit unit = unitRead(c.kind, c.quantity);
+            const double read = figure(d.meter, unit == Unit::celsius  ? "MEAS:TEMP?"
+                                                : unit == Unit::ampere ? "MEAS:CURR?"
+                                                                       : "MEAS:VOLT?");
+            CHECK(error(d.meter) == "0,\"No error\"");
+            CHECK(read >= c.coverageLow);
+            CHECK(read <= c.coverageHigh);
+        }
+    }
+}
+
+TEST_CASE("a fault that was planted is on every instrument", "[instruments][probe]") {
+    const Project p = test::example("nest-box-listener");
+    SimulatedOptions ask;
+    ask.faults = {{"guard", FaultKind::failsOpen, {}}};
+    Desk d(p, ask);
+    static_cast<void>(d.meter.line("SYST:PROB boost12"));
+    CHECK(figure(d.meter, "MEAS:VOLT?") == 0);
+    static_cast<void>(d.meter.line("SYST:PROB cells"));
+    CHECK(figure(d.meter, "MEAS:VOLT?") > 3);
+    static_cast<void>(d.supply.line("VOLT 4;:CURR 1;:OUTP ON"));
+    CHECK(figure(d.supply, "MEAS:CURR?") < 0.01); // nothing hangs on it any more
+    ask.faults = {{"cells", FaultKind::failsOpen, {}}};
+    Desk dead(p, ask);
+    CHECK(figure(dead.meter, "MEAS:VOLT?") == 0);
+}

@@ -157,3 +157,54 @@ TEST_CASE("candidates of a brief that is refilled carry their charger", "[search
         CHECK(*charge.value().hoursToFull == Approx(*c.refill->hours).epsilon(1e-6));
     }
 }
+
+TEST_CASE("what could fill a pack is solved on it, the best of each source on top",
+          "[search][refill]") {
+    const Project p = packOfCells("nickel-cobalt-18650-3.0", 1, 2, "swap");
+    const std::vector<FillChoice> list = fillChoices(p, refillLibrary());
+    REQUIRE(list.size() > 4);
+    std::set<std::string> seen;
+    bool second = false; // a source stands twice: the heads are over
+    for (const FillChoice& f : list) {
+        if (!seen.insert(f.choice.by).second)
+            second = true;
+        else
+            CHECK_FALSE(second);
+        INFO(f.choice.part << " from " << nameOf(f.choice.source));
+        const Project with = withRefill(p, f.choice);
+        REQUIRE(with.stages.size() > p.stages.size());
+        for (const Stage& stage : with.stages)
+            if (!p.stage(stage.id))
+                CHECK_FALSE(stage.label == stage.make); // named for its place
+        if (!f.choice.hours)
+            continue;
+        ChargeOptions ask;
+        ask.charger = chargersOf(with).front();
+        const auto charge = chargeOf(with, ask);
+        REQUIRE(charge);
+        REQUIRE(charge.value().hoursToFull);
+        CHECK(*charge.value().hoursToFull == Approx(*f.choice.hours).epsilon(1e-6));
+    }
+    CHECK(seen == std::set<std::string>{"socket", "adapter", "vehicle", "sun"});
+    // Nothing fills what is thrown away.
+    CHECK(fillChoices(packOfCells("alkaline-aa-2.6", 4, 1, "swap"), refillLibrary()).empty());
+    std::stop_source stop;
+    stop.request_stop();
+    CHECK(fillChoices(p, refillLibrary(), stop.get_token()).empty());
+}
+
+TEST_CASE("a brief that says nothing is filled from a socket, one that swaps is not",
+          "[search][refill]") {
+    Project p = packOfCells("nickel-cobalt-18650-3.0", 1, 1, "swap");
+    CHECK_FALSE(chooseCharger(p, {}, refillLibrary()));
+    CHECK(refillWays(p).empty());
+    p.brief.refilledBy.reset();
+    const auto choice = chooseCharger(p, {}, refillLibrary());
+    REQUIRE(choice);
+    CHECK(choice->by == "socket");
+    REQUIRE(choice->hours);
+    const Project with = withRefill(p, *choice);
+    const Stage* charger = with.stage(chargersOf(with).front());
+    CHECK(charger->label == "Charger");
+    CHECK_FALSE(charger->make.empty());
+}

@@ -2,6 +2,7 @@
 // The bench in the window: figures typed into the marked check, kept, corrected, never taken out.
 #include "driven.hpp"
 #include "measure/logbook.hpp"
+#include "measure/plantedfault.hpp"
 #include "project/file.hpp"
 #include "quantity/read.hpp"
 #include "views/bench/benchlist.hpp"
@@ -516,4 +517,87 @@ TEST_CASE("pins and a comparison are typed and kept with the project", "[bench][
     d.act("action.undo");
     d.act("action.undo");
     CHECK(pairsOf(d.session.project())[0].cells.empty());
+}
+
+TEST_CASE("a stand-in is begun from the window, and F9 reads every check inside its band",
+          "[bench][practice]") {
+    Driven d;
+    benchView(d);
+    auto* card = d.find<InstrumentCard>("instrumentCard");
+    CHECK_FALSE(card->practising());
+    d.find<QAction>("practise.right")->trigger();
+    auto* state = d.find<QLabel>("instrument.meter.state");
+    REQUIRE(QTest::qWaitFor([&] { return state->text().contains("simulated"); }, 10000));
+    CHECK(card->practising());
+    CHECK_THAT(d.find<QLabel>("practise.says")->text().toStdString(),
+               Catch::StartsWith("Practice: meter, load and supply play"));
+    const auto all = analyseBench(d.session.project()).checks.size();
+    for (std::size_t i = 0; i < all; ++i) {
+        d.find<QAction>("action.readMeter")->trigger();
+        REQUIRE(QTest::qWaitFor([&] { return d.session.project().readings.all().size() == i + 1; },
+                                5000));
+        d.session.waitForIdle();
+        QApplication::processEvents();
+    }
+    const BenchAnalysis bench = analyseBench(d.session.project());
+    CHECK(bench.count(CheckVerdict::inside) == static_cast<int>(all));
+    CHECK(bench.count(CheckVerdict::outside) == 0);
+    // In a field with nothing of its own to take back, Ctrl+Z takes the last reading back.
+    auto* list = d.find<BenchList>("bench.list");
+    list->setFocus();
+    QTest::keyClick(list, Qt::Key_Return);
+    REQUIRE(list->field());
+    REQUIRE(list->field()->hasFocus());
+    QTest::keyClick(list->field(), Qt::Key_Z, Qt::ControlModifier);
+    CHECK(d.session.project().readings.all().size() == all - 1);
+    d.find<QAction>("practise.end")->trigger();
+    CHECK_FALSE(card->practising());
+    CHECK(d.find<QLabel>("instrument.meter.state")->text() == "not there");
+}
+
+TEST_CASE("readings of a faulty build point at the part, and nothing is learned of them",
+          "[bench][practice]") {
+    Driven d;
+    benchView(d);
+    // The guard open: nothing is read behind it.
+    Project p = d.session.project();
+    const FaultyBench faulty(p, {{"guard", FaultKind::failsOpen, {}}});
+    for (const BenchCheck& c : analyseBench(p).checks) {
+        if (unitRead(c.kind, c.quantity) != Unit::volt || c.kind == CheckKind::point)
+            continue;
+        Reading r;
+        r.id = "f" + std::to_string(p.readings.all().size());
+        r.checks = c.kind;
+        r.at = c.at;
+        r.mode = c.mode;
+        r.volts = Volts{faulty.read(c, 1, Celsius{20}).value_or(0)};
+        r.when = "2026-01-01T10:00";
+        p.readings = p.readings.with(std::move(r));
+    }
+    REQUIRE_FALSE(d.session.edit("read", std::move(p)));
+    for (int i = 0; i < 3; ++i) {
+        d.session.waitForIdle();
+        QApplication::processEvents();
+    }
+    CHECK_THAT(d.find<QLabel>("learn.fault")->text().toStdString(),
+               Catch::Contains("Guard is open"));
+    CHECK_FALSE(d.find<QPushButton>("learn.take")->isVisibleTo(&d.window));
+}
+
+TEST_CASE("pages of the bench without anything on them show what will stand there", "[bench]") {
+    Driven d(100);
+    benchView(d);
+    d.find<QPushButton>("bench.runs.show")->click();
+    for (int i = 0; i < 3; ++i) {
+        d.session.waitForIdle();
+        QApplication::processEvents();
+    }
+    CHECK(d.find<QCustomPlot>("runs.plot")->isVisibleTo(&d.window));
+    CHECK_THAT(d.find<QLabel>("bench.answer")->text().toStdString(), Catch::StartsWith("±"));
+    d.find<QPushButton>("bench.aside.show")->click();
+    CHECK(d.find<QLabel>("bench.answer")->text() != "unknown");
+    CHECK(d.find<QWidget>("aside.pinDrawing")->isVisibleTo(&d.window));
+    CHECK(d.find<QWidget>("aside.pairDots")->isVisibleTo(&d.window));
+    d.find<QPushButton>("bench.cells.show")->click();
+    CHECK(d.find<QWidget>("cells.bars")->isVisibleTo(&d.window));
 }

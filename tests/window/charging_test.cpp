@@ -6,6 +6,7 @@
 #include "views/charging/chargeplot.hpp"
 #include "views/charging/chargingview.hpp"
 #include "views/charging/choicescard.hpp"
+#include "views/charging/fillcard.hpp"
 #include "views/charging/ladder.hpp"
 #include "views/supplyline/buildbar.hpp"
 #include "widgets/energystream.hpp"
@@ -252,4 +253,36 @@ TEST_CASE("a bigger pack and several chargers on one supply are told from the ch
         if (shared[i].hours)
             CHECK(*row->look().hours == Approx(*shared[i].hours));
     }
+}
+
+TEST_CASE("cells that nothing fills are filled by a click, source and charger as one edit",
+          "[charging][fill]") {
+    Driven d;
+    d.window.showView("charging");
+    for (int i = 0; i < 3; ++i) {
+        d.session.waitForIdle();
+        QApplication::processEvents();
+    }
+    auto* card = d.find<FillCard>("fillCard");
+    REQUIRE(card->isVisibleTo(&d.window));
+    REQUIRE(card->choices().size() > 3);
+    CHECK(d.find<QLabel>("charging.answer")->text() == "No charger");
+    CHECK_THAT(d.find<QLabel>("charging.why")->text().toStdString(),
+               Catch::StartsWith("Nothing fills these cells yet"));
+    const Project before = d.session.project();
+    const FillChoice first = card->choices().front();
+    REQUIRE(first.choice.hours);
+    auto* row = d.find<ChoiceRow>("fill.0");
+    row->setFocus();
+    QTest::keyClick(row, Qt::Key_Space);
+    for (int i = 0; i < 3; ++i) {
+        d.session.waitForIdle();
+        QApplication::processEvents();
+    }
+    CHECK(d.session.project() == filledBy(before, first));
+    CHECK_FALSE(chargersOf(d.session.project()).empty());
+    CHECK_FALSE(card->isVisibleTo(&d.window));
+    CHECK(d.find<QLabel>("charging.answer")->text() != "No charger");
+    d.session.undoStack().undo();
+    CHECK(d.session.project() == before);
 }

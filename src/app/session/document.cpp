@@ -2,6 +2,7 @@
 #include "session/document.hpp"
 
 #include "project/file.hpp"
+#include "project/roles.hpp"
 
 #include <QFileInfo>
 #include <QUndoCommand>
@@ -135,6 +136,7 @@ void Document::replace(std::shared_ptr<const Project> whole, std::size_t variant
 std::optional<Error> Document::edit(const QString& name, Project after, const QString& key) {
     if (after == m_project)
         return std::nullopt;
+    after = withRolesFollowing(m_project, std::move(after));
     // The other variants are as they were: only this one can have come to harm.
     if (auto trouble = checkSupply(after))
         return trouble;

@@ -125,8 +125,9 @@ class Session : public QObject {
     [[nodiscard]] static QStringList recentFiles();
 
   signals:
-    void documentChanged();      ///< another document, or a name, path or modified mark
-    void variantsChanged();      ///< their number, names, or which is open
+    void viewAsked(const QString& view); ///< by what leads on from where it stands
+    void documentChanged();              ///< another document, or a name, path or modified mark
+    void variantsChanged();              ///< their number, names, or which is open
     void projectChanged();       ///< the project's value; its quick results are already there
     void resultsUpdated();       ///< range and gains have arrived
     void lateChanged(bool late); ///< see `late`

@@ -32,6 +32,13 @@ AdviceCard::AdviceCard(Session& session, const Finding& f, QWidget* parent)
     column->addLayout(head);
     auto* says = textLabel(this, qs(f.says), {.size = 11.5, .wrap = true, .ink = Role::muted});
     column->addWidget(says);
+    if (f.rule == "no_refill") {
+        auto* fill = pushButton(this, objectName() + ".fill", tr("Fill it by…"),
+                                tr("What could fill these cells, each solved on them"));
+        connect(fill, &QPushButton::clicked, this,
+                [this] { emit m_session.viewAsked(QStringLiteral("charging")); });
+        column->addWidget(fill, 0, Qt::AlignLeft);
+    }
     if (!f.fix)
         return;
     auto* cure = new QWidget(this);

@@ -3,6 +3,7 @@
 
 #include "project/differences.hpp"
 #include "project/file.hpp"
+#include "project/library.hpp"
 #include "shell/advicepanel.hpp"
 #include "shell/steplist.hpp"
 #include "shell/varianttabs.hpp"
@@ -24,7 +25,9 @@
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QGraphicsOpacityEffect>
+#include <QKeyEvent>
 #include <QLabel>
+#include <QLineEdit>
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QMimeData>
@@ -113,10 +116,9 @@ void MainWindow::askForReal() {
         QMessageBox::information(this, tr("File and document"), text);
     };
     askWhereToSave = [this] {
-        const QString start =
-            m_session.path().isEmpty()
-                ? qs(m_session.project().name).toLower().replace(' ', '-') + ".sipper"
-                : m_session.path();
+        const QString start = m_session.path().isEmpty()
+                                  ? qs(partFileName(m_session.project().name)) + ".sipper"
+                                  : m_session.path();
         return QFileDialog::getSaveFileName(this, tr("Save the project"), start,
                                             tr("Sipper projects (*.sipper)"));
     };
@@ -328,6 +330,8 @@ void MainWindow::buildBody() {
             [this] { showView(QStringLiteral("compare")); });
     connect(&m_strip->tabs(), &VariantTabs::troubled, this, &MainWindow::say);
     connect(m_strip, &VerdictStrip::adviceAsked, m_advice, &AdvicePanel::next);
+    connect(&m_session, &Session::viewAsked, m_advice,
+            [this](const QString& name) { showView(name); });
     connect(m_advice, &AdvicePanel::foldAsked, this, &MainWindow::fold);
     showView(view);
 }
@@ -389,6 +393,16 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
     if (event->type() == QEvent::MouseButtonRelease)
         QMetaObject::invokeMethod(
             this, [this] { m_session.endGesture(); }, Qt::QueuedConnection);
+    // A field with nothing of its own to take back leaves Ctrl+Z to the project.
+    if (event->type() == QEvent::ShortcutOverride)
+        if (const auto* field = qobject_cast<QLineEdit*>(watched)) {
+            const auto* key = static_cast<QKeyEvent*>(event);
+            if ((key->matches(QKeySequence::Undo) && !field->isUndoAvailable()) ||
+                (key->matches(QKeySequence::Redo) && !field->isRedoAvailable())) {
+                event->ignore();
+                return true;
+            }
+        }
     return QMainWindow::eventFilter(watched, event);
 }
 

@@ -7,6 +7,7 @@
 
 #include <QPainter>
 #include <QVBoxLayout>
+#include <algorithm>
 
 namespace sipper::app {
 
@@ -79,6 +80,11 @@ StepList::StepList(Session& session, QWidget* parent) : QWidget(parent), m_sessi
 
 void StepList::setCurrent(const QString& view) {
     const auto at = m_views.indexOf(view);
+    // The ring stays on the step that is open, wherever it was opened from.
+    const bool ringed = std::any_of(m_buttons.begin(), m_buttons.end(),
+                                    [](const StepButton* b) { return b->hasFocus(); });
+    if (ringed && at >= 0)
+        m_buttons[at]->setFocus();
     for (StepButton* button : m_buttons) {
         button->setAutoExclusive(false); // the start page is no step: then none is marked
         button->setChecked(at >= 0 && button == m_buttons[at]);

@@ -2,6 +2,7 @@
 // What the inspector says of a solved stage or load.
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
+#include "project/roles.hpp"
 #include "project/tree.hpp"
 #include "widgets/inspector.hpp"
 
@@ -71,10 +72,10 @@ void Inspector::showStage(const Stage& s) {
     const auto i = stageIndex(p, s.id);
     m_title->setText(qs(nameOf(s)));
     const Pack* pack = std::get_if<Pack>(&s.part);
-    m_kind->setText(pack ? qs(pack->cell.label.empty() || pack->cell.label == nameOf(s)
-                                  ? chemistryText(pack->cell.chemistry)
-                                  : pack->cell.label)
-                         : qs(kindText(s.part)));
+    const std::string make = makeOf(s);
+    const QString kind = qs(pack ? chemistryText(pack->cell.chemistry) : kindText(s.part));
+    m_kind->setText(make.empty() || make == nameOf(s) ? kind : tr("is a: %1").arg(qs(make)));
+    m_kind->setToolTip(kind);
     m_caution->setText(cautionFor(s));
     m_caution->setVisible(!m_caution->text().isEmpty());
     if (pack) {

@@ -156,6 +156,7 @@ std::span<const Rule> allRules() {
         Rule{"own_use", rules::ownUse},
         Rule{"constant_power_runaway", rules::constantPowerRunaway},
         Rule{"guessed", rules::guessed},
+        Rule{"no_refill", rules::noRefill},
         Rule{"short_of_target", rules::shortOfTarget},
     };
     return list;

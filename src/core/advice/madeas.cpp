@@ -9,6 +9,7 @@
 #include "parts/kinds.hpp"
 #include "parts/madeas.hpp"
 #include "project/library.hpp"
+#include "project/roles.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -58,8 +59,8 @@ std::optional<Fix> nearestFix(const RuleInput& s, const Stage& stage, RuleFuncti
     std::stable_sort(list.begin(), list.end(),
                      [](const auto& a, const auto& b) { return a.first < b.first; });
     for (const auto& [far, fresh] : list) {
-        Fix cure =
-            replaceFix(fresh, "Use " + fresh.label, "use " + fresh.label + " for " + nameOf(stage));
+        Fix cure = replaceFix(placedInstead(s.project, stage, fresh), "Use " + fresh.label,
+                              "use " + fresh.label + " for " + nameOf(stage));
         if (isSilentOn(s, cure.apply(s.project), rule, stage.id))
             return cure;
     }

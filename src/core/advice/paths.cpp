@@ -49,7 +49,6 @@ Project withFeedsApart(const Project& p, const std::string& id) {
     for (std::size_t i = 0; i < feeds.size(); ++i) {
         Stage fet = freshStage(out, Kind::idealDiode, feeds[i]);
         fet.fedBy = {feeds[i]};
-        fet.label = "FET diode";
         out.stage(id)->fedBy[i] = fet.id;
         const auto at = std::find_if(out.stages.begin(), out.stages.end(),
                                      [&](const Stage& s) { return s.id == id; });

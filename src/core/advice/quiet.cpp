@@ -47,7 +47,7 @@ std::vector<NoiseRemedy> quietWays(const Project& p, std::string_view id) {
         return ways;
     Stage instead = linear;
     instead.id = regulator->id;
-    instead.label = "Linear " + writeExact(set, Unit::none);
+    instead.label.clear();
     Project inPlace = withPart(p, regulator->id, instead);
     if (fullVolts(*pack) > set)
         ways.push_back({"a linear one in its place", std::move(inPlace)});

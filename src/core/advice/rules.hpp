@@ -151,6 +151,7 @@ void salvagedParallel(const RuleInput& s, std::vector<Finding>& out);
                                               const std::function<bool(const Project&)>& quiet,
                                               double& farad);
 // target.cpp
+void noRefill(const RuleInput& s, std::vector<Finding>& out);
 void shortOfTarget(const RuleInput& s, std::vector<Finding>& out);
 /// What would bring a project nearer to its target, by the hours gained for weight and price (each
 /// as a share of the project's): parts and settings, no other use of it. Solves every one.

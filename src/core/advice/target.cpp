@@ -6,6 +6,7 @@
 #include "base/tolerance.hpp"
 #include "improve/improvements.hpp"
 #include "parts/chemistry.hpp"
+#include "parts/kinds.hpp"
 #include "solar/solar.hpp"
 
 #include <algorithm>
@@ -32,6 +33,27 @@ bool underThePolicy(const Project& before, const Project& with) {
 }
 
 } // namespace
+
+void noRefill(const RuleInput& s, std::vector<Finding>& out) {
+    const Pack* pack = s.project.pack();
+    const auto& by = s.project.brief.refilledBy;
+    if (!pack || !by || !canRecharge(pack->cell))
+        return;
+    const bool asked =
+        std::any_of(by->begin(), by->end(), [](const std::string& way) { return way != "swap"; });
+    const bool charged = std::any_of(s.project.stages.begin(), s.project.stages.end(),
+                                     [](const Stage& stage) { return isCharger(stage.part); });
+    if (!asked || charged)
+        return;
+    Finding f;
+    f.rule = "no_refill";
+    f.severity = Severity::note;
+    f.subject = s.project.packStage()->id;
+    f.title = "Nothing refills the cells";
+    f.says = "The brief asks for a refill and the line has no charger: Charging shows what could "
+             "fill these cells, each solved on them.";
+    out.push_back(std::move(f));
+}
 
 void shortOfTarget(const RuleInput& s, std::vector<Finding>& out) {
     if (!s.project.brief.targetRuntime || !s.runtime.hours || !s.project.pack())

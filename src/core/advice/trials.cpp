@@ -9,6 +9,7 @@
 #include "parts/kinds.hpp"
 #include "project/build.hpp"
 #include "project/library.hpp"
+#include "project/roles.hpp"
 
 #include <algorithm>
 #include <array>
@@ -39,13 +40,13 @@ bool reaches(const Part& part, double volts) {
     return std::abs(orZero(setPointOf(part)) - volts) <= kSameVolts * std::max(volts, 0.1);
 }
 
-Stage inPlace(const Stage& stage, Stage fresh) {
+Stage inPlace(const Project& project, const Stage& stage, Stage fresh) {
     fresh.id = stage.id;
     fresh.fedBy = stage.fedBy;
     fresh.connector = stage.connector;
     if (const auto set = setPointOf(stage.part))
         static_cast<void>(setPointTo(fresh.part, *set));
-    return fresh;
+    return placedInstead(project, stage, std::move(fresh));
 }
 
 } // namespace
@@ -99,7 +100,7 @@ std::optional<Fix> largerPartFix(const RuleInput& s, const Stage& stage, double 
     if (list.size() > kTried)
         list.resize(kTried);
     for (const auto& [gives, part] : list) {
-        const Stage fresh = inPlace(stage, part->stage);
+        const Stage fresh = inPlace(s.project, stage, part->stage);
         Fix cure = replaceFix(fresh, "Use " + nameOf(part->stage),
                               fmt::format("use a larger part for {}", nameOf(stage)));
         Trial with(s, cure.apply(s.project));
@@ -131,10 +132,7 @@ std::optional<Fix> switcherFix(const RuleInput& s, const Stage& stage, RuleFunct
         const auto* fresh = std::get_if<Switcher>(&part.value().part);
         if (now && fresh && now->topology == fresh->topology)
             continue;
-        Stage swapped = inPlace(stage, part.value());
-        if (fresh && fresh->topology == Topology::buckBoost)
-            swapped.label = fmt::format("Buck-boost {}",
-                                        writeExact(orZero(setPointOf(stage.part)), Unit::none));
+        Stage swapped = inPlace(s.project, stage, part.value());
         Fix cure = replaceFix(swapped, offer.label, offer.name + nameOf(stage));
         Trial with(s, cure.apply(s.project));
         if (!with.stopsEarlier() && with.isSilent(rule, stage.id) &&

@@ -288,7 +288,6 @@ std::optional<Fix> capacitorFix(const Project& project, const std::string& load,
         part.leakage = Amps{size * 1e-3};
         part.ratedVoltage = Volts{std::max(6.3, std::ceil(at->window.max.value() * 1.5))};
         const std::string text = writeExact(size, Unit::farad);
-        store.label = "Capacitor " + text;
         const auto apply = [store, load](const Project& p) {
             return withStageBefore(p, store, load);
         };

@@ -8,6 +8,7 @@
 #include "parts/typical.hpp"
 #include "project/file.hpp"
 #include "project/library.hpp"
+#include "project/roles.hpp"
 #include "project/tree.hpp"
 #include "runtime/runtime.hpp"
 
@@ -170,8 +171,10 @@ std::vector<ChargeChoice> otherSources(const Project& project, const ChargeOptio
         Stage* place = choice.project.stage(source);
         if (place->part == other.part)
             continue;
+        const Stage named = placedInstead(project, *place, other);
         place->part = other.part;
-        place->label = other.label;
+        place->label = named.label;
+        place->make = named.make;
         place->price = other.price;
         place->mass = other.mass;
         ChargeOptions asked = quick(ask);
@@ -323,12 +326,13 @@ Project withPowerPath(const Project& project, const std::string& charger, Volts 
         return p;
     Stage path;
     path.id = freeId(p, "path");
-    path.label = drop.value() > 0 ? "Power path, diodes" : "Power path, FETs";
     Select select;
     select.drop = drop;
     select.resistance = resistance;
     select.blocksBack = true;
     path.part = select;
+    path.make = drop.value() > 0 ? "Power path, diodes" : "Power path, FETs";
+    path.label = roleName(p, path);
     path.fedBy = {feed, node};
     path.feedsListed = true;
     for (const std::string& id : children) {

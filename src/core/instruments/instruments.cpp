@@ -1,8 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "instruments/instruments.hpp"
 
+#include "measure/checks.hpp"
+#include "parts/names.hpp"
 #include "project/tree.hpp"
 
+#include <algorithm>
+#include <array>
+#include <cctype>
 #include <fmt/format.h>
 
 namespace sipper {
@@ -27,6 +32,13 @@ ScpiAnswer oneArgument(const ScpiArguments& a,
     return a.size() > 1 ? ScpiAnswer::failed(-108) : then(a[0]);
 }
 
+/// Has the project this check at all?
+bool canCheck(const Project& p, const std::string& at, CheckKind kind) {
+    const auto checks = analyseBench(p).checks;
+    return std::any_of(checks.begin(), checks.end(),
+                       [&](const BenchCheck& c) { return c.at == at && c.kind == kind; });
+}
+
 bool looksLikeNumber(const std::string& text) {
     return !text.empty() && (std::isdigit(static_cast<unsigned char>(text[0])) || text[0] == '+' ||
                              text[0] == '-' || text[0] == '.');
@@ -37,6 +49,24 @@ bool looksLikeNumber(const std::string& text) {
 std::string identityOf(Instrument instrument) {
     static constexpr std::array names{"meter", "load", "supply"};
     return fmt::format("Sipper,simulated {},0,1.0", names[static_cast<std::size_t>(instrument)]);
+}
+
+std::string probeOrder(const BenchCheck& check) {
+    const bool input = check.quantity == PointQuantity::vIn || check.quantity == PointQuantity::iIn;
+    const Unit unit = unitRead(check.kind, check.quantity);
+    const bool thermal = unit == Unit::celsius;
+    std::string last = check.mode;
+    if (last.empty()) { // a check that is no state of the line
+        last = nameOf(check.kind);
+        std::transform(last.begin(), last.end(), last.begin(),
+                       [](unsigned char c) { return static_cast<char>(std::toupper(c)); });
+    }
+    return fmt::format("SYST:PROB {}{},{},{}", check.at,
+                       input && check.kind == CheckKind::point ? ".in" : "",
+                       thermal                ? "TEMP"
+                       : unit == Unit::ampere ? "CURR"
+                                              : "VOLT",
+                       last);
 }
 
 InstrumentSet::InstrumentSet(SimulatedBench& bench, double noise, std::uint64_t seed)
@@ -126,8 +156,18 @@ Terminals InstrumentSet::metered() {
 
 void InstrumentSet::buildMeter() {
     constexpr auto kMe = Instrument::meter;
-    const auto volts = [this] { return noisy(kMe, metered().volts); };
-    const auto amps = [this] { return noisy(kMe, metered().amps); };
+    const auto volts = [this] {
+        return noisy(kMe,
+                     m_probe ? m_bench.probed(*m_probe, PointQuantity::vOut) : metered().volts);
+    };
+    const auto amps = [this] {
+        return noisy(kMe, m_probe ? m_bench.probed(*m_probe, PointQuantity::iOut) : metered().amps);
+    };
+    // A thermometer is a matter of kelvins, not of shares: its noise is left out.
+    addReading(kMe, "MEASure:TEMPerature", [this] {
+        return m_bench.probed(m_probe.value_or(packProbe()), PointQuantity::partC);
+    });
+    buildProbe();
     addReading(kMe, "MEASure[:VOLTage][:DC]", [this, volts] {
         m_meterAmps = false;
         return volts();
@@ -157,7 +197,84 @@ void InstrumentSet::buildMeter() {
             if (!which)
                 return ScpiAnswer::failed(looksLikeNumber(text) ? -104 : -224);
             m_meterSupply = *which == 1;
+            m_probe.reset();
             return ScpiAnswer::done();
+        });
+    });
+}
+
+ProbePlace InstrumentSet::packProbe() const {
+    ProbePlace place;
+    place.at = m_bench.asDrawn().packStage()->id;
+    place.mode = m_bench.asDrawn().baseMode();
+    return place;
+}
+
+/// `ID[,VOLTage|CURRent|TEMPerature][,MODE]`, in place of the mode a check of the bench by its name
+/// in capitals: `CUTOFF`, `SET_POINT`.
+ScpiAnswer InstrumentSet::setProbe(const ScpiArguments& arguments) {
+    if (arguments.empty())
+        return ScpiAnswer::failed(-109);
+    if (arguments.size() > 3)
+        return ScpiAnswer::failed(-108);
+    const Project& p = m_bench.asDrawn();
+    ProbePlace place = packProbe();
+    place.at = arguments[0];
+    if (place.at.ends_with(".in") && !p.stage(place.at) && !p.load(place.at)) {
+        place.at.resize(place.at.size() - 3);
+        place.input = true;
+    }
+    const Stage* stage = p.stage(place.at);
+    if (!stage && (!p.load(place.at) || place.input))
+        return ScpiAnswer::failed(-224);
+    bool named = false; // what it reads; else the second word is a mode
+    for (std::size_t i = 1; i < arguments.size(); ++i) {
+        const auto which = scpiChoice("VOLTage|CURRent|TEMPerature", arguments[i]);
+        if (i == 1 && which && modeIndex(p, arguments[i]) == kNotFound) {
+            named = true;
+            place.quantity =
+                std::array{PointQuantity::vOut, PointQuantity::iOut, PointQuantity::partC}[*which];
+            continue;
+        }
+        if (i == 2 && !named)
+            return ScpiAnswer::failed(-224);
+        if (const std::size_t mode = modeIndex(p, arguments[i]); mode != kNotFound) {
+            place.mode = mode;
+            continue;
+        }
+        std::string word = arguments[i];
+        const bool capitals = std::none_of(word.begin(), word.end(),
+                                           [](unsigned char c) { return std::islower(c) != 0; });
+        std::transform(word.begin(), word.end(), word.begin(),
+                       [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+        const auto check = capitals ? valueOf<CheckKind>(word) : std::nullopt;
+        if (!check || !canCheck(p, place.at, *check))
+            return ScpiAnswer::failed(-224);
+        place.check = check;
+    }
+    m_probe = place;
+    if (named)
+        m_meterAmps = place.quantity == PointQuantity::iOut;
+    return ScpiAnswer::done();
+}
+
+void InstrumentSet::buildProbe() {
+    add(Instrument::meter, "SYSTem:PROBe", false,
+        [this](const ScpiArguments& a) { return setProbe(a); });
+    add(Instrument::meter, "SYSTem:PROBe", true, [this](const ScpiArguments& a) {
+        return noArguments(a, [this] {
+            const ProbePlace place = m_probe.value_or(packProbe());
+            std::string last = m_bench.asDrawn().modes[place.mode].id;
+            if (place.check) {
+                last = nameOf(*place.check);
+                std::transform(last.begin(), last.end(), last.begin(),
+                               [](unsigned char c) { return static_cast<char>(std::toupper(c)); });
+            }
+            return fmt::format("{}{},{},{}", place.at, place.input ? ".in" : "",
+                               place.quantity == PointQuantity::partC  ? "TEMP"
+                               : place.quantity == PointQuantity::iOut ? "CURR"
+                                                                       : "VOLT",
+                               last);
         });
     });
 }
@@ -273,6 +390,7 @@ void InstrumentSet::reset(Instrument instrument) {
     case Instrument::meter:
         m_meterAmps = false;
         m_meterSupply = false;
+        m_probe.reset();
         break;
     case Instrument::load: {
         const LoadState was = m_bench.load;

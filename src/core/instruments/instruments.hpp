@@ -13,6 +13,9 @@ enum class Instrument { meter, load, supply };
 /// `Sipper,simulated load,0,1.0`
 [[nodiscard]] std::string identityOf(Instrument instrument);
 
+/// The order that puts the meter's probe where a check of the bench wants it.
+[[nodiscard]] std::string probeOrder(const BenchCheck& check);
+
 /// Meter, load and supply on one simulated bench, each with noise of its own from one seed.
 class InstrumentSet {
   public:
@@ -38,13 +41,17 @@ class InstrumentSet {
                     std::function<double()> read);
     [[nodiscard]] double noisy(Instrument instrument, double value);
     [[nodiscard]] Terminals metered();
+    void buildProbe();
+    [[nodiscard]] ScpiAnswer setProbe(const ScpiArguments& arguments);
+    [[nodiscard]] ProbePlace packProbe() const;
 
     SimulatedBench& m_bench;
     double m_noise;
     std::array<std::mt19937_64, 3> m_random;
     std::array<std::vector<ScpiCommand>, 3> m_commands;
-    bool m_meterAmps = false;   ///< set to amps
-    bool m_meterSupply = false; ///< its leads are on the supply
+    bool m_meterAmps = false;          ///< set to amps
+    bool m_meterSupply = false;        ///< its leads are on the supply
+    std::optional<ProbePlace> m_probe; ///< of the meter; nothing: its leads are on the load
 };
 
 } // namespace sipper

@@ -38,7 +38,9 @@ Outcome<std::unique_ptr<SimulatedBench>> SimulatedBench::make(const Project& pro
 }
 
 SimulatedBench::SimulatedBench(const Project& project, const SimulatedOptions& ask)
-    : m_project(project), m_ambient(ask.ambient), m_model(*project.pack(), ask.ambient),
+    : m_drawn(project), m_faulty(project, ask.faults),
+      m_project(m_faulty.project().pack() ? m_faulty.project() : project), m_ambient(ask.ambient),
+      m_model(*project.pack(), ask.ambient),
       m_at(ask.at == project.packStage()->id ? std::string() : ask.at),
       m_wells(m_model.level(std::clamp(ask.charge, 0.0, 1.0))) {
     supply.mode = project.baseMode();
@@ -102,6 +104,8 @@ void SimulatedBench::clearCounters() {
 }
 
 std::optional<SimulatedBench::Point> SimulatedBench::solveLoad(bool on) {
+    if (m_faulty.isUnpowered(m_at.empty() ? m_drawn.packStage()->id : m_at))
+        return on ? std::nullopt : std::optional(Point{});
     return m_at.empty() ? solveAtPack(on) : solveBehind(on);
 }
 
@@ -175,6 +179,29 @@ std::optional<SimulatedBench::Point> SimulatedBench::solveBehind(bool on) {
     if (on && f.loads[0].v <= 0)
         return std::nullopt;
     return Point{{f.loads[0].v, f.loads[0].i}, f.sourceAmps};
+}
+
+double SimulatedBench::probed(const ProbePlace& place, PointQuantity quantity) const {
+    BenchCheck c;
+    c.kind = place.check.value_or(CheckKind::point);
+    c.at = place.at;
+    c.mode = m_drawn.modes[place.mode].id;
+    c.quantity = quantity;
+    const bool ofLoad = m_drawn.load(place.at) != nullptr;
+    const bool amps = quantity == PointQuantity::iOut;
+    if (quantity != PointQuantity::partC) {
+        if (ofLoad)
+            c.quantity = amps ? PointQuantity::i : PointQuantity::v;
+        else if (place.input)
+            c.quantity = amps ? PointQuantity::iIn : PointQuantity::vIn;
+    } else if (ofLoad) {
+        return m_ambient.value();
+    }
+    if (c.kind == CheckKind::chargeCurrent)
+        for (const BenchCheck& known : analyseBench(m_drawn).checks)
+            if (known.kind == c.kind && known.at == c.at)
+                c.light = known.light;
+    return m_faulty.read(c, m_model.charge(m_wells), m_ambient).value_or(0);
 }
 
 Terminals SimulatedBench::atLoad() {

@@ -6,6 +6,7 @@
 #include "base/outcome.hpp"
 #include "line/line.hpp"
 #include "line/sources.hpp"
+#include "measure/plantedfault.hpp"
 
 #include <memory>
 
@@ -18,6 +19,18 @@ struct SimulatedOptions {
     double charge = 1;
     Celsius ambient{20};
     std::string at; ///< id of the stage that the load hangs on; empty: the pack
+    std::vector<PlantedFault> faults;
+};
+
+/// Where the meter's probe is: at a stage's output or input or on a load, with the project in one
+/// of its modes; or doing a whole check of the bench, as somebody careful does it.
+struct ProbePlace {
+    std::string at;
+    bool input = false;
+    PointQuantity quantity = PointQuantity::vOut; ///< vOut, iOut or partC
+    std::size_t mode = 0;
+    std::optional<CheckKind> check;
+    bool operator==(const ProbePlace&) const = default;
 };
 
 /// What the electronic load is set to, and what it counts.
@@ -64,6 +77,11 @@ class SimulatedBench {
     void switchLoad(bool on);
     void clearCounters();
 
+    /// What the probe shows, in V, A or degrees Celsius; 0 where nothing is, or on a collapse.
+    [[nodiscard]] double probed(const ProbePlace& place, PointQuantity quantity) const;
+    /// The project as it was given, without its faults.
+    [[nodiscard]] const Project& asDrawn() const { return m_drawn; }
+
     [[nodiscard]] Terminals atLoad();
     [[nodiscard]] Terminals atSupply();
     [[nodiscard]] SupplyMode supplyMode();
@@ -83,6 +101,8 @@ class SimulatedBench {
     [[nodiscard]] Terminals supplyAt(double volts) const;
     void solveSupply();
 
+    Project m_drawn;
+    FaultyBench m_faulty;
     Project m_project;
     Celsius m_ambient;
     PackModel m_model;

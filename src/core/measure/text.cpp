@@ -119,8 +119,22 @@ std::string checkFigure(const BenchCheck& c, double value) {
     return writeQuantity(value, unitRead(c.kind, c.quantity));
 }
 
+namespace {
+
+constexpr int kMostDigits = 6;
+
+double toDigits(double value, int digits) {
+    if (value == 0 || !std::isfinite(value))
+        return value;
+    const double scale = std::pow(10.0, digits - 1 - std::floor(std::log10(std::abs(value))));
+    return std::round(value * scale) / scale;
+}
+
+} // namespace
+
 std::string readingFigure(const BenchCheck& c, double value) {
-    return writeExact(value, unitRead(c.kind, c.quantity));
+    // Every digit that a hand meter has; of more, six.
+    return writeExact(toDigits(value, kMostDigits), unitRead(c.kind, c.quantity));
 }
 
 namespace {

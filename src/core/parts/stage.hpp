@@ -248,6 +248,7 @@ struct Connector {
 struct Stage {
     std::string id;
     std::string label;
+    std::string make;               ///< what the library calls the part; its label is its role
     std::vector<std::string> fedBy; ///< one id; several only for select and charger; none: a source
     bool feedsListed = false;       ///< the file wrote `fed_by` as a list
     std::optional<double> price;

@@ -6,6 +6,7 @@
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/library.hpp"
+#include "project/roles.hpp"
 #include "project/tree.hpp"
 #include "quantity/write.hpp"
 
@@ -192,9 +193,9 @@ Project withPart(Project p, std::string_view id, const Stage& other) {
     Stage* stage = p.stage(id);
     if (!stage)
         return p;
+    const Stage stood = *stage;
     const Part before = stage->part;
     stage->part = other.part;
-    stage->label = other.label;
     stage->price = other.price;
     stage->mass = other.mass;
     stage->extras = other.extras;
@@ -225,6 +226,13 @@ Project withPart(Project p, std::string_view id, const Stage& other) {
             if (old->charge)
                 pack->charge = old->charge;
         }
+    // What it is called is a matter of its place and, where that is its set-point, of its volts.
+    Stage placed = *stage;
+    placed.label = other.label;
+    placed.make = other.make;
+    placed = placedInstead(p, stood, std::move(placed));
+    stage->label = placed.label;
+    stage->make = placed.make;
     return p;
 }
 
@@ -321,6 +329,7 @@ Stage freshStage(const Project& p, Kind kind, std::string_view near) {
         clamp->holds = actsOver(load->window);
     if (auto* adapter = std::get_if<Adapter>(&stage.part))
         adapter->set = Volts{std::max(5.0, std::ceil(wanted))};
+    stage.label = roleName(p, stage);
     return stage;
 }
 
@@ -426,9 +435,9 @@ Project withCharger(Project p, std::string_view feed) {
         c.inputLimit = adapter->limit;
     Stage stage;
     stage.id = freeId(p, "charger");
-    stage.label = "Charger";
     stage.fedBy = {std::string(feed)};
     stage.part = c;
+    stage.label = roleName(p, stage);
     p.stages.push_back(std::move(stage));
     return p;
 }

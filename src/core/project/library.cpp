@@ -70,6 +70,8 @@ Outcome<LibraryPart> loadPart(const std::filesystem::path& path) {
         return named(stage.error());
     part.stage = std::move(stage).value();
     part.stage.fedBy.clear();
+    if (part.stage.make.empty() && !isPack(part.stage.part))
+        part.stage.make = part.stage.label;
     return part;
 }
 

@@ -34,7 +34,7 @@ struct Library {
 /// Where a computation takes parts from: its caller says, and it is read when the first is wanted.
 using LibrarySource = const Library& (*)();
 
-/// One part file, with the file named in an error.
+/// One part file, its label also its make; with the file named in an error.
 [[nodiscard]] Outcome<LibraryPart> loadPart(const std::filesystem::path& path);
 
 /// The stage as a part file, with note and basis: what `loadPart` reads.

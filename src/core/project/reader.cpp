@@ -83,6 +83,7 @@ Stage readStageObject(const Json& value, const std::string& at, Warnings& warnin
         refuse("name", in.pointer("kind"), foundText(kind), "one of " + kindNames());
     stage.part = *part;
     stage.label = in.text("label").value_or("");
+    stage.make = in.text("make").value_or("");
     readFeeds(in, stage);
     std::visit([&](auto& p) { in.fields(p); }, stage.part);
     if (Pack* pack = std::get_if<Pack>(&stage.part))

@@ -94,6 +94,7 @@ Json stageSchema() {
     for (const KindFacts& kind : kinds())
         out["properties"]["kind"]["enum"].push_back(kind.name);
     out["properties"]["label"] = textSchema();
+    out["properties"]["make"] = textSchema();
     out["properties"]["fed_by"] = {
         {"anyOf",
          Json::array({idSchema(), {{"type", "array"}, {"items", idSchema()}, {"minItems", 1}}})}};

@@ -54,6 +54,19 @@ Project variantProject(const Project& document, std::size_t number) {
     return p;
 }
 
+Outcome<Project> variantNamed(const Project& document, const std::string& name) {
+    if (name.empty())
+        return variantProject(document, 0);
+    std::string names;
+    for (std::size_t number = 0; number < variantCount(document); ++number) {
+        const std::string own = variantName(document, number);
+        if (own == name)
+            return variantProject(document, number);
+        names += (names.empty() ? "" : ", ") + own;
+    }
+    return Error{"option", "--variant", '"' + name + '"', "one of " + names, ""};
+}
+
 Project withVariant(const Project& document, std::size_t number, const Project& edited) {
     Project after = edited;
     after.variant = document.variant;

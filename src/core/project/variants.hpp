@@ -16,6 +16,10 @@ namespace sipper {
 /// document's. Past the last one: the one at the top.
 [[nodiscard]] Project variantProject(const Project& document, std::size_t number);
 
+/// The variant of this name as a project of its own; the one at the top for an empty name. Error
+/// "option" for an unknown one, with the names that there are.
+[[nodiscard]] Outcome<Project> variantNamed(const Project& document, const std::string& name);
+
 /// The document after `edited` has replaced the variant: modes, stages and loads are the variant's,
 /// name, notes, brief and readings everyone's.
 [[nodiscard]] Project withVariant(const Project& document, std::size_t number,

@@ -172,6 +172,7 @@ Json writeStage(const Stage& stage) {
     out["id"] = stage.id;
     out["kind"] = kindName(stage.part);
     putText(out, "label", stage.label);
+    putText(out, "make", stage.make);
     if (stage.feedsListed)
         out["fed_by"] = stage.fedBy;
     else if (!stage.fedBy.empty())

@@ -11,6 +11,7 @@
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/build.hpp"
+#include "project/roles.hpp"
 #include "project/tree.hpp"
 #include "quantity/write.hpp"
 
@@ -118,13 +119,14 @@ Project withLegFuse(Project p, const std::string& id, const Library* library) {
         return p;
     }
     fuse.id = freeId(p, "charge-fuse");
+    fuse = placedPart(p, std::move(fuse));
     const auto leg = chargeLeg(p, id);
     return withStageBetween(p, std::move(fuse), leg.empty() ? id : leg.back()->id);
 }
 
 Stage fuseOf(double rating) {
     Stage fuse;
-    fuse.label = fmt::format("Fuse {}", writeExact(rating, Unit::ampere));
+    fuse.label = "Fuse";
     Fuse part;
     part.rating = Amps{rating};
     part.speed = FuseSpeed::slow;

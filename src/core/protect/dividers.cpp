@@ -277,7 +277,6 @@ Project withDivider(const Project& p, const DividerPlace& place, const Divider& 
         if (isPack(stage->part)) {
             Stage watch = freshStage(out, Kind::watch, stage->id);
             watch.part = Watch{Ohms{d.upper}, Ohms{d.lower}, Volts{place.ask.reference}};
-            watch.label = "Battery watch";
             return withStageBetween(out, watch, stage->id);
         }
         stage->part = Watch{Ohms{d.upper}, Ohms{d.lower}, Volts{place.ask.reference}};

@@ -49,7 +49,6 @@ Project withFuseBefore(const Project& project, const std::string& id) {
     part.speed = FuseSpeed::slow;
     part.rating = Amps{rating};
     part.resistance = Ohms{kTypicalFuseOhmAmps / rating};
-    fuse.label = "Fuse " + writeExact(rating, Unit::ampere);
     return withStageBetween(project, fuse, source->id);
 }
 
@@ -83,12 +82,10 @@ std::vector<FaultMitigation> faultMitigations(const Project& project, const Faul
     Stage crowbar = freshStage(project, Kind::crowbar, l.id); // set for this load
     const double volts = std::get<Crowbar>(crowbar.part).trips.value();
     const std::string text = writeExact(volts, Unit::volt);
-    crowbar.label = "Crowbar " + text;
     const Project fused = withFuseBefore(project, l.id);
     offer(fused == project ? "Crowbar at " + text : "Crowbar at " + text + ", and a fuse",
           "add a crowbar for " + nameOf(l), withStageBefore(fused, crowbar, l.id));
     Stage clamp = freshStage(project, Kind::clamp, l.id);
-    clamp.label = "Clamp " + text;
     offer(fused == project ? "Clamp at " + text : "Clamp at " + text + ", and a fuse",
           "add a clamp for " + nameOf(l), withStageBefore(fused, clamp, l.id));
     return cures;

@@ -295,7 +295,8 @@ std::pair<Rebound, std::optional<PackState>> cutOf(const Project& project, std::
 }
 
 GuardAnalysis guardLook(const Project& project, std::size_t guard, const Runtime& runtime,
-                        const std::optional<Ending>& stop, const ParallelFor& pieces) {
+                        const std::optional<Ending>& stop, const ParallelFor& pieces,
+                        GuardDepth depth) {
     const Stage& stage = project.stages[guard];
     const auto& part = std::get<Guard>(stage.part);
     GuardAnalysis look;
@@ -322,6 +323,11 @@ GuardAnalysis guardLook(const Project& project, std::size_t guard, const Runtime
     std::array<Rebound, kSeasons.size()> cuts;
     pieces(kSeasons.size(), [&](std::size_t i) {
         const Conditions c = conditionsOf(project, kSeasons[i]);
+        if (i == 0 && depth == GuardDepth::hysteresis) {
+            cuts[0] =
+                cutOf(project, guard, FixedModeLine(project, guard, mode, c), c.ambient).first;
+            return;
+        }
         if (i == 0) {
             look.curve = curveOf(FixedModeLine(project, guard, mode, c));
             cuts[0] = reboundOf(project, guard, mode, c);
@@ -339,7 +345,7 @@ GuardAnalysis guardLook(const Project& project, std::size_t guard, const Runtime
         look.leastWhen = kSeasons[i].name;
     }
     look.minHysteresis = std::isfinite(most) ? most : 0;
-    if (!look.usual.acts)
+    if (!look.usual.acts || depth == GuardDepth::hysteresis)
         return look;
     lookAfter(project, guard, look);
     const double device = look.usual.cutHours > 0
@@ -398,10 +404,11 @@ double reachedVolts(const Project& p) {
 }
 
 std::vector<GuardAnalysis> guardsOf(const Project& project, const Runtime& runtime,
-                                    const std::optional<Ending>& stop, const ParallelFor& pieces) {
+                                    const std::optional<Ending>& stop, const ParallelFor& pieces,
+                                    GuardDepth depth) {
     std::vector<GuardAnalysis> looks;
     for (const std::size_t guard : guardPlaces(project))
-        looks.push_back(guardLook(project, guard, runtime, stop, pieces));
+        looks.push_back(guardLook(project, guard, runtime, stop, pieces, depth));
     return looks;
 }
 

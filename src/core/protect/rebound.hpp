@@ -104,11 +104,15 @@ struct GuardAnalysis {
     std::optional<DrainTest> proof;
 };
 
+/// How much of a guard is looked at: the cuts that its least hysteresis comes of, or all.
+enum class GuardDepth { hysteresis, whole };
+
 /// Every guard on the way from the cells, the nearest first. `runtime` is the headline run.
 /// Needs no pack (empty then). `pieces` shares out the air and age that each is looked at under.
 [[nodiscard]] std::vector<GuardAnalysis> guardsOf(const Project& project, const Runtime& runtime,
                                                   const std::optional<Ending>& stop,
-                                                  const ParallelFor& pieces = serialFor);
+                                                  const ParallelFor& pieces = serialFor,
+                                                  GuardDepth depth = GuardDepth::whole);
 
 /// The cells' own curve at the pack's terminals, in this mode.
 [[nodiscard]] std::vector<GuardPoint> packCurve(const Project& project, std::size_t mode);

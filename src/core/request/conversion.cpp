@@ -9,6 +9,7 @@
 #include "project/build.hpp"
 #include "project/file.hpp"
 #include "project/library.hpp"
+#include "project/roles.hpp"
 #include "project/tree.hpp"
 #include "quantity/write.hpp"
 #include "request/supplyrequest.hpp"
@@ -142,6 +143,12 @@ Kind kindBetween(Conversion stands) {
     }
 }
 
+Project withSetPoint(const Project& before, const std::string& id, double volts) {
+    Project after = before;
+    static_cast<void>(setPointTo(after.stage(id)->part, Volts{volts}));
+    return withRolesFollowing(before, std::move(after));
+}
+
 /// Cells, or a socket, in the place of the recipe's own source.
 std::optional<Error> takeSource(Project& p, SourceKind have) {
     if (have == SourceKind::socket) {
@@ -149,7 +156,7 @@ std::optional<Error> takeSource(Project& p, SourceKind have) {
         auto socket = shippedPart("socket-1.5a", id, "");
         if (!socket)
             return socket.error();
-        p.stages.front() = std::move(socket).value();
+        p.stages.front() = placedInstead(p, p.stages.front(), std::move(socket).value());
         p.stages.front().fedBy.clear();
         return {};
     }
@@ -165,7 +172,6 @@ std::optional<Error> takeSource(Project& p, SourceKind have) {
         if (!round)
             return round.error();
         pack = std::get<Pack>(round.value().stage.part);
-        stage->label = "Alkaline AA";
     }
     pack.series = have == SourceKind::lithium      ? 1
                   : have == SourceKind::twoLithium ? 2
@@ -219,7 +225,7 @@ Outcome<Project> fittedRecipe(SourceKind have, double volts) {
     }
     if (const Stage* stands = upstreamRegulator(p, load);
         stands && orZero(setPointOf(stands->part)) != volts)
-        static_cast<void>(setPointTo(p.stage(stands->id)->part, Volts{volts}));
+        p = withSetPoint(std::move(p), std::string(stands->id), volts);
     p.name += ", " + writeQuantity(volts, Unit::volt);
     return p;
 }

@@ -8,6 +8,7 @@
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "parts/madeas.hpp"
+#include "project/roles.hpp"
 #include "project/tree.hpp"
 #include "quantity/write.hpp"
 
@@ -176,7 +177,7 @@ std::vector<ExternalSupply> tiedSupplies(const Project& bare, RequestedSource fr
                                                           : "adapter";
             first.fedBy.clear();
             std::string end = first.id;
-            p.stages.push_back(std::move(first));
+            p.stages.push_back(placedPart(p, std::move(first)));
             tied.says = nameOf(source.stage);
             if (from == RequestedSource::vehicle)
                 if (const LibraryPart* fuse = fuseOver(library, amps, m.high)) {
@@ -184,7 +185,7 @@ std::vector<ExternalSupply> tiedSupplies(const Project& bare, RequestedSource fr
                     s.id = "fuse";
                     s.fedBy = {end};
                     end = s.id;
-                    p.stages.push_back(std::move(s));
+                    p.stages.push_back(placedPart(p, std::move(s)));
                 }
             for (std::size_t r = 0; r < kept.rails.size(); ++r) {
                 std::string feed = end;
@@ -194,7 +195,7 @@ std::vector<ExternalSupply> tiedSupplies(const Project& bare, RequestedSource fr
                     s.fedBy = {end};
                     static_cast<void>(setPointTo(s.part, Volts{kept.rails[r].set}));
                     feed = s.id;
-                    p.stages.push_back(std::move(s));
+                    p.stages.push_back(placedPart(p, std::move(s)));
                     tied.says += fmt::format(", {} at {}", nameOf(way[r].part->stage),
                                              writeQuantity(kept.rails[r].set, Unit::volt));
                 } else {

@@ -38,12 +38,21 @@ constexpr double kNoMore = 2;          ///< times the least weight and price, fo
 constexpr double kWishLatitude = 50;   ///< degrees, until somebody says
 
 std::string needsName(const SupplyRequest& wish) {
-    std::string name;
+    // The highest first, each once: `12 V and 3.3 V, 6 h`.
+    std::vector<double> volts;
     for (const RequestedRail& need : wish.needs)
-        name += (name.empty() ? "" : " and ") + writeQuantity(need.volts, Unit::volt) + ", " +
-                (need.watts > 0 ? writeQuantity(need.watts, Unit::watt)
-                                : writeQuantity(need.amps, Unit::ampere));
-    return name;
+        if (std::find(volts.begin(), volts.end(), need.volts) == volts.end())
+            volts.push_back(need.volts);
+    std::sort(volts.begin(), volts.end(), std::greater<>{});
+    std::string name;
+    for (std::size_t i = 0; i < volts.size(); ++i)
+        name += (i == 0                  ? ""
+                 : i + 1 == volts.size() ? " and "
+                                         : ", ") +
+                writeExact(volts[i], Unit::volt);
+    return name + ", " +
+           (externallyFed(wish) ? "from " + std::string(wishFromText(wish.from))
+                                : writeExact(wish.hours, Unit::hour));
 }
 
 Error outOfRange(const std::string& where, double found, Unit unit, const std::string& expected) {
@@ -59,6 +68,7 @@ struct WishPick {
     std::string name;
     std::string says;
     Project project;
+    std::optional<double> hours;
     bool bad = false; ///< something has to be mended in it
 };
 
@@ -83,17 +93,17 @@ std::optional<WishPick> firstWithoutStop(const std::string& name,
             continue;
         if (tries++ == kWishTries)
             break;
-        std::optional<std::pair<std::string, Project>> made = make(i);
+        std::optional<WishPick> made = make(i);
         if (!made)
             continue;
-        const bool bad = hasStopFinding(made->second);
-        WishPick pick{name, made->first, std::move(made->second), bad};
-        if (!bad) {
+        made->name = name;
+        made->bad = hasStopFinding(made->project);
+        if (!made->bad) {
             taken.push_back(i);
-            return pick;
+            return made;
         }
         if (!first)
-            first = std::pair(i, std::move(pick));
+            first = std::pair(i, std::move(*made));
     }
     if (!first)
         return {};
@@ -120,11 +130,57 @@ Project documentOf(const std::vector<WishPick>& picks) {
     return document;
 }
 
+/// Hours, grams and price, the cells or the source, and what it gives up beside the others: a line.
+std::string lineOf(const WishPick& pick, const std::vector<WishPick>& all) {
+    std::string text = pick.name + ":";
+    if (pick.hours)
+        text += " " + writeHours(*pick.hours) + ",";
+    const double grams = pick.project.massGrams();
+    const double price = pick.project.totalPrice();
+    text += fmt::format(" {}, {:.2f}: {}", writeQuantity(grams, Unit::gram), price, pick.says);
+    const WishPick* longest = &pick;
+    const WishPick* cheapest = &pick;
+    const WishPick* lightest = &pick;
+    for (const WishPick& other : all) {
+        if (other.hours.value_or(0) > longest->hours.value_or(0))
+            longest = &other;
+        if (other.project.totalPrice() < cheapest->project.totalPrice())
+            cheapest = &other;
+        if (other.project.massGrams() < lightest->project.massGrams())
+            lightest = &other;
+    }
+    std::string less;
+    const auto add = [&](const std::string& what) { less += (less.empty() ? "" : ", ") + what; };
+    if (longest->hours.value_or(0) > 1.05 * pick.hours.value_or(0) && pick.hours)
+        add(writeHours(*longest->hours - *pick.hours) + " shorter");
+    if (cheapest->project.totalPrice() < 0.95 * price)
+        add(fmt::format("{:.2f} dearer", price - cheapest->project.totalPrice()));
+    if (lightest->project.massGrams() < 0.95 * grams)
+        add(writeQuantity(grams - lightest->project.massGrams(), Unit::gram) + " heavier");
+    return less.empty() ? text : text + "; " + less + " than the best of the three";
+}
+
 std::string chosenText(const std::vector<WishPick>& picks) {
     std::string text;
     for (const WishPick& pick : picks)
-        text += (text.empty() ? "" : " ") + pick.name + ": " + pick.says + ".";
+        text += (text.empty() ? "" : "\n") + lineOf(pick, picks);
     return text;
+}
+
+/// `2 × Lithium nickel-cobalt 18650, 3.0 Ah`
+std::string cellsText(const Project& supply) {
+    const Pack& pack = *supply.pack();
+    const double pieces = piecesOf(pack);
+    return (pieces > 1 ? fmt::format("{:g} × ", pieces) : std::string()) + pack.cell.label;
+}
+
+/// By what and how fast the supply is filled; empty where it is not.
+std::string refillText(const Candidate& c) {
+    if (!c.refill)
+        return {};
+    return fmt::format(", filled {}{}",
+                       c.refill->by == "sun" ? "by the sun" : "from a " + c.refill->by,
+                       c.refill->hours ? " in " + writeHours(*c.refill->hours) : std::string());
 }
 
 /// The supply with what hangs on its cells on a path from the charger's source, of the library's
@@ -143,7 +199,7 @@ Project withPathOf(const Library& library, const Project& supply) {
         withPowerPath(supply, chargers.front(), Volts{0}, select.resistance.value_or(Ohms{0}));
     for (Stage& stage : p.stages)
         if (std::holds_alternative<Select>(stage.part) && !supply.stage(stage.id)) {
-            stage.label = found->stage.label;
+            stage.make = found->stage.label;
             stage.price = found->stage.price;
             stage.mass = found->stage.mass;
         }
@@ -162,45 +218,93 @@ bool pastLimits(const Project& supply) {
            (brief.priceLimit && exceeds(supply.totalPrice(), *brief.priceLimit));
 }
 
+/// The supply that the candidate makes, ready to be built: charged where its cells can be, and told
+/// in the words of its cells. Nothing where it would pass the brief's limits, or where it should be
+/// charged and can't.
+std::optional<WishPick> builtOf(const Project& base, const Library& library,
+                                const SearchOptions& ask, const Candidate& c) {
+    auto taken = takeCandidate(base, library, ask, c.number, true);
+    if (!taken)
+        return {};
+    WishPick pick;
+    pick.project = std::move(taken).value();
+    Project& supply = pick.project;
+    const bool charged = !chargersOf(supply).empty();
+    if (ask.charged && !charged)
+        return {};
+    pick.hours = c.hours;
+    pick.says = cellsText(supply) + (charged ? refillText(c) : std::string());
+    if (crowded(c))
+        pick.says += ", many cells to throw away";
+    if (!charged) {
+        supply.brief.refilledBy = {"swap"};
+    } else {
+        supply.brief.refilledBy = {c.refill ? c.refill->by : std::string("socket")};
+        // Cells in series on a charger want each watched.
+        if (Pack& pack = std::get<Pack>(supply.stage(supply.packStage()->id)->part);
+            pack.series > 1 && !pack.cellMonitor.value_or(false) &&
+            isRechargeableLithium(pack.cell.chemistry)) {
+            pack.cellMonitor = true;
+            pick.says += ", each cell watched by a balance board";
+        }
+        // What is always on keeps a charge from its end: on a power path it hangs on the source.
+        if (hasStopFinding(supply))
+            if (Project path = withPathOf(library, supply); !hasStopFinding(path)) {
+                supply = std::move(path);
+                pick.says += ", on a power path";
+            }
+    }
+    if (pastLimits(supply))
+        return {};
+    return pick;
+}
+
+bool rechargeableOf(const Candidate& c) {
+    Cell cell;
+    cell.chemistry = c.chemistry;
+    return canRecharge(cell);
+}
+
+/// What the best supply of cells that can be charged would weigh, where only others won.
+std::string rechargeableText(const std::vector<Candidate>& kept,
+                             const std::vector<WishPick>& picks) {
+    if (picks.empty() || std::any_of(picks.begin(), picks.end(), [](const WishPick& pick) {
+            return !chargersOf(pick.project).empty();
+        }))
+        return {};
+    const Candidate* best = nullptr;
+    for (const Candidate& c : kept)
+        if (c.refill && (!best || gramsWithRefill(c) < gramsWithRefill(*best)))
+            best = &c;
+    if (!best)
+        return "\nOnly cells that are thrown away do it: none that a charger of the library fills "
+               "qualifies.";
+    return fmt::format("\nOnly cells that are thrown away: the lightest that can be charged weighs "
+                       "{} with its charger and runs {} ({}).",
+                       writeQuantity(gramsWithRefill(*best), Unit::gram), writeHours(best->hours),
+                       best->says);
+}
+
 /// Of cells: by the finder.
 std::vector<WishPick> picksOf(const Project& base, const Search& found, const Library& library,
                               const SearchOptions& ask, const std::stop_token& stop) {
     const std::vector<Candidate>& kept = found.feasible;
     // With a charger beside it the Pareto front of the bare supplies says little: any that ran may
-    // do.
+    // do. Cells that could be charged and have nothing to charge them are no supply.
     std::vector<std::size_t> pool;
-    if (ask.charged)
-        for (std::size_t i = 0; i < kept.size(); ++i)
-            if (kept[i].refill)
+    for (std::size_t i = 0; i < kept.size(); ++i)
+        if (kept[i].refill)
+            pool.push_back(i);
+    if (!ask.charged || pool.empty())
+        for (const std::size_t i : found.paretoFront)
+            if (!kept[i].refill && (pool.empty() || !rechargeableOf(kept[i])))
                 pool.push_back(i);
-    if (pool.empty())
-        pool.assign(found.paretoFront.begin(), found.paretoFront.end());
     const auto at = [&](std::size_t i) -> const Candidate& { return kept[pool[i]]; };
     const std::size_t count = pool.size();
-    const auto make = [&](std::size_t i) -> std::optional<std::pair<std::string, Project>> {
+    const auto make = [&](std::size_t i) -> std::optional<WishPick> {
         if (stop.stop_requested())
             return {};
-        auto taken = takeCandidate(base, library, ask, at(i).number, true);
-        if (!taken || (ask.charged && chargersOf(taken.value()).empty()))
-            return {};
-        const Candidate& c = at(i);
-        Project supply = std::move(taken).value();
-        std::string says = crowded(c) ? c.says + ", many cells to throw away" : c.says;
-        if (ask.charged) // cells in series on a charger want each watched
-            if (Pack& pack = std::get<Pack>(supply.stage(supply.packStage()->id)->part);
-                pack.series > 1 && !pack.cellMonitor.value_or(false)) {
-                pack.cellMonitor = true;
-                says += ", each cell watched by a balance board";
-            }
-        // What is always on keeps a charge from its end: on a power path it hangs on the source.
-        if (ask.charged && hasStopFinding(supply))
-            if (Project path = withPathOf(library, supply); !hasStopFinding(path)) {
-                supply = std::move(path);
-                says += ", on a power path";
-            }
-        if (ask.charged && pastLimits(supply))
-            return {};
-        return std::pair(std::move(says), std::move(supply));
+        return builtOf(base, library, ask, at(i));
     };
     std::vector<std::size_t> taken;
     std::vector<WishPick> picks;
@@ -209,22 +313,24 @@ std::vector<WishPick> picksOf(const Project& base, const Search& found, const Li
             picks.push_back(std::move(*pick));
     };
     add("Lightest", ordered(count, [&](std::size_t a, std::size_t b) {
-            return std::tuple(crowded(at(a)), at(a).grams, at(a).price) <
-                   std::tuple(crowded(at(b)), at(b).grams, at(b).price);
+            return std::tuple(crowded(at(a)), gramsWithRefill(at(a)), priceWithRefill(at(a))) <
+                   std::tuple(crowded(at(b)), gramsWithRefill(at(b)), priceWithRefill(at(b)));
         }));
     add("Cheapest", ordered(count, [&](std::size_t a, std::size_t b) {
-            return std::tuple(crowded(at(a)), at(a).price, at(a).grams) <
-                   std::tuple(crowded(at(b)), at(b).price, at(b).grams);
+            return std::tuple(crowded(at(a)), priceWithRefill(at(a)), gramsWithRefill(at(a))) <
+                   std::tuple(crowded(at(b)), priceWithRefill(at(b)), gramsWithRefill(at(b)));
         }));
     if (picks.size() < 2)
         return picks;
     double grams = 0;
     double price = 0;
     for (const std::size_t i : taken) {
-        grams = std::max(grams, kNoMore * at(i).grams);
-        price = std::max(price, kNoMore * at(i).price);
+        grams = std::max(grams, kNoMore * gramsWithRefill(at(i)));
+        price = std::max(price, kNoMore * priceWithRefill(at(i)));
     }
-    const auto inHand = [&](std::size_t i) { return at(i).grams <= grams && at(i).price <= price; };
+    const auto inHand = [&](std::size_t i) {
+        return gramsWithRefill(at(i)) <= grams && priceWithRefill(at(i)) <= price;
+    };
     add("Longest", ordered(count, [&](std::size_t a, std::size_t b) {
             return std::tuple(crowded(at(a)), !inHand(a), -at(a).hours) <
                    std::tuple(crowded(at(b)), !inHand(b), -at(b).hours);
@@ -234,8 +340,11 @@ std::vector<WishPick> picksOf(const Project& base, const Search& found, const Li
 
 /// On a wire: what loses least, costs least, weighs least.
 std::vector<WishPick> picksOf(const std::vector<ExternalSupply>& tied) {
-    const auto make = [&](std::size_t i) -> std::optional<std::pair<std::string, Project>> {
-        return std::pair(tied[i].says, tied[i].project);
+    const auto make = [&](std::size_t i) -> std::optional<WishPick> {
+        WishPick pick;
+        pick.says = tied[i].says;
+        pick.project = tied[i].project;
+        return pick;
     };
     std::vector<std::size_t> taken;
     std::vector<WishPick> picks;
@@ -410,6 +519,7 @@ Outcome<Proposal> proposeSupplies(const SupplyRequest& wish, const Library& libr
         return base.error();
     Proposal out;
     std::vector<WishPick> picks;
+    std::string more;
     if (externallyFed(wish)) {
         std::vector<ExternalSupply> tied = tiedSupplies(base.value(), wish.from, library);
         std::erase_if(tied, [&](const ExternalSupply& t) {
@@ -424,8 +534,12 @@ Outcome<Proposal> proposeSupplies(const SupplyRequest& wish, const Library& libr
                                    wishFromText(wish.from));
     } else {
         SearchOptions ask;
-        ask.adviseWholeFront = false;
-        ask.charged = wish.from == RequestedSource::socket ||
+        // Cells that can be charged come with what charges them; where the wish does not say from
+        // what, a socket, else an adapter.
+        Project asked = base.value();
+        if (!asked.brief.refilledBy)
+            asked.brief.refilledBy = {"socket", "adapter", "swap"};
+        ask.charged = wish.rechargeable || wish.from == RequestedSource::socket ||
                       wish.from == RequestedSource::adapter || wish.from == RequestedSource::sun;
         if (wish.from == RequestedSource::hand) {
             if (hand.empty())
@@ -455,14 +569,15 @@ Outcome<Proposal> proposeSupplies(const SupplyRequest& wish, const Library& libr
                 if (const auto* pack = std::get_if<Pack>(&part.stage.part);
                     pack && canRecharge(pack->cell))
                     ask.cells.push_back(part.name);
-        const auto found = findSupplies(base.value(), library, ask, stop, progress, parallelFor);
+        const auto found = findSupplies(asked, library, ask, stop, progress, parallelFor);
         if (!found)
             return found.error();
         if (found.value().stopped && found.value().feasible.empty())
             return Error{"stopped", "", "a search that was stopped", "its end", ""};
         out.tried = found.value().counts.tried;
         out.kept = found.value().counts.kept;
-        picks = picksOf(base.value(), found.value(), library, ask, stop);
+        picks = picksOf(asked, found.value(), library, ask, stop);
+        more = rechargeableText(found.value().feasible, picks);
         if (picks.empty())
             out.says = whyNone(found.value());
     }
@@ -476,7 +591,7 @@ Outcome<Proposal> proposeSupplies(const SupplyRequest& wish, const Library& libr
         return out;
     }
     out.variants = picks.size();
-    out.says = chosenText(picks);
+    out.says = chosenText(picks) + more;
     out.document = documentOf(picks);
     return out;
 }

@@ -8,6 +8,7 @@
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/build.hpp"
+#include "project/roles.hpp"
 #include "project/tree.hpp"
 #include "protect/currents.hpp"
 #include "solar/plan.hpp"
@@ -15,6 +16,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 namespace sipper {
 namespace {
@@ -104,6 +106,7 @@ struct ChargerOption {
 bool isRefillSource(const std::string& by, const Part& part) {
     return by == "socket"    ? std::holds_alternative<Usb>(part)
            : by == "adapter" ? std::holds_alternative<Adapter>(part)
+           : by == "vehicle" ? std::holds_alternative<Vehicle>(part)
                              : by == "sun" && std::holds_alternative<Panel>(part);
 }
 
@@ -197,100 +200,141 @@ bool canRefill(const Pack& pack, const std::string& by, const Library& library) 
     });
 }
 
-std::optional<ChargerChoice> chooseCharger(const Project& project, const std::vector<Stage>& there,
-                                           const Library& library) {
-    const Pack* pack = project.pack();
-    if (!pack || !project.brief.refilledBy)
-        return {};
-    const Cell& cell = pack->cell;
+namespace {
+
+/// The sources of the way `by`: those that are there, else the library's.
+std::vector<const Stage*> refillSources(const std::string& by, const std::vector<Stage>& there,
+                                        const Library& library) {
+    std::vector<const Stage*> sources;
+    for (const Stage& s : there)
+        if (isRefillSource(by, s.part))
+            sources.push_back(&s);
+    if (!sources.empty())
+        return sources;
+    for (const LibraryPart& part : library.parts)
+        if (isRefillSource(by, part.stage.part) &&
+            (by != "adapter" || part.own || part.name.starts_with("adapter-")))
+            sources.push_back(&part.stage);
+    return sources;
+}
+
+/// The source on which the charger does best: the weakest that carries it, else the strongest.
+const Stage* sourceFor(const std::string& by, const std::vector<const Stage*>& sources,
+                       const Charger& fitted, double empty, double full) {
+    const Stage* best = nullptr;
+    double least = 0;
+    for (const Stage* source : sources) {
+        if (!feedsCharger(source->part, fitted, empty, full))
+            continue;
+        const double limit = by == "sun" ? wattsOf(source->part) : sourceModel(source->part).limit;
+        const double amps = by == "sun" ? 0 : asksOf(source->part, fitted, full);
+        const bool carries = limit <= 0 || limit >= amps;
+        const double score = carries ? source->price.value_or(0) + limit * 1e-3 : 1e6 - limit;
+        if (best && score >= least)
+            continue;
+        least = score;
+        best = source;
+    }
+    return best;
+}
+
+/// Every charger of the library that fits the pack, each on its source of the way `by`: those that
+/// are done overnight by their amps, the cheapest first; then the others, the fastest first.
+std::vector<ChargerOption> chargerOptions(const Pack& pack, const std::string& by,
+                                          const std::vector<const Stage*>& sources, bool own,
+                                          const Library& library) {
+    const Cell& cell = pack.cell;
     const double full =
-        pack->series * (cell.full ? cell.full->value() : voltsOf(cell.chemistry).fresh);
+        pack.series * (cell.full ? cell.full->value() : voltsOf(cell.chemistry).fresh);
     const double empty =
-        pack->series * (cell.empty ? cell.empty->value() : voltsOf(cell.chemistry).empty);
-    // The pack by itself: the device is off.
+        pack.series * (cell.empty ? cell.empty->value() : voltsOf(cell.chemistry).empty);
+    std::vector<ChargerOption> ways;
+    for (const LibraryPart& part : library.parts) {
+        // A sun charger sleeps on the pack in the dark; the others are unplugged then.
+        const auto* kind = std::get_if<Charger>(&part.stage.part);
+        if (!kind || (kind->dark || kind->tracking) != (by == "sun"))
+            continue;
+        auto fitted = chargerFitted(part.stage, pack);
+        if (!fitted || ampsOf(*fitted) <= 0)
+            continue;
+        const Stage* source = sourceFor(by, sources, *fitted, empty, full);
+        if (!source)
+            continue;
+        ChargerOption way;
+        way.source = *source;
+        way.part = part.name;
+        way.charger = part.stage;
+        way.charger.part = *fitted;
+        way.estimate = cell.capacity.value() * pack.parallel / ampsOf(*fitted);
+        way.grams = orZero(part.stage.mass);
+        way.price = part.stage.price.value_or(0) + (own ? 0 : source->price.value_or(0));
+        ways.push_back(std::move(way));
+    }
+    std::stable_sort(ways.begin(), ways.end(), [](const ChargerOption& a, const ChargerOption& b) {
+        const bool x = a.estimate <= kDoneByMorning;
+        const bool y = b.estimate <= kDoneByMorning;
+        if (x != y)
+            return x;
+        return x ? a.price < b.price : a.estimate < b.estimate;
+    });
+    return ways;
+}
+
+/// In place of the panel that was first taken, the least that gives what the use asks for in the
+/// worst month.
+void takePanel(const Project& project, const std::vector<const Stage*>& sources,
+               ChargerChoice& refill) {
+    const Pack& pack = *project.pack();
+    const Cell& cell = pack.cell;
+    const double full =
+        pack.series * (cell.full ? cell.full->value() : voltsOf(cell.chemistry).fresh);
+    const double empty =
+        pack.series * (cell.empty ? cell.empty->value() : voltsOf(cell.chemistry).empty);
+    const double watts = panelWatts(withRefill(project, refill));
+    const Stage* chosen = nullptr;
+    for (const Stage* source : sources)
+        if (feedsCharger(source->part, std::get<Charger>(refill.charger.part), empty, full) &&
+            (!chosen ||
+             (wattsOf(chosen->part) < watts ? wattsOf(source->part) > wattsOf(chosen->part)
+                                            : wattsOf(source->part) >= watts &&
+                                                  wattsOf(source->part) < wattsOf(chosen->part))))
+            chosen = source;
+    refill.price += chosen->price.value_or(0) - refill.source.price.value_or(0);
+    refill.grams += orZero(chosen->mass);
+    refill.source = *chosen;
+}
+
+/// The pack by itself: the device is off.
+Project packAlone(const Project& project) {
     Project off = project;
     off.loads.clear();
     std::erase_if(off.stages, [](const Stage& s) { return !std::holds_alternative<Pack>(s.part); });
-    for (const std::string& by : *project.brief.refilledBy) {
-        std::vector<const Stage*> sources;
-        for (const Stage& s : there)
-            if (isRefillSource(by, s.part))
-                sources.push_back(&s);
-        const bool own = !sources.empty();
-        if (!own)
-            for (const LibraryPart& part : library.parts)
-                if (isRefillSource(by, part.stage.part) &&
-                    (by != "adapter" || part.own || part.name.starts_with("adapter-")))
-                    sources.push_back(&part.stage);
-        std::vector<ChargerOption> ways;
-        for (const LibraryPart& part : library.parts) {
-            // A sun charger sleeps on the pack in the dark; the others are unplugged then.
-            const auto* kind = std::get_if<Charger>(&part.stage.part);
-            if (!kind || (kind->dark || kind->tracking) != (by == "sun"))
-                continue;
-            auto fitted = chargerFitted(part.stage, *pack);
-            if (!fitted || ampsOf(*fitted) <= 0)
-                continue;
-            ChargerOption best;
-            double least = 0;
-            for (const Stage* source : sources) {
-                if (!feedsCharger(source->part, *fitted, empty, full))
-                    continue;
-                const double limit =
-                    by == "sun" ? wattsOf(source->part) : sourceModel(source->part).limit;
-                const double amps = by == "sun" ? 0 : asksOf(source->part, *fitted, full);
-                // The weakest that carries it; else the strongest.
-                const bool carries = limit <= 0 || limit >= amps;
-                const double score =
-                    carries ? source->price.value_or(0) + limit * 1e-3 : 1e6 - limit;
-                if (!best.part.empty() && score >= least)
-                    continue;
-                least = score;
-                best.source = *source;
-                best.part = part.name;
-            }
-            if (best.part.empty())
-                continue;
-            best.charger = part.stage;
-            best.charger.part = *fitted;
-            best.estimate = cell.capacity.value() * pack->parallel / ampsOf(*fitted);
-            best.grams = orZero(part.stage.mass);
-            best.price = part.stage.price.value_or(0) + (own ? 0 : best.source.price.value_or(0));
-            ways.push_back(std::move(best));
-        }
-        // Those that are done overnight, the cheapest first; then the others, the fastest first.
-        std::stable_sort(ways.begin(), ways.end(),
-                         [&](const ChargerOption& a, const ChargerOption& b) {
-                             const bool x = a.estimate <= kDoneByMorning;
-                             const bool y = b.estimate <= kDoneByMorning;
-                             if (x != y)
-                                 return x;
-                             return x ? a.price < b.price : a.estimate < b.estimate;
-                         });
+    return off;
+}
+
+} // namespace
+
+std::optional<ChargerChoice> chooseCharger(const Project& project, const std::vector<Stage>& there,
+                                           const Library& library) {
+    const Pack* pack = project.pack();
+    const std::vector<std::string> wanted = refillWays(project);
+    if (!pack || wanted.empty())
+        return {};
+    const Project off = packAlone(project);
+    for (const std::string& by : wanted) {
+        const std::vector<const Stage*> sources = refillSources(by, there, library);
+        const bool own = std::any_of(there.begin(), there.end(),
+                                     [&](const Stage& s) { return isRefillSource(by, s.part); });
         std::size_t tries = 0;
-        for (const ChargerOption& way : ways) {
+        for (const ChargerOption& way : chargerOptions(*pack, by, sources, own, library)) {
             if (tries++ == kRefillTries)
                 break;
             ChargerChoice refill{by, way.source, way.charger, way.part,
                                  {}, {},         way.grams,   way.price};
             fuseLeg(off, library, refill);
             if (by == "sun") {
-                if (!own) {
-                    // The least panel that gives what the use asksOf for in the worst month.
-                    const double watts = panelWatts(withRefill(project, refill));
-                    const Stage* chosen = nullptr;
-                    for (const Stage* source : sources)
-                        if (feedsCharger(source->part, std::get<Charger>(way.charger.part), empty,
-                                         full) &&
-                            (!chosen || (wattsOf(chosen->part) < watts
-                                             ? wattsOf(source->part) > wattsOf(chosen->part)
-                                             : wattsOf(source->part) >= watts &&
-                                                   wattsOf(source->part) < wattsOf(chosen->part))))
-                            chosen = source;
-                    refill.price += chosen->price.value_or(0) - way.source.price.value_or(0);
-                    refill.grams += orZero(chosen->mass);
-                    refill.source = *chosen;
-                }
+                if (!own)
+                    takePanel(project, sources, refill);
                 return refill;
             }
             const Project with = withRefill(off, refill);
@@ -307,6 +351,69 @@ std::optional<ChargerChoice> chooseCharger(const Project& project, const std::ve
     return {};
 }
 
+std::vector<std::string> refillWays(const Project& project) {
+    const auto& by = project.brief.refilledBy;
+    if (!by || by->empty())
+        return {"socket", "adapter"};
+    std::vector<std::string> ways;
+    for (const std::string& way : *by)
+        if (way != "swap")
+            ways.push_back(way);
+    return ways;
+}
+
+std::vector<FillChoice> fillChoices(const Project& project, const Library& library,
+                                    const std::stop_token& stop) {
+    std::vector<FillChoice> list;
+    const Pack* pack = project.pack();
+    if (!pack)
+        return list;
+    const Project off = packAlone(project);
+    for (const char* const by : {"socket", "adapter", "vehicle", "sun"}) {
+        const std::vector<const Stage*> sources = refillSources(by, project.stages, library);
+        const bool own = std::any_of(project.stages.begin(), project.stages.end(),
+                                     [&](const Stage& s) { return isRefillSource(by, s.part); });
+        for (const ChargerOption& way : chargerOptions(*pack, by, sources, own, library)) {
+            if (stop.stop_requested())
+                return list;
+            FillChoice fill;
+            fill.choice = {by, way.source, way.charger, way.part, {}, {}, way.grams, way.price};
+            fuseLeg(off, library, fill.choice);
+            if (std::string_view(by) == "sun") {
+                if (!own)
+                    takePanel(project, sources, fill.choice);
+                list.push_back(std::move(fill));
+                continue;
+            }
+            const Project with = withRefill(off, fill.choice);
+            ChargeOptions ask;
+            ask.ledger = false;
+            ask.charger = chargersOf(with).back();
+            const auto charge = chargeOf(with, ask);
+            if (!charge)
+                continue;
+            fill.choice.hours = charge.value().hoursToFull;
+            fill.never = charge.value().failure;
+            fill.heldBy = charge.value().bindingLimit();
+            list.push_back(std::move(fill));
+        }
+    }
+    // What fills them before what does not, the fastest first; what only the sun fills has no
+    // hours and comes after those.
+    std::stable_sort(list.begin(), list.end(), [](const FillChoice& a, const FillChoice& b) {
+        const auto rank = [](const FillChoice& f) {
+            return std::pair(f.never ? 2 : f.choice.hours ? 0 : 1, f.choice.hours.value_or(0));
+        };
+        return rank(a) < rank(b);
+    });
+    // The best of each source stands on top.
+    std::set<std::string> seen;
+    std::stable_partition(list.begin(), list.end(), [&](const FillChoice& f) {
+        return !f.never && seen.insert(f.choice.by).second;
+    });
+    return list;
+}
+
 Project withRefill(Project p, const ChargerChoice& refill) {
     const Stage* pack = p.packStage();
     if (!pack)
@@ -315,10 +422,9 @@ Project withRefill(Project p, const ChargerChoice& refill) {
     Stage source = refill.source;
     const Stage* there = p.stage(source.id);
     if (!there || !(there->part == source.part)) {
-        source.id = freeId(p, refill.by == "sun"      ? "panel"
-                              : refill.by == "socket" ? "socket"
-                                                      : "adapter");
+        source.id = freeId(p, refill.by == "sun" ? std::string("panel") : refill.by);
         source.fedBy.clear();
+        source = placedPart(p, std::move(source));
         p.stages.push_back(source);
     }
     Stage charger = refill.charger;
@@ -327,11 +433,12 @@ Project withRefill(Project p, const ChargerChoice& refill) {
     charger.feedsListed = false;
     std::get<Charger>(charger.part).charges = charged;
     const std::string id = charger.id;
-    p.stages.push_back(std::move(charger));
+    p.stages.push_back(placedPart(p, std::move(charger)));
     if (!refill.fuse)
         return p;
     Stage fuse = *refill.fuse;
     fuse.id = freeId(p, "charge-fuse");
+    fuse = placedPart(p, std::move(fuse));
     return withStageBetween(std::move(p), std::move(fuse), id);
 }
 

@@ -408,9 +408,8 @@ Project FeasibilityFilter::projectOf(const Place& place) const {
     Supply supply;
     supply.pack = std::get<Pack>(unit.stage.part);
     countCells(supply.pack, choice.series, choice.parallel);
-    const std::string label =
-        supply.pack.cell.label.empty() ? nameOf(unit.stage) : supply.pack.cell.label;
-    supply.packLabel = label;
+    if (supply.pack.cell.label.empty())
+        supply.pack.cell.label = nameOf(unit.stage);
     const double low = choice.series * kind.cutoff;
     const double high = choice.series * kind.full;
     const RailTopology& s = m_structures[place.structure];

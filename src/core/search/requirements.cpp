@@ -4,6 +4,7 @@
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/library.hpp"
+#include "project/roles.hpp"
 #include "project/tree.hpp"
 
 #include <algorithm>
@@ -26,6 +27,12 @@ double commonVolts(const Project& p, const Rail& rail) {
     return low <= first && first <= high ? first : low <= high ? (low + high) / 2 : first;
 }
 
+/// The part named for its place, or as what stood there was named.
+Stage placed(const Project& project, const std::optional<Stage>& stood, Stage part) {
+    return stood ? placedInstead(project, *stood, std::move(part))
+                 : placedPart(project, std::move(part));
+}
+
 } // namespace
 
 Requirements keptOf(const Project& p) {
@@ -35,7 +42,8 @@ Requirements keptOf(const Project& p) {
     k.bare.variants.clear();
     k.bare.readings = {};
     k.packId = p.packStage() ? p.packStage()->id : freeId(p, "cells");
-    k.packLabel = p.packStage() ? p.packStage()->label : std::string();
+    if (p.packStage())
+        k.pack = *p.packStage();
     k.care = p.brief.cellCare;
     for (const Stage& s : p.stages)
         if (s.fedBy.empty() && !std::holds_alternative<Pack>(s.part))
@@ -49,8 +57,10 @@ Requirements keptOf(const Project& p) {
             Rail rail;
             rail.regulated = regulator != nullptr;
             rail.id = regulator ? id : freeId(p, "regulator");
-            if (regulator)
+            if (regulator) {
+                rail.stood = *regulator;
                 rail.set = orZero(setPointOf(regulator->part));
+            }
             k.rails.push_back(std::move(rail));
         }
         k.rails[at->second].loads.push_back(l);
@@ -107,9 +117,8 @@ Project assembleSupply(const Requirements& k, const Supply& supply) {
     out.stages.clear();
     Stage pack;
     pack.id = k.packId;
-    pack.label = supply.packLabel;
     pack.part = supply.pack;
-    out.stages.push_back(std::move(pack));
+    out.stages.push_back(placed(out, k.pack, std::move(pack)));
     std::string end = k.packId;
     for (const Stage& stood : k.line) {
         Stage s = stood;
@@ -118,8 +127,7 @@ Project assembleSupply(const Requirements& k, const Supply& supply) {
                                             : std::holds_alternative<Guard>(s.part) ? &supply.guard
                                                                                     : nullptr;
         if (fresh && *fresh) {
-            s = **fresh;
-            s.id = stood.id;
+            s = placedInstead(out, stood, **fresh);
             s.connector = stood.connector;
         }
         s.fedBy = {end};
@@ -151,7 +159,7 @@ Project assembleSupply(const Requirements& k, const Supply& supply) {
         s.feedsListed = false;
         s.connector.reset();
         static_cast<void>(setPointTo(s.part, Volts{k.rails[r].set}));
-        out.stages.push_back(std::move(s));
+        out.stages.push_back(placed(out, k.rails[r].stood, std::move(s)));
     }
     for (std::size_t i = 0; i < leads.size(); ++i) {
         if (leads[i].fedBy.empty())

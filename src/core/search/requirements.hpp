@@ -15,6 +15,7 @@ namespace sipper {
 struct Rail {
     std::vector<std::size_t> loads; ///< of the project
     std::string id;                 ///< of the regulator that stood there, or a free one
+    std::optional<Stage> stood;     ///< that regulator
     bool regulated = false;         ///< there was one
     double set = 0;                 ///< V: as it was, or what the windows have in common
 };
@@ -24,7 +25,7 @@ struct Requirements {
     std::vector<Rail> rails;
     std::vector<std::size_t> leadRail; ///< of each stage of `bare`, by its rail
     std::string packId;
-    std::string packLabel;
+    std::optional<Stage> pack; ///< that stood there
     std::vector<Stage>
         line; ///< fuse, switch, guard that stood between, the first of each, in order
     std::vector<Stage> sources; ///< that refilled it: sockets, adapters, panels
@@ -36,7 +37,6 @@ struct Requirements {
 /// A supply to be put before what was kept.
 struct Supply {
     Pack pack;
-    std::string packLabel;
     std::optional<Stage> fuse;
     std::optional<Stage> guard;
     struct Fed {

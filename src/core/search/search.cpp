@@ -12,6 +12,8 @@
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
 #include "project/tree.hpp"
+#include "protect/rebound.hpp"
+#include "runtime/operatingsweep.hpp"
 #include "runtime/runtime.hpp"
 #include "search/chargerchoice.hpp"
 #include "search/feasibility.hpp"
@@ -57,8 +59,14 @@ Project withGuardHysteresis(Project p) {
         auto* guard = std::get_if<Guard>(&stage.part);
         if (!guard || !p.pack())
             continue;
-        const QuickAnalysis quick = analyseQuick(p, {.bench = false}, {}, serialFor);
-        for (const GuardAnalysis& look : quick.protect->guards) {
+        // The rebound alone: the run, and where the line stops first, name the mode that is held.
+        StepControl quick;
+        quick.record = false;
+        const Runtime run = predictRuntime(p, typicalConditions(p), quick);
+        OperatingSweep sweep = sweepOperation(p, typicalConditions(p));
+        sweep.include(p, run);
+        for (const GuardAnalysis& look :
+             guardsOf(p, run, sweep.stop, serialFor, GuardDepth::hysteresis)) {
             const double distance = isRechargeableLithium(p.pack()->cell.chemistry)
                                         ? kLithiumApart * p.pack()->series
                                         : 0;
@@ -363,15 +371,21 @@ std::optional<Candidate::Refilled> refilledOf(const Project& p, const Library& l
 /// The same pack is refilled the same way: each is looked at once.
 void refill(Search& out, const FeasibilityFilter& filter, const Project& project,
             const Library& library, const ParallelFor& parallelFor, const std::stop_token& stop) {
-    const auto& by = project.brief.refilledBy;
-    if (!by || std::none_of(by->begin(), by->end(), [](const std::string& way) {
-            return way == "socket" || way == "adapter" || way == "sun";
-        }))
+    if (refillWays(project).empty())
         return;
     const std::vector<Stage> sources = keptOf(project).sources;
     std::map<std::size_t, std::vector<std::size_t>> byPack;
-    for (std::size_t i = 0; i < out.feasible.size(); ++i)
-        byPack[filter.placeOf(out.feasible[i].number).pack].push_back(i);
+    // Where the brief says nothing, the packs that matter alone.
+    const auto& by = project.brief.refilledBy;
+    std::set<std::size_t> wanted;
+    if (!by || by->empty())
+        for (const std::size_t i : out.paretoFront)
+            wanted.insert(filter.placeOf(out.feasible[i].number).pack);
+    for (std::size_t i = 0; i < out.feasible.size(); ++i) {
+        const std::size_t pack = filter.placeOf(out.feasible[i].number).pack;
+        if (wanted.empty() || wanted.contains(pack))
+            byPack[pack].push_back(i);
+    }
     std::vector<const std::vector<std::size_t>*> packs;
     packs.reserve(byPack.size());
     for (const auto& [pack, list] : byPack)
@@ -421,6 +435,14 @@ Outcome<FeasibilityFilter> filterOf(const Project& project, const Library& libra
 }
 
 } // namespace
+
+double gramsWithRefill(const Candidate& c) {
+    return c.grams + (c.refill ? c.refill->grams : 0);
+}
+
+double priceWithRefill(const Candidate& c) {
+    return c.price + (c.refill ? c.refill->price : 0);
+}
 
 Outcome<Search> findSupplies(const Project& project, const Library& library,
                              const SearchOptions& ask, const std::stop_token& stop,

@@ -47,8 +47,7 @@ struct SearchOptions {
     std::size_t runAll = 1200;
     /// Only packs that a charger of the library fills by the ways that the brief names.
     bool charged = false;
-    bool adviseWholeFront =
-        true; ///< advice for all of the Pareto front; else for the short list alone
+    bool adviseWholeFront = false; ///< advice for all of the Pareto front, not the short list alone
 };
 
 struct Candidate {
@@ -78,7 +77,7 @@ struct Candidate {
         int note = 0;
         std::string first; ///< title of the gravest
     };
-    /// How the pack is refilled, where the brief names socket, adapter or sun; nothing where no
+    /// How the pack is refilled, unless the brief says that it is swapped alone; nothing where no
     /// charger of the library fits. Its grams and price are besides the candidate's own.
     struct Refilled {
         std::string by;              ///< socket, adapter, sun
@@ -91,6 +90,11 @@ struct Candidate {
     std::optional<Refilled> refill;
     std::optional<Advice> advice; ///< of the Pareto front, or of the short list; and of `yours`
 };
+
+/// Weight and price with the charger, fuse and panel that belong to it; a socket or adapter weighs
+/// nothing where it stays.
+[[nodiscard]] double gramsWithRefill(const Candidate& candidate);
+[[nodiscard]] double priceWithRefill(const Candidate& candidate);
 
 struct SearchCounts {
     std::uint64_t tried = 0;

@@ -5,6 +5,7 @@
 #include "line/wiring.hpp"
 #include "parts/figures.hpp"
 #include "parts/kinds.hpp"
+#include "project/roles.hpp"
 #include "protect/dividers.hpp"
 #include "quantity/write.hpp"
 
@@ -121,7 +122,11 @@ std::vector<SheetPart> partsFor(const Project& p) {
     for (const Stage& stage : p.stages) {
         SheetPart part;
         part.id = part.key = stage.id;
-        part.name = nameOf(stage);
+        // What is bought bears the library's name; where it stands, its own.
+        const std::string make = makeOf(stage);
+        part.name = make.empty() ? nameOf(stage) : make;
+        if (part.name != nameOf(stage))
+            part.place = nameOf(stage);
         part.figures = figuresOf(stage);
         if (stage.mass)
             part.grams = stage.mass->value();
@@ -129,7 +134,6 @@ std::vector<SheetPart> partsFor(const Project& p) {
         if (const auto* pack = std::get_if<Pack>(&stage.part)) {
             const double cells = pack->series * pack->parallel;
             part.count = piecesOf(*pack);
-            part.name = pack->cell.label.empty() ? nameOf(stage) : pack->cell.label;
             if (pack->cell.mass)
                 part.grams = part.grams.value_or(0) + cells * pack->cell.mass->value();
             if (pack->cell.price)

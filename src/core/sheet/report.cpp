@@ -207,6 +207,7 @@ Json sheetJson(const Sheet& sheet) {
                                 {"id", p.id},
                                 {p.metres ? "length_m" : "count", p.count},
                                 {"name", p.name},
+                                {"place", p.place},
                                 {"figures", p.figures},
                                 {"mass_g", numberOrNull(p.grams)},
                                 {"price", numberOrNull(p.price)},

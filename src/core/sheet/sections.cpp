@@ -35,10 +35,11 @@ SheetSection partsSection(const Sheet& sheet) {
     s.mark = SheetSection::Mark::have;
     double ticked = 0;
     for (const SheetPart& part : sheet.parts) {
-        s.rows.push_back({part.id, part.key,
-                          Cells{countText(part), part.name, part.figures,
-                                part.grams ? gramsText(*part.grams) : "",
-                                part.price ? moneyText(*part.price) : ""}});
+        s.rows.push_back(
+            {part.id, part.key,
+             Cells{countText(part), part.place.empty() ? part.name : part.place + ": " + part.name,
+                   part.figures, part.grams ? gramsText(*part.grams) : "",
+                   part.price ? moneyText(*part.price) : ""}});
         ticked += part.have ? part.price.value_or(0) : 0;
     }
     if (sheet.parts.empty())

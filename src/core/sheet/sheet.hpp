@@ -30,7 +30,8 @@ struct SheetPart {
     std::string id;  ///< of the stage or load
     double count = 1;
     bool metres = false; ///< `count` is a length
-    std::string name;
+    std::string name;    ///< what to buy
+    std::string place;   ///< what it is called on the line, where that is another name
     std::string figures;
     std::optional<double> grams; ///< of all of them
     std::optional<double> price;

@@ -4,6 +4,7 @@
 #include "parts/chemistry.hpp"
 #include "parts/eseries.hpp"
 #include "parts/figures.hpp"
+#include "project/roles.hpp"
 #include "project/tree.hpp"
 #include "solar/simulation.hpp"
 
@@ -59,15 +60,19 @@ std::vector<Stage> panelsLike(const Panel& panel, const Library& library) {
 }
 
 /// Another panel in the same place: it stands as the old one did.
-void putPanel(Stage& place, const Stage& panel) {
+void putPanel(const Project& project, Stage& place, const Stage& panel) {
     const Panel old = std::get<Panel>(place.part);
     Panel next = std::get<Panel>(panel.part);
     next.tilt = old.tilt;
     next.azimuth = old.azimuth;
     next.fieldFactor = old.fieldFactor;
     next.countSeries = old.countSeries;
+    Stage named = panel;
+    named.part = next;
+    named = placedInstead(project, place, std::move(named));
     place.part = next;
-    place.label = panel.label;
+    place.label = named.label;
+    place.make = named.make;
     place.price = panel.price;
     place.mass = panel.mass;
 }
@@ -191,7 +196,7 @@ std::vector<std::pair<std::string, Project>> panelSizes(const Project& project,
             continue;
         Project p = project;
         p.variants.clear();
-        putPanel(p.stages[at], other);
+        putPanel(p, p.stages[at], other);
         panelOfStage(p, at).countParallel.reset();
         sizes.emplace_back(other.label, std::move(p));
     }
@@ -290,7 +295,7 @@ std::vector<SolarImprovement> solarImprovements(const Project& project, const We
     });
     if (larger != like.end())
         add(larger->label, [&](Project& p) {
-            putPanel(p.stages[b.panelAt], *larger);
+            putPanel(p, p.stages[b.panelAt], *larger);
             panelOfStage(p, b.panelAt).countParallel.reset();
         });
     else
@@ -388,7 +393,7 @@ MinimumSizing sunNeed(const Project& project, const Weather& weather, const std:
             pair.parallel = parallel;
             pair.project = project;
             pair.project.variants.clear();
-            putPanel(pair.project.stages[b.panelAt], other);
+            putPanel(pair.project, pair.project.stages[b.panelAt], other);
             panelOfStage(pair.project, b.panelAt).countParallel.reset();
             auto& cells = std::get<Pack>(pair.project.stages[b.packAt].part);
             countCells(cells, cells.series, parallel);

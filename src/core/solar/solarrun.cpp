@@ -154,7 +154,7 @@ void SolarSimulationRun::handleEvents(std::size_t setting, const PanelCurve& cur
         connect(setting);
         f = flowNow(curve);
     };
-    if (m_brownedOut && f.stand.amps > 0 && m_height >= m_deadHeight + kRevived) {
+    if (m_brownedOut && f.stand.amps > 0 && m_height >= m_unpoweredHeight + kRevived) {
         m_brownedOut = false;
         anew();
     }
@@ -163,7 +163,7 @@ void SolarSimulationRun::handleEvents(std::size_t setting, const PanelCurve& cur
         const NodeInterpolant::Point& flags = f.line->flags();
         if (flags.collapsed || m_height <= 0) {
             m_brownedOut = true;
-            m_deadHeight = std::max(0.0, m_height);
+            m_unpoweredHeight = std::max(0.0, m_height);
             anew();
             return;
         }
@@ -271,7 +271,7 @@ bool SolarSimulationRun::somethingHappens(const Flow& f, double step) const {
     const State s = after(ahead(step), f.stored);
     const double height = heightOf(s.missing, s.lag);
     if (m_brownedOut)
-        return f.stand.amps > 0 && height >= m_deadHeight + kRevived;
+        return f.stand.amps > 0 && height >= m_unpoweredHeight + kRevived;
     if (height <= 0)
         return true;
     const NodeInterpolant::Reading there =

@@ -156,7 +156,7 @@ class SolarSimulationRun {
     OpenSet m_open = 0;
     double m_openedAt = -1;
     bool m_brownedOut = false; ///< everything is off
-    double m_deadHeight = 0;
+    double m_unpoweredHeight = 0;
     bool m_done = false;
 
     // The moment.

@@ -53,6 +53,16 @@ double BenchList::rowHeight() const {
     return Theme::now().px(kRow);
 }
 
+/// As wide as the widest of the readings, which are never cut.
+double BenchList::figureWidth() const {
+    const Theme& t = Theme::now();
+    double wide = t.px(kFigure);
+    const QFontMetricsF metrics(t.font(12.5, true));
+    for (const Row& row : m_rows)
+        wide = std::max(wide, metrics.horizontalAdvance(row.figure) + t.px(2));
+    return wide;
+}
+
 void BenchList::show(const Project& project, const BenchAnalysis& look) {
     m_rows.clear();
     for (const BenchCheck& check : look.checks)
@@ -121,7 +131,8 @@ void BenchList::place() {
     if (!now)
         return;
     const QRectF box = rowBox(m_marked);
-    now->setGeometry(QRectF(box.right() - t.px(kFigure + 6), box.top() + t.px(2), t.px(kFigure + 4),
+    const double wide = figureWidth();
+    now->setGeometry(QRectF(box.right() - wide - t.px(6), box.top() + t.px(2), wide + t.px(4),
                             box.height() - t.px(4))
                          .toRect());
     now->setValue(std::nullopt);
@@ -154,7 +165,7 @@ void BenchList::paintRow(QPainter& p, int number) const {
     p.drawText(QRectF(box.left() + t.px(8), box.top(), t.px(kNumber), box.height()),
                Qt::AlignVCenter | Qt::AlignLeft, QString::number(number + 1));
     const double right = box.right() - t.px(8);
-    const double figure = right - t.px(kFigure);
+    const double figure = right - figureWidth();
     const double band = figure - t.px(kBand + 10);
     const double span = band - t.px(kSpan + 8);
     const QFont name = t.font(12.5, marked);
@@ -175,7 +186,7 @@ void BenchList::paintRow(QPainter& p, int number) const {
         return;
     p.setFont(t.font(12.5, true));
     p.setPen(colour(outside ? Role::stop : Role::ink));
-    p.drawText(QRectF(figure, box.top(), t.px(kFigure), box.height()),
+    p.drawText(QRectF(figure, box.top(), figureWidth(), box.height()),
                Qt::AlignVCenter | Qt::AlignRight, row.figure);
 }
 

@@ -45,6 +45,7 @@ class BenchList : public QWidget {
     void paintRow(QPainter& painter, int row) const;
     void paintBand(QPainter& painter, const BenchCheck& check, const QRectF& box) const;
     [[nodiscard]] double rowHeight() const;
+    [[nodiscard]] double figureWidth() const;
 
     struct Row {
         BenchCheck check;

@@ -242,10 +242,11 @@ void BenchView::showLook() {
     const int open = m_look->count(CheckVerdict::untested);
     const int outside = m_look->count(CheckVerdict::outside);
     m_lookWord = tr("%1 of %2").arg(all - open).arg(all);
-    QString text = all == open    ? tr("read: nothing yet. Begin at the top, nothing connected.")
-                   : outside == 0 ? tr("read, all inside their band.")
-                   : outside == 1 ? tr("read, one outside its band.")
-                                  : tr("read, %1 outside their bands.").arg(outside);
+    QString text =
+        all == open ? tr("read. Begin at the top, nothing connected: ten minutes for all of them.")
+        : outside == 0 ? tr("read, all inside their band.")
+        : outside == 1 ? tr("read, one outside its band.")
+                       : tr("read, %1 outside their bands.").arg(outside);
     if (m_session.project().pack() && all != open)
         text += tr(" The cells are taken to be at %1.").arg(qs(writeShare(m_look->charge)));
     if (!m_look->unmatched.empty())
@@ -279,11 +280,7 @@ void BenchView::readMeter() {
     if (!m_look || at < 0 || at >= static_cast<int>(m_look->checks.size()))
         return;
     const BenchCheck& c = m_look->checks[static_cast<std::size_t>(at)];
-    const Unit unit = unitRead(c.kind, c.quantity);
-    if (unit == Unit::celsius)
-        complain(*m_complaint, tr("The meter reads volts and amps; type the temperature."));
-    else
-        m_bench->readMeter(unit == Unit::ampere);
+    m_bench->readMeter(c);
 }
 
 /// The supply stands where the cells do: it reads what is checked there, and nothing else.

@@ -2,6 +2,7 @@
 #include "views/bench/calibrationcard.hpp"
 
 #include "measure/logbook.hpp"
+#include "measure/plantedfault.hpp"
 #include "measure/text.hpp"
 #include "project/file.hpp"
 #include "widgets/controls.hpp"
@@ -131,6 +132,9 @@ CalibrationCard::CalibrationCard(Session& session, QWidget* parent)
     column->addLayout(head);
     m_from = mutedLabel({}, this, 11.5);
     column->addWidget(m_from);
+    m_fault = textLabel(this, {}, {.size = 12.5, .wrap = true, .name = "learn.fault"});
+    m_fault->setStyleSheet(inkOf(Role::stop));
+    column->addWidget(m_fault);
     m_none = mutedLabel({}, this, 12);
     m_none->setObjectName(QStringLiteral("learn.none"));
     m_none->setWordWrap(true);
@@ -197,10 +201,15 @@ void CalibrationCard::refresh() {
             auto fit = std::make_shared<Outcome<Calibration>>(
                 logs.empty() ? calibrateByReadings(project)
                              : calibrateByDischarge(project, logs, ask));
+            const BenchAnalysis bench = analyseBench(project);
+            const QString suspects = qs(suspectText(project, bench));
+            const bool strange = readsStrange(bench);
             auto lesson = std::make_shared<LogAnalysis>();
             if (!logs.empty() && project.pack())
                 *lesson = lessonOf(project, logs, ask, fit->ok() ? &fit->value() : nullptr, stop);
-            return [this, fit, lesson] {
+            return [this, fit, lesson, suspects, strange] {
+                m_suspects = suspects;
+                m_strange = strange;
                 m_lesson = std::move(*lesson);
                 if (fit->ok()) {
                     m_learned = std::move(*fit).value();
@@ -221,7 +230,11 @@ void CalibrationCard::refresh() {
 
 void CalibrationCard::show() {
     const Project& p = m_session.project();
-    const bool any = m_learned && !m_learned->parameters.empty();
+    // What is mostly outside its band speaks of a fault, not of figures that are a little off.
+    const bool strange = m_strange && m_logs.empty();
+    const bool any = m_learned && !m_learned->parameters.empty() && !strange;
+    m_fault->setText(m_suspects);
+    m_fault->setVisible(!m_suspects.isEmpty() && m_logs.empty());
     m_forget->setVisible(!m_logs.empty());
     m_from->setText(!m_learned           ? QString()
                     : m_logs.empty()     ? tr("from %1 readings").arg(m_learned->observations)
@@ -231,15 +244,15 @@ void CalibrationCard::show() {
     m_none->setText(m_learned ? tr("Nothing moves: what was measured is as the model has it, or "
                                    "does not tell.")
                               : m_why);
-    m_none->setVisible(!any);
+    m_none->setVisible(!any && !m_fault->isVisibleTo(this));
     m_bars->setVisible(any);
     m_take->setEnabled(any);
     m_take->setVisible(any);
     m_bars->show(p, any ? m_learned->parameters : std::vector<CalibratedParameter>());
-    m_left->setText(m_learned ? qs(leftAloneText(p, *m_learned)) : QString());
+    m_left->setText(m_learned && !strange ? qs(leftAloneText(p, *m_learned)) : QString());
     m_left->setVisible(!m_left->text().isEmpty());
     QString hoursText;
-    if (m_learned && m_learned->predicted && m_learned->calibrated) {
+    if (m_learned && !strange && m_learned->predicted && m_learned->calibrated) {
         hoursText = m_learned->measured
                         ? tr("It ran %1 where %2 was predicted; learned, it says %3.")
                               .arg(hours(*m_learned->measured), hours(*m_learned->predicted),

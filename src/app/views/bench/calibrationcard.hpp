@@ -78,6 +78,7 @@ class CalibrationCard : public QFrame {
 
     Session& m_session;
     QLabel* m_from;
+    QLabel* m_fault;
     QLabel* m_none;
     TunedBar* m_bars;
     QLabel* m_left;
@@ -89,7 +90,9 @@ class CalibrationCard : public QFrame {
     CalibrateOptions m_ask;
     LogAnalysis m_lesson;
     std::optional<Calibration> m_learned;
-    QString m_why; ///< why nothing is learned
+    QString m_suspects;     ///< which fault the readings speak of
+    bool m_strange = false; ///< most of them are outside
+    QString m_why;          ///< why nothing is learned
 };
 
 } // namespace sipper::app

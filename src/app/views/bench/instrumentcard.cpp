@@ -1,7 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/bench/instrumentcard.hpp"
 
+#include "instruments/instruments.hpp"
+#include "measure/plantedfault.hpp"
 #include "views/bench/instrumentplace.hpp"
+#include "views/bench/standin.hpp"
 #include "views/bench/supplybox.hpp"
 #include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
@@ -13,7 +16,9 @@
 #include <QDateTime>
 #include <QDir>
 #include <QLabel>
+#include <QMenu>
 #include <QPushButton>
+#include <QRandomGenerator>
 #include <QStandardPaths>
 #include <QVBoxLayout>
 #include <array>
@@ -25,6 +30,12 @@ namespace {
 constexpr int kBetween = 50;      ///< ms between two samples
 constexpr double kPlotTall = 110; ///< px
 constexpr double kHourSeconds = 3600;
+constexpr int kMeterDigits = 5; ///< that are taken of what a meter sends
+
+/// As wide as a meter shows it, not as the line sends it.
+double tidyReading(double value) {
+    return QString::number(value, 'g', kMeterDigits).toDouble();
+}
 
 QuantityEdit* numberField(const char* key, Unit unit, double low, double high, double value,
                           QWidget* parent) {
@@ -37,12 +48,14 @@ QuantityEdit* numberField(const char* key, Unit unit, double low, double high, d
 
 } // namespace
 
-InstrumentCard::InstrumentCard(Session& session, QWidget* parent) : QFrame(parent) {
+InstrumentCard::InstrumentCard(Session& session, QWidget* parent)
+    : QFrame(parent), m_session(session), m_standIn(new StandIn(this)) {
     makeCard(*this, QStringLiteral("instrumentCard"), tr("On the bench"));
     const Theme& t = Theme::now();
     auto* column = newColumn(this, 5, Margins{12, 8, 12, 10});
     auto* title = textLabel(this, tr("On the bench"), {.size = 13, .bold = true});
     column->addWidget(title);
+    buildPractice(*column);
     m_meter = new InstrumentPlace(tr("Meter"), "meter", this);
     column->addWidget(m_meter);
     m_supply = new SupplyBox(session, this);
@@ -65,6 +78,99 @@ InstrumentCard::InstrumentCard(Session& session, QWidget* parent) : QFrame(paren
     m_clock.setInterval(kBetween);
     m_clock.setSingleShot(true);
     connect(&m_clock, &QTimer::timeout, this, &InstrumentCard::sample);
+}
+
+/// A stand-in of the open variant, begun and ended here: nothing to be started by hand.
+void InstrumentCard::buildPractice(QVBoxLayout& column) {
+    auto* row = newRow(nullptr, 6);
+    m_practise = pushButton(this, "practise", tr("Practise on a stand-in ▾"),
+                            tr("Meter, load and supply that behave like this variant, played by "
+                               "the computer"));
+    auto* menu = new QMenu(m_practise);
+    menu->setObjectName(QStringLiteral("practise.menu"));
+    const auto action = [&](const char* name, const QString& text, auto then) {
+        QAction* a = menu->addAction(text);
+        a->setObjectName(QLatin1String(name));
+        connect(a, &QAction::triggered, this, then);
+    };
+    action("practise.right", tr("As it is drawn"), [this] { practise(false); });
+    action("practise.fault", tr("With a fault I have to find"), [this] { practise(true); });
+    action("practise.tell", tr("Tell me the fault"), [this] {
+        m_told = true;
+        showPractice();
+    });
+    action("practise.end", tr("End the practice"), [this] { endPractice(); });
+    connect(menu, &QMenu::aboutToShow, this, [this, menu] {
+        const bool on = m_standIn->running();
+        menu->findChild<QAction*>(QStringLiteral("practise.end"))->setVisible(on);
+        menu->findChild<QAction*>(QStringLiteral("practise.tell"))
+            ->setVisible(on && m_standIn->fault() && !m_told);
+    });
+    m_practise->setMenu(menu);
+    row->addWidget(m_practise);
+    row->addStretch();
+    column.addLayout(row);
+    m_practiceSays = mutedLabel({}, this, 11.5);
+    m_practiceSays->setObjectName(QStringLiteral("practise.says"));
+    m_practiceSays->setWordWrap(true);
+    column.addWidget(m_practiceSays);
+    connect(m_standIn, &StandIn::ready, this, [this](int meter, int load, int supply) {
+        m_meter->connectTo(QString::number(meter));
+        m_load->connectTo(QString::number(load));
+        m_supply->place().connectTo(QString::number(supply));
+        showPractice();
+    });
+    connect(m_standIn, &StandIn::failed, this, [this](const QString& why) {
+        showPractice();
+        emit refused(why);
+    });
+    showPractice();
+}
+
+bool InstrumentCard::practising() const {
+    return m_standIn->running();
+}
+
+void InstrumentCard::practise(bool faulty) {
+    const Project& p = m_session.project();
+    if (!p.pack()) {
+        emit refused(tr("The stand-in plays cells: this variant has none."));
+        return;
+    }
+    std::optional<PlantedFault> fault;
+    if (faulty) {
+        const std::vector<PlantedFault> list = noticeableFaults(p);
+        if (list.empty()) {
+            emit refused(tr("No single fault of this line would be seen by its checks."));
+            return;
+        }
+        fault = list[QRandomGenerator::global()->bounded(static_cast<quint32>(list.size()))];
+    }
+    m_told = false;
+    emit refused({});
+    m_standIn->start(p, fault);
+    showPractice();
+}
+
+void InstrumentCard::endPractice() {
+    for (InstrumentPlace* place : {m_meter, m_load, &m_supply->place()})
+        place->leave();
+    m_standIn->stop();
+    showPractice();
+}
+
+void InstrumentCard::showPractice() {
+    const bool on = m_standIn->running();
+    const auto& fault = m_standIn->fault();
+    m_practiceSays->setText(
+        !on      ? tr("Nothing connected. The stand-in puts its probe where the marked check wants "
+                           "it: F9 walks down the list.")
+        : !fault ? tr("Practice: meter, load and supply play “%1” as it was when they began. "
+                      "Nothing here is real.")
+                       .arg(qs(m_session.project().name))
+        : m_told
+            ? tr("Practice. The fault: %1.").arg(qs(faultSentence(m_session.project(), *fault)))
+            : tr("Practice with one fault in it. Read the checks and find it; the menu tells."));
 }
 
 InstrumentCard::~InstrumentCard() {
@@ -125,18 +231,27 @@ void InstrumentCard::setWhat() {
     edits[static_cast<std::size_t>(at)]->setValue(m_value);
 }
 
-void InstrumentCard::readMeter(bool amps) {
+void InstrumentCard::readMeter(const BenchCheck& check) {
     if (!m_meter->link().isOpen()) {
         emit refused(tr("No meter is connected: give its address under “On the bench”."));
         return;
     }
+    const Unit unit = unitRead(check.kind, check.quantity);
+    if (unit == Unit::celsius && !m_meter->simulated()) {
+        emit refused(tr("The meter reads volts and amps; type the temperature."));
+        return;
+    }
+    if (m_meter->simulated())
+        m_meter->link().put(qs(probeOrder(check)));
     m_meter->link().ask(
-        amps ? QStringLiteral("MEAS:CURR?") : QStringLiteral("MEAS:VOLT?"),
+        unit == Unit::celsius  ? QStringLiteral("MEAS:TEMP?")
+        : unit == Unit::ampere ? QStringLiteral("MEAS:CURR?")
+                               : QStringLiteral("MEAS:VOLT?"),
         [this](const QString& text) {
             bool number = false;
             const double value = text.toDouble(&number);
             if (number && std::isfinite(value))
-                emit measured(value);
+                emit measured(tidyReading(value));
             else
                 emit refused(tr("The meter said “%1”, which is no figure.").arg(text.left(40)));
         });

@@ -3,6 +3,7 @@
 // runs a pack down with a live curve and a log that survives, and a supply in the cells' place.
 #pragma once
 
+#include "measure/checks.hpp"
 #include "measure/discharge.hpp"
 #include "session/session.hpp"
 
@@ -20,6 +21,7 @@ namespace sipper::app {
 
 class InstrumentPlace;
 class QuantityEdit;
+class StandIn;
 class SupplyBox;
 
 class InstrumentCard : public QFrame {
@@ -34,8 +36,14 @@ class InstrumentCard : public QFrame {
     [[nodiscard]] bool running() const { return m_running; }
     /// The log of the last run, whole or cut short; empty before the first.
     [[nodiscard]] const QString& logPath() const { return m_path; }
-    /// Asks the meter for volts, or for amps; the answer comes as `measured`.
-    void readMeter(bool amps);
+    /// Asks the meter for the check's figure; the answer comes as `measured`. A stand-in's probe is
+    /// put in place first.
+    void readMeter(const BenchCheck& check);
+    /// Is a stand-in playing?
+    [[nodiscard]] bool practising() const;
+    /// Plays the open variant on instruments of its own, with a fault to be found or without.
+    void practise(bool faulty);
+    void endPractice();
 
   signals:
     void measured(double value);
@@ -49,7 +57,14 @@ class InstrumentCard : public QFrame {
     void sample();
     void takeSample(const QString& text);
     void setWhat();
+    void buildPractice(QVBoxLayout& column);
+    void showPractice();
 
+    Session& m_session;
+    StandIn* m_standIn;
+    QPushButton* m_practise;
+    QLabel* m_practiceSays;
+    bool m_told = false; ///< what was planted
     InstrumentPlace* m_meter;
     InstrumentPlace* m_load;
     SupplyBox* m_supply;

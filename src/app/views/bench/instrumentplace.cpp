@@ -55,11 +55,24 @@ InstrumentPlace::InstrumentPlace(const QString& words, const char* name, QWidget
     });
 }
 
+void InstrumentPlace::connectTo(const QString& address) {
+    leave();
+    m_address->setText(address);
+    m_state->setText(tr("asking…"));
+    m_link->open(address);
+}
+
+void InstrumentPlace::leave() {
+    if (!m_link->isOpen())
+        return;
+    emit leaving();
+    m_link->close();
+    showShut(tr("not there"));
+}
+
 void InstrumentPlace::press() {
     if (m_link->isOpen()) {
-        emit leaving();
-        m_link->close();
-        showShut(tr("not there"));
+        leave();
         return;
     }
     QSettings().setValue(m_key, m_address->text().trimmed());

@@ -19,6 +19,14 @@ class InstrumentPlace : public QWidget {
     InstrumentPlace(const QString& words, const char* name, QWidget* parent);
 
     [[nodiscard]] ScpiLink& link() { return *m_link; }
+    /// Connects there, without keeping the address for the next time.
+    void connectTo(const QString& address);
+    /// Lets it go, as the button does.
+    void leave();
+    /// Does it play the bench of a project, so that its probe can be put in place?
+    [[nodiscard]] bool simulated() const {
+        return m_link->isOpen() && m_link->identity().contains(QLatin1String("simulated"));
+    }
     /// What it does now, in place of what it is; empty: what it is.
     void say(const QString& text);
 

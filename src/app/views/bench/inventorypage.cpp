@@ -4,6 +4,7 @@
 #include "measure/logbook.hpp"
 #include "parts/kinds.hpp"
 #include "project/file.hpp"
+#include "views/bench/benchpictures.hpp"
 #include "views/bench/matchbars.hpp"
 #include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
@@ -112,6 +113,8 @@ QWidget* InventoryPage::buildTable() {
             emit refused(qs(error->message()));
     });
     column->addLayout(head);
+    m_picture = new CellBars(card);
+    column->addWidget(m_picture);
     m_table = new QTableWidget(0, 6, card);
     m_table->setObjectName(QStringLiteral("cells.table"));
     m_table->setAccessibleName(tr("Cells to hand"));
@@ -383,10 +386,33 @@ void InventoryPage::showTable() {
     if (!m_cells.empty() && m_table->currentRow() < 0)
         m_table->setCurrentCell(std::clamp(was, 0, static_cast<int>(m_cells.size()) - 1), 0);
     m_word = m_cells.size() == 1 ? tr("1 cell") : tr("%1 cells").arg(m_cells.size());
-    m_says = m_cells.empty() ? tr("in the drawer. Add those that you have, or take a list in.")
-             : out == 0      ? tr("in the drawer, none to throw away.")
-                             : tr("in the drawer, %1 to throw away.").arg(out);
+    m_picture->show(m_cells.empty() ? cellsOfProject() : m_cells, m_cells.empty());
+    m_says = m_cells.empty()
+                 ? tr("in the drawer. Shown faintly: this project's own. Add puts one of "
+                      "them in, to be measured; or take a list in.")
+             : out == 0 ? tr("in the drawer, none to throw away.")
+                        : tr("in the drawer, %1 to throw away.").arg(out);
     showForm();
+}
+
+/// As many as the pack has, none of them measured.
+std::vector<OwnedCell> InventoryPage::cellsOfProject() const {
+    std::vector<OwnedCell> cells;
+    const Pack* pack = m_session.project().pack();
+    if (!pack)
+        return cells;
+    constexpr int kMostShown = 6;
+    const int count = std::min(kMostShown, static_cast<int>(pack->series * pack->parallel));
+    for (int i = 0; i < count; ++i) {
+        OwnedCell c;
+        c.id = tr("cell %1").arg(i + 1).toStdString();
+        c.type = pack->cell.id;
+        c.size = pack->cell.size;
+        c.chemistry = pack->cell.chemistry;
+        c.labelAh = pack->cell.capacity.value();
+        cells.push_back(std::move(c));
+    }
+    return cells;
 }
 
 void InventoryPage::showForm() {

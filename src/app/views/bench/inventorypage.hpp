@@ -19,6 +19,7 @@ class QTableWidget;
 
 namespace sipper::app {
 
+class CellBars;
 class MatchBars;
 class QuantityEdit;
 
@@ -54,6 +55,7 @@ class InventoryPage : public QWidget {
     void load();
     void keep();
     void showTable();
+    [[nodiscard]] std::vector<OwnedCell> cellsOfProject() const;
     void showForm();
     void edit(const std::function<void(OwnedCell&)>& change);
     void add();
@@ -72,6 +74,7 @@ class InventoryPage : public QWidget {
     bool m_filling = false;
     QString m_word;
     QString m_says;
+    CellBars* m_picture;
     QTableWidget* m_table;
     QWidget* m_form;
     QLineEdit* m_id;

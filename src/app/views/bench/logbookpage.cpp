@@ -128,9 +128,10 @@ void LogbookPage::refresh() {
     m_table->resizeColumnToContents(0);
     m_table->resizeColumnToContents(2);
     m_word = lines.size() == 1 ? tr("1 entry") : tr("%1 entries").arg(lines.size());
-    m_says = lines.empty() ? tr("Nothing yet: readings, runs and what was learned from them are "
-                                "kept here with the project.")
-                           : tr("of readings, runs and what was learned from them.");
+    m_says = lines.empty()
+                 ? tr("yet. A reading on the page Checks or a run on the page Runs begins "
+                      "it; months apart they draw how these cells age.")
+                 : tr("of readings, runs and what was learned from them.");
     const PackAge age = packAge(p);
     const bool held = !age.capacity.points.empty();
     m_capacity->setVisible(held);

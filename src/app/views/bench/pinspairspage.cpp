@@ -1,6 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/bench/pinspairspage.hpp"
 
+#include "line/sources.hpp"
+#include "parts/kinds.hpp"
+#include "parts/madeas.hpp"
+#include "views/bench/benchpictures.hpp"
+
 #include "quantity/read.hpp"
 #include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
@@ -98,6 +103,8 @@ QWidget* PinsPairsPage::buildPins() {
         keepPins(tr("a connector to survey"));
     });
     column->addLayout(head);
+    m_pinDrawing = new PinDrawing(card);
+    column->addWidget(m_pinDrawing);
     auto* ask = newRow(nullptr, 6);
     m_connector = askField("connector", tr("What the connector is called"), card);
     m_against = askField("against", tr("The pin that the black lead stays on"), card);
@@ -183,6 +190,8 @@ QWidget* PinsPairsPage::buildPairs() {
     });
     head->addWidget(fresh);
     column->addLayout(head);
+    m_pairDots = new PairDots(card);
+    column->addWidget(m_pairDots);
     QLabel* about =
         mutedLabel(tr("Does the converter disturb a meter, a receiver's noise floor, an "
                       "audio level? Read the same thing on the cells alone and on the "
@@ -253,9 +262,10 @@ void PinsPairsPage::showPins() {
     m_series->setValue(static_cast<int>(s.series));
     m_chemistry->setCurrentIndex(m_chemistry->findData(qs(nameOf(s.chemistry))));
     m_pins->setRowCount(any ? static_cast<int>(s.pins.size()) + 1 : 0);
-    m_word = any ? tr("%1 pins").arg(s.pins.size() + 1) : tr("unknown");
+    m_word = any ? tr("%1 pins").arg(s.pins.size() + 1) : tr("Which pin?");
+    const PinAnalysis look = any ? analysePins(s) : expectedPins();
+    m_pinDrawing->show(look, any ? qs(s.connector) : expectedConnector(), !any);
     if (any) {
-        const PinAnalysis look = analysePins(s);
         for (std::size_t i = 0; i < look.pins.size(); ++i) {
             const PinFound& f = look.pins[i];
             const int row = static_cast<int>(i);
@@ -301,12 +311,48 @@ void PinsPairsPage::showPins() {
         m_pinSays->setText(tr("Put the black lead on one pin and read the volts of every other "
                               "against it. Where there are none, its ohms. A slip shorts the pack: "
                               "thin, insulated probes, one hand."));
-        m_says = tr("A connector of unknown pins, and what a supply does to what it feeds.");
+        m_says = tr("Ten minutes with a meter tell plus, minus and taps of a connector. “New "
+                    "connector” begins; shown faintly: %1.")
+                     .arg(expectedConnector());
     }
     for (int column = 0; column < 3; ++column)
         m_pins->resizeColumnToContents(column);
     m_filling = false;
     emit answered();
+}
+
+/// The plug of the project's adapter, else the pack's own leads.
+QString PinsPairsPage::expectedConnector() const {
+    const Project& p = m_session.project();
+    for (const Stage& stage : p.stages)
+        if (stage.connector && !stage.connector->kind.empty())
+            return tr("%1 of %2").arg(qs(stage.connector->kind), qs(nameOf(stage)));
+    for (const Stage& stage : p.stages)
+        if (isSource(stage.part))
+            return tr("the leads of %1").arg(qs(nameOf(stage)));
+    return tr("two leads");
+}
+
+/// What it should read there: minus, and plus with the volts of its source.
+PinAnalysis PinsPairsPage::expectedPins() const {
+    const Project& p = m_session.project();
+    PinAnalysis look;
+    double volts = 0;
+    for (const Stage& stage : p.stages) {
+        if (!isSource(stage.part) || volts > 0)
+            continue;
+        const auto* pack = std::get_if<Pack>(&stage.part);
+        volts = pack ? fullPackVolts(*pack) : sourceModel(stage.part).volts;
+    }
+    PinFound minus;
+    minus.id = "1";
+    minus.role = PinRole::minus;
+    PinFound plus;
+    plus.id = "2";
+    plus.role = PinRole::plus;
+    plus.volts = volts;
+    look.pins = {minus, plus};
+    return look;
 }
 
 void PinsPairsPage::showPairs() {
@@ -325,6 +371,10 @@ void PinsPairsPage::showPairs() {
     m_digit->setText(p.resolution > 0 ? QString::number(p.resolution, 'g', 4) : QString());
     m_sides[0]->setText(figuresText(p.cells));
     m_sides[1]->setText(figuresText(p.supply));
+    ReadingPair madeUp;
+    madeUp.cells = {1.00, 1.02, 1.01, 1.03};
+    madeUp.supply = {1.04, 1.02, 1.05, 1.06};
+    m_pairDots->show(any ? p : madeUp, !any);
     const PairVerdict v = judge(p);
     m_pairSays->setText(any ? qs(v.says) : QString());
     m_pairSays->setStyleSheet(inkOf(!v.enough   ? Role::muted

@@ -20,6 +20,9 @@ namespace sipper::app {
 
 class QuantityEdit;
 
+class PinDrawing;
+class PairDots;
+
 class PinsPairsPage : public QWidget {
     Q_OBJECT
   public:
@@ -36,6 +39,8 @@ class PinsPairsPage : public QWidget {
   private:
     QWidget* buildPins();
     QWidget* buildPairs();
+    [[nodiscard]] QString expectedConnector() const;
+    [[nodiscard]] PinAnalysis expectedPins() const;
     void showPins();
     void showPairs();
     void takePins();
@@ -57,6 +62,8 @@ class PinsPairsPage : public QWidget {
     QLineEdit* m_against;
     QSpinBox* m_series;
     QComboBox* m_chemistry;
+    PinDrawing* m_pinDrawing;
+    PairDots* m_pairDots;
     QTableWidget* m_pins;
     QLabel* m_pinSays;
     QComboBox* m_pairBox;

@@ -66,9 +66,11 @@ RunsPage::RunsPage(Session& session, CalibrationCard& learn, QWidget* parent)
     connect(m_keep, &QPushButton::clicked, &learn, &CalibrationCard::keepRuns);
     head->addWidget(m_keep);
     inside->addLayout(head);
-    m_none = mutedLabel(tr("No run yet. Open logs beside (CSV with time, volts and amps), or run "
-                           "the cells down on an electronic load."),
-                        card, 12.5);
+    m_none =
+        mutedLabel(tr("Here a run will lie over its prediction. Open logs beside (CSV with time, "
+                      "volts and amps), or run the cells down on an electronic load: “Practise "
+                      "on a stand-in” has one."),
+                   card, 12.5);
     m_none->setObjectName(QStringLiteral("runs.none"));
     m_none->setWordWrap(true);
     inside->addWidget(m_none);
@@ -92,6 +94,11 @@ RunsPage::RunsPage(Session& session, CalibrationCard& learn, QWidget* parent)
     column->addWidget(rates, 4);
     column->addStretch();
     connect(&learn, &CalibrationCard::taught, this, &RunsPage::refresh);
+    // The range arrives later than the run.
+    connect(&session, &Session::resultsUpdated, this, [this] {
+        if (isVisible() && m_learn.lesson().runs.empty())
+            showRun();
+    });
 }
 
 QWidget* RunsPage::buildAsk() {
@@ -244,20 +251,84 @@ void RunsPage::refresh() {
     const bool any = !lesson.runs.empty();
     m_none->setVisible(!any);
     for (QWidget* w :
-         std::initializer_list<QWidget*>{m_plot, m_because, m_run, m_keep, m_rates, m_rateNote})
+         std::initializer_list<QWidget*>{m_because, m_run, m_keep, m_rates, m_rateNote})
         w->setVisible(any);
+    m_plot->setVisible(any || m_session.results().runtime.hours);
+    m_below->setVisible(any);
     m_run->setVisible(lesson.runs.size() > 1);
     m_rates->parentWidget()->setVisible(any);
     showRun();
     showRates(lesson);
 }
 
+/// Before there is a run: the predicted one as a faint band, and what a measurement would narrow.
+void RunsPage::showExpected() {
+    const Results& r = m_session.results();
+    const RuntimeUncertainty* range = r.range();
+    m_plot->clearItems();
+    for (const int graph : {kLow, kHigh, kPredicted, kCalibrated, kMeasured, kResidual})
+        m_plot->graph(graph)->data()->clear();
+    if (!r.runtime.hours) {
+        m_word = tr("No prediction");
+        m_says = tr("It does not run down by itself: there is nothing that a run could prove.");
+        return;
+    }
+    QVector<double> x;
+    QVector<double> low;
+    QVector<double> high;
+    double least = 1e9;
+    double most = 0;
+    if (range)
+        for (const VoltageQuantiles& b : range->band) {
+            x << b.hours;
+            low << b.low;
+            high << b.high;
+            least = std::min(least, b.low);
+            most = std::max(most, b.high);
+        }
+    m_plot->graph(kLow)->setData(x, low, true);
+    m_plot->graph(kHigh)->setData(x, high, true);
+    m_plot->graph(kHigh)->setBrush(onCard(Role::copper, 0.12));
+    x.clear();
+    QVector<double> volts;
+    for (const CurvePoint& point : r.runtime.curve) {
+        x << point.hours;
+        volts << point.packVolts;
+        least = std::min(least, point.packVolts);
+        most = std::max(most, point.packVolts);
+    }
+    m_plot->graph(kPredicted)->setData(x, volts, true);
+    const double span = std::max(r.runtime.hours->value(), range ? range->range.p90 : 0) * 1.06;
+    m_plot->xAxis->setRange(0, span);
+    tickHours(*m_plot->xAxis, span);
+    const double tall = std::max(most - least, 0.01);
+    m_plot->yAxis->setRange(least - tall * kLowest, most + tall * 0.2);
+    m_plot->replot(QCustomPlot::rpQueuedReplot);
+    if (!range) {
+        m_word = hours(r.runtime.hours->value());
+        m_says = tr("is predicted. A run that is measured shows whether it holds.");
+        return;
+    }
+    m_word = QStringLiteral("± %1").arg(hours((range->range.p90 - range->range.p10) / 2));
+    const auto moves = [&](const char* about) {
+        for (const Sensitivity& s : range->sensitivities)
+            if (s.about == about)
+                return s.high - s.low;
+        return 0.0;
+    };
+    m_says =
+        tr("is what the prediction leaves open: %1 to %2. Ten minutes at a known load tell the "
+           "cells' resistance, which alone moves it by %3; a whole run tells what they hold: "
+           "%4.")
+            .arg(hours(range->range.p10), hours(range->range.p90),
+                 hours(moves("resistance of the cells")), hours(moves("capacity of the cells")));
+}
+
 void RunsPage::showRun() {
     const LogAnalysis& lesson = m_learn.lesson();
     const int at = m_run->currentIndex();
     if (at < 0 || at >= static_cast<int>(lesson.runs.size())) {
-        m_word = tr("no run");
-        m_says = tr("A run that is measured shows whether the prediction holds.");
+        showExpected();
         emit answered();
         return;
     }

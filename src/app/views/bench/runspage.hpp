@@ -39,6 +39,7 @@ class RunsPage : public QWidget {
     void buildRatePlot();
     void fillStages();
     void ask();
+    void showExpected();
     void showRun();
     void showRates(const LogAnalysis& lesson);
 

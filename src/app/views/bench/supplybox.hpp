@@ -32,6 +32,8 @@ class SupplyBox : public QWidget {
     /// Whether it is there and its output is on.
     [[nodiscard]] bool on() const { return m_on; }
 
+    [[nodiscard]] InstrumentPlace& place() { return *m_place; }
+
   signals:
     void refused(const QString& says);
     /// What is drawn of it just now, to be taken down at the marked check.

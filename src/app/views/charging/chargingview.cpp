@@ -8,6 +8,7 @@
 #include "theme/theme.hpp"
 #include "views/charging/chargeplot.hpp"
 #include "views/charging/choicescard.hpp"
+#include "views/charging/fillcard.hpp"
 #include "views/charging/ladder.hpp"
 #include "views/charging/sunpage.hpp"
 #include "widgets/controls.hpp"
@@ -59,6 +60,10 @@ ChargingView::ChargingView(Session& session, QWidget* parent)
     m_about = qobject_cast<QLabel*>(title->itemAt(1)->widget());
     column->addLayout(title);
     column->addLayout(buildVerdict());
+    m_fill = new FillCard(session, page);
+    column->addWidget(m_fill, 1);
+    connect(m_fill, &FillCard::answered, this,
+            [this](const QString& word, const QString& says) { say(word, says, false); });
     m_body = new QWidget(page);
     column->addWidget(m_body, 1);
     column->addStretch();
@@ -92,10 +97,14 @@ ChargingView::ChargingView(Session& session, QWidget* parent)
     });
     connect(m_choices, &ChoicesCard::refused, this,
             [this](const QString& says) { complain(*m_complaint, says); });
+    connect(m_fill, &FillCard::refused, this,
+            [this](const QString& says) { say(tr("No charger"), says, true); });
     new Refresher(this, session, {&Session::projectChanged}, [this] { refresh(); });
 }
 
 bool ChargingView::settle() {
+    if (m_fill->isVisibleTo(this))
+        return m_fill->settle();
     if (m_sun->isVisibleTo(this))
         return m_sun->settle();
     return m_session.jobs().waitForIdle(kCharge) && m_session.jobs().waitForIdle(kChoices);
@@ -227,14 +236,13 @@ void ChargingView::refresh() {
     const bool any = !m_charger.empty() && !m_source.empty();
     m_about->setText(tr("how long a refill takes, and what holds it back"));
     m_body->setVisible(any);
+    m_fill->setVisible(m_charger.empty());
     if (!any) {
         m_answer.reset();
-        say(m_charger.empty() ? tr("No charger") : tr("No source"),
-            m_charger.empty()
-                ? tr("Nothing on the line charges a pack. Add one on the supply line: a source, "
-                     "then a charger on it.")
-                : tr("Nothing feeds the charger: add a source before it."),
-            false);
+        if (m_charger.empty())
+            m_fill->refresh();
+        else
+            say(tr("No source"), tr("Nothing feeds the charger: add a source before it."), false);
         return;
     }
     const bool sun = std::holds_alternative<Panel>(p.stage(m_source)->part);

@@ -18,6 +18,7 @@ namespace sipper::app {
 
 class ChargePlot;
 class ChoicesCard;
+class FillCard;
 class LadderCard;
 class SunPage;
 class QuantityEdit;
@@ -76,6 +77,7 @@ class ChargingView : public QWidget {
     QBoxLayout* m_beside; ///< ladder and choices
     ChargePlot* m_plot;
     LadderCard* m_ladder;
+    FillCard* m_fill; ///< where nothing charges the cells yet
     ChoicesCard* m_choices;
     QLabel* m_complaint;
     // What is asked: ids, so that a project that changes keeps them where it can.

@@ -14,7 +14,6 @@
 namespace sipper::app {
 namespace {
 
-constexpr double kName = 168; ///< px of a row's words
 constexpr double kFigure = 84;
 
 } // namespace
@@ -28,14 +27,15 @@ ChoiceRow::ChoiceRow(Look look, double scale, QWidget* parent)
         QStringLiteral("%1: %2, %3")
             .arg(m_look.name, m_look.hours ? hours(*m_look.hours) : m_look.figure, m_look.note);
     setAccessibleName(says);
-    setToolTip(m_look.yours
-                   ? says
-                   : ChoicesCard::tr("%1. Click to open it as another variant.").arg(says));
+    setToolTip(m_look.yours ? says
+               : m_look.hint.isEmpty()
+                   ? ChoicesCard::tr("%1. Click to open it as another variant.").arg(says)
+                   : says + QStringLiteral(". ") + m_look.hint);
 }
 
 QSize ChoiceRow::sizeHint() const {
     const Theme& t = Theme::now();
-    return {t.ipx(kName + 160), t.ipx(m_look.note.isEmpty() ? 24 : 34)};
+    return {t.ipx(m_look.nameWidth + 160), t.ipx(m_look.note.isEmpty() ? 24 : 34)};
 }
 
 void ChoiceRow::paintEvent(QPaintEvent*) {
@@ -47,7 +47,7 @@ void ChoiceRow::paintEvent(QPaintEvent*) {
         p.setBrush(colour(Role::button));
         p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
     }
-    const double name = t.px(kName);
+    const double name = t.px(m_look.nameWidth);
     p.setFont(t.font(12, m_look.yours));
     p.setPen(colour(Role::ink));
     p.drawText(QRectF(t.px(4), t.px(1), name - t.px(8), t.px(17)), Qt::AlignLeft | Qt::AlignVCenter,

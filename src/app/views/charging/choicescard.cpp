@@ -19,7 +19,21 @@ namespace {
 
 constexpr double kMostWh = 1e6; ///< of a bigger pack
 
-QString reason(ChargeFailure never) {
+QString wayText(PathWay way) {
+    switch (way) {
+    case PathWay::node:
+        return ChoicesCard::tr("on the pack");
+    case PathWay::diode:
+        return ChoicesCard::tr("path of diodes");
+    case PathWay::fet:
+        return ChoicesCard::tr("path of FETs");
+    }
+    return {};
+}
+
+} // namespace
+
+QString failureReason(ChargeFailure never) {
     switch (never) {
     case ChargeFailure::notRechargeable:
         return ChoicesCard::tr("the cells are used once");
@@ -44,20 +58,6 @@ QString reason(ChargeFailure never) {
     }
     return {};
 }
-
-QString wayText(PathWay way) {
-    switch (way) {
-    case PathWay::node:
-        return ChoicesCard::tr("on the pack");
-    case PathWay::diode:
-        return ChoicesCard::tr("path of diodes");
-    case PathWay::fet:
-        return ChoicesCard::tr("path of FETs");
-    }
-    return {};
-}
-
-} // namespace
 
 ChoicesCard::ChoicesCard(Session& session, QWidget* parent)
     : PagedCard(QStringLiteral("chargeChoices"), tr("The charge beside others"),
@@ -317,7 +317,7 @@ void ChoicesCard::addShared() {
         look.hours = c.hours;
         look.yours = true; // nothing to open: the others are not in this project
         look.trouble = c.never.has_value();
-        look.note = c.never    ? reason(*c.never)
+        look.note = c.never    ? failureReason(*c.never)
                     : c.heldBy ? qs(limitShort(*c.heldBy, c.source))
                                : QString();
         auto* row = new ChoiceRow(look, most, body());
@@ -353,7 +353,7 @@ void ChoicesCard::addChoices(const std::vector<ChargeChoice>& choices, const cha
         look.yours = c.yours;
         look.trouble = c.never.has_value();
         if (c.never)
-            look.note = reason(*c.never);
+            look.note = failureReason(*c.never);
         else if (lives)
             look.note =
                 c.lifeFactor < 0.99
@@ -372,7 +372,7 @@ void ChoicesCard::addChoices(const std::vector<ChargeChoice>& choices, const cha
     // What can't be stands together by its reason.
     for (const auto& [why, names] : refused) {
         auto* label = mutedLabel(QStringLiteral("<span style='color:%1'>%2</span>: %3")
-                                     .arg(colour(Role::stop).name(), reason(why),
+                                     .arg(colour(Role::stop).name(), failureReason(why),
                                           names.join(QStringLiteral(", ")).toHtmlEscaped()),
                                  body(), 11);
         label->setObjectName(QStringLiteral("choice.refused.%1").arg(qs(failureName(why))));
@@ -409,11 +409,11 @@ void ChoicesCard::addPaths() {
         look.trouble = c.never.has_value();
         QStringList notes;
         if (c.never)
-            notes << reason(*c.never);
+            notes << failureReason(*c.never);
         if (c.runsFor)
             notes << tr("runs %1 (%2 reaches the loads)")
                          .arg(hours(*c.runsFor), qs(writeShare(c.usable)));
-        notes << (c.fromFlat ? tr("a flat pack %1").arg(reason(*c.fromFlat))
+        notes << (c.fromFlat ? tr("a flat pack %1").arg(failureReason(*c.fromFlat))
                              : tr("a flat pack comes back"));
         if (c.cyclesAtTop > 0)
             notes << tr("cycles %1 a day at the top").arg(qs(writeShare(c.cyclesAtTop)));

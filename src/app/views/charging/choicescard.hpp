@@ -28,7 +28,11 @@ struct ChargeChoices {
     double socketSees = 0;            ///< V on the source's contacts while it is not plugged in
 };
 
-/// A bar of hours, or why there are none. A click opens it as another variant.
+/// Why a charge never fills the cells, in a few words.
+[[nodiscard]] QString failureReason(ChargeFailure never);
+
+/// A bar of hours, or why there are none. A click opens it as another variant, unless its hint says
+/// what else it does.
 class ChoiceRow : public QAbstractButton {
     Q_OBJECT
   public:
@@ -38,7 +42,9 @@ class ChoiceRow : public QAbstractButton {
         std::optional<double> hours;
         QString figure; ///< in place of the hours
         bool yours = false;
-        bool trouble = false; ///< the note is a reason why not
+        bool trouble = false;   ///< the note is a reason why not
+        QString hint;           ///< what a click does
+        double nameWidth = 168; ///< px at 100 %
     };
     ChoiceRow(Look look, double scale, QWidget* parent);
     [[nodiscard]] QSize sizeHint() const override;

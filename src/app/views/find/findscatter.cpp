@@ -398,8 +398,10 @@ void FindScatter::say(int index) {
                        .arg(c.price, 0, 'f', 2)
                        .arg(qs(c.says).toHtmlEscaped());
     if (c.refill)
-        text +=
-            tr("; refilled by %1: %2").arg(byText(*c.refill), qs(c.refill->says).toHtmlEscaped());
+        text += tr("; refilled by %1: %2, +%3, +%4")
+                    .arg(byText(*c.refill), qs(c.refill->says).toHtmlEscaped(),
+                         quantity(c.refill->grams, Unit::gram),
+                         QString::number(c.refill->price, 'f', 2));
     m_hover->setText(text);
 }
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/find/findview.hpp"
 
+#include "parts/chemistry.hpp"
 #include "project/file.hpp"
 #include "views/find/findscatter.hpp"
 #include "views/find/rejectreasonbars.hpp"
@@ -58,11 +59,16 @@ QString weighText(const Candidate& c) {
     return more > 0 ? QObject::tr("%1, and %2 more").arg(first).arg(more) : first;
 }
 
-/// How long a refill takes, or by what; empty where no charger fits.
+/// How long a refill takes, or by what, and what its charger adds; or that there is none.
 QString refillText(const Candidate& c) {
-    if (!c.refill)
-        return QObject::tr("no charger");
-    return c.refill->hours ? hours(*c.refill->hours) : byText(*c.refill);
+    if (!c.refill) {
+        Cell cell;
+        cell.chemistry = c.chemistry;
+        return canRecharge(cell) ? QObject::tr("no charger") : QObject::tr("used once");
+    }
+    return QObject::tr("%1, +%2, +%3")
+        .arg(c.refill->hours ? hours(*c.refill->hours) : byText(*c.refill),
+             quantity(c.refill->grams, Unit::gram), QString::number(c.refill->price, 'f', 2));
 }
 
 } // namespace
@@ -216,7 +222,6 @@ SearchOptions FindView::ask() const {
     a.mostGrams = m_grams;
     a.mostPrice = m_price;
     a.leastHours = m_hours;
-    a.adviseWholeFront = false;
     return a;
 }
 
@@ -225,6 +230,8 @@ void FindView::refresh() {
     // taken as variants are of it too.
     const Project& now = m_session.project();
     if (m_of && m_of->modes == now.modes && m_of->brief == now.brief && sameKept(*m_of, now)) {
+        if (m_running)
+            return;
         if (m_found && now.pack()) {
             Search with = *m_found;
             with.hasYours = true;
@@ -257,7 +264,7 @@ void FindView::start() {
     }
     m_running = true;
     m_found.reset();
-    m_of.reset();
+    m_of = std::make_shared<const Project>(m_session.project());
     m_scatter->forget();
     m_soFar.reset();
     m_misses->clear();
@@ -268,7 +275,8 @@ void FindView::start() {
     m_poll.start();
     showAll();
     poll();
-    m_session.jobs().runOnProject(
+    // Not of one revision: an edit that changes nothing it rests on lets it go on.
+    m_session.jobs().run(
         kJob, Jobs::Priority::soon,
         [this, asked, live = m_live, own = m_stop, project = m_session.project(),
          folder = Session::partsFolder().toStdString(),
@@ -279,7 +287,9 @@ void FindView::start() {
             auto found = std::make_shared<Outcome<Search>>(
                 findSupplies(project, loadLibrary(folder), asked, both.get_token(),
                              LiveSearch::listener(live), parallelFor));
-            return [this, found, asked, project = std::make_shared<const Project>(project)] {
+            return [this, found, asked, live, project = std::make_shared<const Project>(project)] {
+                if (live != m_live)
+                    return; // a newer one has begun
                 m_running = false;
                 m_soFar.reset();
                 m_poll.stop();
@@ -364,9 +374,9 @@ void FindView::showList() {
     std::stable_sort(rows.begin(), rows.end(), [this](std::size_t a, std::size_t b) {
         return m_found->feasible[a].own > m_found->feasible[b].own;
     });
-    const auto& by = m_session.project().brief.refilledBy;
-    const bool refills = by && std::any_of(by->begin(), by->end(),
-                                           [](const std::string& way) { return way != "swap"; });
+    const bool refills = std::any_of(rows.begin(), rows.end(), [this](std::size_t i) {
+        return m_found->feasible[i].refill.has_value();
+    });
     auto* title = findChild<QLabel*>(QStringLiteral("find.listTitle"));
     title->setText(m_scatter->hasCorner()
                        ? tr("In the chosen corner, beaten by none (Escape shows the short list)")

@@ -2,6 +2,7 @@
 #include "views/library/librarydialog.hpp"
 
 #include "project/file.hpp"
+#include "project/roles.hpp"
 #include "text/text.hpp"
 #include "views/library/librarymodel.hpp"
 #include "widgets/controls.hpp"
@@ -318,6 +319,10 @@ void LibraryDialog::keep() {
         part.stage.label = pack->cell.label;
         part.stage.part = one;
     }
+    // It is called what it is, not what it does here.
+    if (namedByRole(part.stage) && !part.stage.make.empty())
+        part.stage.label = part.stage.make;
+    part.stage.make.clear();
     part.stage.connector.reset();
     part.name = partFileName(nameOf(part.stage));
     part.note = tr("Kept from %1").arg(qs(m_session.project().name)).toStdString();

@@ -142,7 +142,6 @@ void CurrentsCard::take(const FuseChoice& c) {
         fuse.ratedVoltage = Volts{c.ratedVolts};
         fuse.resistance = Ohms{c.ohms};
         fuse.i2t = c.i2t > 0 ? std::optional(c.i2t) : std::nullopt;
-        stage.label = "Fuse " + writeExact(c.rating, Unit::ampere);
     };
     Project after = m_session.project();
     if (!stretch->fuseId.empty() && !stretch->fuseShared) {

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/supplyline/buildbar.hpp"
 
+#include "charge/charge.hpp"
 #include "line/sources.hpp"
 #include "project/build.hpp"
 #include "project/edits.hpp"
@@ -34,7 +35,6 @@ Stage freshSource(const Project& p, Kind kind, std::string_view near) {
     if (auto* pack = std::get_if<Pack>(&stage.part)) {
         if (const auto cell = loadPart(dataFolder() / "cells" / "nickel-cobalt-18650-3.0.json")) {
             pack->cell = std::get<Pack>(cell.value().stage.part).cell;
-            stage.label = cell.value().stage.label;
         }
         stage.id = freeId(p, "cells");
     }
@@ -257,6 +257,15 @@ void BuildBar::fillAdd(QMenu* menu) {
         with = withLegFuse(std::move(with), fresh);
         takeEdit(tr("add a charger on %1").arg(name), std::move(with), fresh);
     });
+    QAction* fill = menu->addAction(tr("Fill the cells by…"));
+    fill->setObjectName(QStringLiteral("add.fill"));
+    const bool packs = p.packStage() != nullptr;
+    fill->setEnabled(packs && chargersOf(p).empty());
+    fill->setToolTip(!packs               ? tr("There is no pack to charge.")
+                     : !fill->isEnabled() ? tr("They have a charger already: see Charging.")
+                                          : tr("What could fill them, each solved on this pack"));
+    connect(fill, &QAction::triggered, this,
+            [this] { emit m_session.viewAsked(QStringLiteral("charging")); });
     menu->addSeparator();
     fillSources(menu, before);
 }
@@ -356,6 +365,10 @@ void BuildBar::showMenu(const QPoint& at) {
     if (m_session.project().stage(chosen()))
         connect(menu.addAction(tr("Swap %1…").arg(chosenName())), &QAction::triggered, this,
                 &BuildBar::swap);
+    if (const Stage* stage = m_session.project().stage(chosen());
+        stage && isPack(stage->part) && chargersOf(m_session.project()).empty())
+        connect(menu.addAction(tr("Fill it by…")), &QAction::triggered, this,
+                [this] { emit m_session.viewAsked(QStringLiteral("charging")); });
     QMenu* addMenu = menu.addMenu(tr("Add"));
     fillAdd(addMenu);
     QMenu* feeds = menu.addMenu(tr("Feed it from"));

@@ -6,6 +6,7 @@
 #include "views/supplyline/linepainter.hpp"
 
 #include "parts/figures.hpp"
+#include "project/roles.hpp"
 #include "theme/theme.hpp"
 #include "widgets/refresher.hpp"
 #include "widgets/text.hpp"
@@ -116,6 +117,13 @@ void LineCanvas::contextMenuEvent(QContextMenuEvent* event) {
     emit menuAsked(event->globalPos());
 }
 
+/// What the library calls the part, for its tooltip.
+static QString isA(const Stage& stage) {
+    const std::string make = makeOf(stage);
+    return make.empty() || make == nameOf(stage) ? QString()
+                                                 : LineCanvas::tr("; is a: %1").arg(qs(make));
+}
+
 void LineCanvas::relayout() {
     const Project& p = m_session.project();
     m_layout = layoutLine(p, m_session.results(), m_session.moment(), size(), Theme::now().scale(),
@@ -139,7 +147,8 @@ void LineCanvas::relayout() {
         }
         const double pad = s.shape == Shape::pill ? 12 : 0;
         place(w, s.box.adjusted(-2, -pad, 2, pad), s.title,
-              QStringLiteral("%1, %2").arg(qs(kindText(p.stages[i].part)), s.detail));
+              QStringLiteral("%1, %2%3")
+                  .arg(qs(kindText(p.stages[i].part)), s.detail, isA(p.stages[i])));
         if (const auto* guard = std::get_if<Guard>(&p.stages[i].part)) {
             const auto handle = [&](const char* key, const QString& name, std::optional<Volts> v) {
                 PartWidget* h = m_widgets.value("guard." + qs(p.stages[i].id) + "." + key);

@@ -51,7 +51,7 @@ void addOptions(CLI::App& app, Options& o) {
     app.add_option(
         "--fault", o.faults,
         "plants a fault: STAGE=short, STAGE=open or STAGE=mis_set[:VOLTS]; several times");
-    app.add_option("--at", o.at, "id of the stage that the load hangs on (default: the pack)");
+    app.add_option("--at", o.at, "id of the stage that the load hangs on (default: the source)");
 }
 
 int serve(const Options& o) {

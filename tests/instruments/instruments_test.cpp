@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The simulated bench and the lines that its instruments answer.
 #include "instruments/instruments.hpp"
+#include "line/sources.hpp"
+#include "parts/figures.hpp"
+#include "parts/kinds.hpp"
 #include "runtime/runtime.hpp"
 #include "support.hpp"
 
@@ -169,6 +172,40 @@ TEST_CASE("the supply feeds the line in the pack's place, and holds its limit", 
     static_cast<void>(d.meter.line("ROUT:TERM SUPP;:CONF:CURR"));
     CHECK(figure(d.meter, "READ?") == Approx(blow));
     CHECK(*d.meter.line("CONF?;:ROUT:TERM?") == "CURR;SUPP");
+}
+
+TEST_CASE("without cells the source that is plugged in is played", "[instruments]") {
+    for (const char* name : {"adapter-and-buck", "vehicle-fused", "network-cable"}) {
+        INFO(name);
+        const Project p = test::load(std::filesystem::path(SIPPER_SOURCE) / "data/recipes" /
+                                     (std::string(name) + ".sipper"));
+        REQUIRE_FALSE(p.pack());
+        const Stage& source = p.stages[externalSources(p).front()];
+        const SourceModel model = sourceModel(source.part);
+        Desk d(p);
+        CHECK(*d.meter.line("SYST:PROB?") == source.id + ",VOLT," + p.modes[p.baseMode()].id);
+        CHECK(figure(d.load, "MEAS:VOLT?") == Approx(model.volts));
+        static_cast<void>(d.load.line("FUNC CURR;:CURR 0.1;:INP ON"));
+        CHECK(figure(d.load, "MEAS:VOLT?") == Approx(model.volts - 0.1 * model.ohms));
+        static_cast<void>(d.load.line("SYST:CLOC:ADV 36000"));
+        CHECK(figure(d.load, "MEAS:CAP?") == Approx(1).epsilon(0.001));
+        CHECK(figure(d.load, "MEAS:VOLT?") == Approx(model.volts - 0.1 * model.ohms)); // for ever
+        static_cast<void>(
+            d.supply.line("VOLT " + std::to_string(model.volts) + ";CURR 10;:OUTP ON"));
+        CHECK(*d.supply.line("OUTP:MODE?") == "CV");
+        // Behind a regulator the load sees its set-point.
+        for (const Stage& stage : p.stages)
+            if (isRegulator(stage.part) && setPointOf(stage.part)) {
+                SimulatedOptions ask;
+                ask.at = stage.id;
+                Desk behind(p, ask);
+                static_cast<void>(behind.load.line("FUNC CURR;:CURR 0.1;:INP ON"));
+                CHECK(figure(behind.load, "MEAS:VOLT?") == Approx(setPointOf(stage.part)->value()));
+            }
+    }
+    Project none = test::reference("paper-bellows");
+    none.stages.clear();
+    CHECK(SimulatedBench::make(none, {}).error().code == "no_source");
 }
 
 TEST_CASE("one seed says the same, another something else, and sums have no noise",

@@ -1,10 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Parts are named for their place; what they are stays with them.
 #include "improve/swaps.hpp"
+#include "parts/chemistry.hpp"
 #include "project/build.hpp"
 #include "project/library.hpp"
 #include "project/reader.hpp"
 #include "project/roles.hpp"
+#include "project/variants.hpp"
 #include "project/writer.hpp"
 #include "request/supplyrequest.hpp"
 #include "support.hpp"
@@ -111,4 +113,41 @@ TEST_CASE("a supply that was wished for is named for its need, its parts for the
     const std::string& says = got.value().says;
     CHECK(std::count(says.begin(), says.end(), '\n') + 1 ==
           static_cast<std::ptrdiff_t>(got.value().variants));
+}
+
+TEST_CASE("each variant of a wish is the best of them in what its name says", "[roles][request]") {
+    const Library library = loadLibrary();
+    for (const auto& [volts, from] : {std::pair{9.0, RequestedSource::adapter},
+                                      {5.0, RequestedSource::vehicle},
+                                      {5.0, RequestedSource::cells}}) {
+        SupplyRequest wish;
+        wish.needs = {{volts, 0.3}};
+        wish.from = from;
+        wish.setting = from == RequestedSource::cells ? Setting::portable : Setting::desk;
+        const auto got = proposeSupplies(wish, library, {});
+        REQUIRE(got);
+        const Project& document = got.value().document;
+        REQUIRE(got.value().variants > 0);
+        std::set<std::string> names;
+        double lightest = 1e9;
+        double cheapest = 1e9;
+        for (std::size_t i = 0; i < got.value().variants; ++i) {
+            lightest = std::min(lightest, variantProject(document, i).massGrams());
+            cheapest = std::min(cheapest, variantProject(document, i).totalPrice());
+        }
+        for (std::size_t i = 0; i < got.value().variants; ++i) {
+            const std::string name = variantName(document, i);
+            INFO(name << " of " << document.name);
+            CHECK(names.insert(name).second);
+            if (name == "Lightest")
+                CHECK(variantProject(document, i).massGrams() == Approx(lightest));
+            if (name == "Cheapest")
+                CHECK(variantProject(document, i).totalPrice() == Approx(cheapest));
+            // What can be charged comes with what charges it.
+            const Project supply = variantProject(document, i);
+            if (const Pack* pack = supply.pack(); pack && canRecharge(pack->cell))
+                CHECK(std::any_of(supply.stages.begin(), supply.stages.end(),
+                                  [](const Stage& s) { return isCharger(s.part); }));
+        }
+    }
 }

@@ -280,3 +280,30 @@ TEST_CASE("an empty project makes a sheet that says so", "[sheet]") {
     CHECK_FALSE(reportKindOf("a/b"));
     CHECK_FALSE(reportKindOf("a.txt"));
 }
+
+TEST_CASE("no wire of a drawing goes through a part that is not on it", "[sheet][drawing]") {
+    int drawn = 0;
+    for (const char* folder : {"data/examples", "data/recipes"})
+        for (const auto& entry :
+             std::filesystem::directory_iterator(std::filesystem::path(SIPPER_SOURCE) / folder)) {
+            const Project p = test::load(entry.path());
+            const Drawing drawing = lineDrawing(p, sheetFor(p));
+            INFO(entry.path().filename());
+            for (const DrawnLine& line : drawing.lines)
+                for (std::size_t i = 1; i < line.points.size(); ++i) {
+                    const auto [x0, y0] = line.points[i - 1];
+                    const auto [x1, y1] = line.points[i];
+                    if (y0 != y1)
+                        continue;
+                    for (const auto& [id, box] : drawing.places) {
+                        INFO(id);
+                        const bool level = y0 > box.y + 1 && y0 < box.y + box.h - 1;
+                        const bool through =
+                            std::min(x0, x1) < box.x + 1 && std::max(x0, x1) > box.x + box.w - 1;
+                        CHECK_FALSE((level && through));
+                    }
+                    ++drawn;
+                }
+        }
+    CHECK(drawn > 100);
+}

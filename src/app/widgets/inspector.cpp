@@ -62,7 +62,7 @@ const QSet<QString>& seldomTouched() {
     return keys;
 }
 
-constexpr int kRowsMargin = 15; ///< px above and below the rows
+constexpr int kRowsMargin = 34; ///< px above and below the rows, with a line of caution under them
 constexpr int kRowHeight = 49;  ///< px of a row: words, a field, and the gap to the next
 
 QWidget* labelled(const QString& name, QWidget* field, double width) {

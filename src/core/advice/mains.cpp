@@ -13,7 +13,6 @@
 namespace sipper::rules {
 namespace {
 
-constexpr double kUsualHeadroom = 1.5;
 constexpr double kLabelShare = 0.8; ///< of a module's label, for good
 constexpr double kRatingStep = 0.5; ///< A in which adapters come
 

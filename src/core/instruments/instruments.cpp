@@ -205,7 +205,7 @@ void InstrumentSet::buildMeter() {
 
 ProbePlace InstrumentSet::packProbe() const {
     ProbePlace place;
-    place.at = m_bench.asDrawn().packStage()->id;
+    place.at = m_bench.source();
     place.mode = m_bench.asDrawn().baseMode();
     return place;
 }

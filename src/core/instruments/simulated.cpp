@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "instruments/simulated.hpp"
 
+#include "base/tolerance.hpp"
 #include "line/operating.hpp"
 #include "measure/uncertainty.hpp"
 #include "parts/kinds.hpp"
@@ -26,23 +27,30 @@ bool sameSetting(const SupplyState& a, const SupplyState& b) {
 
 Outcome<std::unique_ptr<SimulatedBench>> SimulatedBench::make(const Project& project,
                                                               const SimulatedOptions& ask) {
-    if (!project.pack())
-        return Error{"no_pack", "/stages", "no pack", "one to hang the load on", ""};
-    const std::string& pack = project.packStage()->id;
-    if (!ask.at.empty() && ask.at != pack) {
-        const auto reached = downstreamStages(project, pack);
+    const auto plugs = externalSources(project);
+    if (!project.pack() && plugs.empty())
+        return Error{"no_source", "/stages", "no pack and no source that can be plugged in",
+                     "one to hang the load on", ""};
+    const std::string source =
+        project.pack() ? project.packStage()->id : project.stages[plugs.front()].id;
+    if (!ask.at.empty() && ask.at != source) {
+        const auto reached = downstreamStages(project, source);
         if (std::find(reached.begin(), reached.end(), stageIndex(project, ask.at)) == reached.end())
-            return Error{"dangling_id", "--at", ask.at, "the id of a stage behind the pack", ""};
+            return Error{"dangling_id", "--at", ask.at, "the id of a stage behind the source", ""};
     }
-    return std::unique_ptr<SimulatedBench>(new SimulatedBench(project, ask));
+    return std::unique_ptr<SimulatedBench>(new SimulatedBench(project, source, ask));
 }
 
-SimulatedBench::SimulatedBench(const Project& project, const SimulatedOptions& ask)
+SimulatedBench::SimulatedBench(const Project& project, std::string source,
+                               const SimulatedOptions& ask)
     : m_drawn(project), m_faulty(project, ask.faults),
-      m_project(m_faulty.project().pack() ? m_faulty.project() : project), m_ambient(ask.ambient),
-      m_model(*project.pack(), ask.ambient),
-      m_at(ask.at == project.packStage()->id ? std::string() : ask.at),
-      m_wells(m_model.level(std::clamp(ask.charge, 0.0, 1.0))) {
+      m_project(m_faulty.project().stage(source) ? m_faulty.project() : project),
+      m_ambient(ask.ambient), m_source(std::move(source)),
+      m_at(ask.at == m_source ? std::string() : ask.at) {
+    if (const Pack* pack = project.pack()) {
+        m_model.emplace(*pack, ask.ambient);
+        m_wells = m_model->level(std::clamp(ask.charge, 0.0, 1.0));
+    }
     supply.mode = project.baseMode();
 }
 
@@ -59,9 +67,9 @@ void SimulatedBench::advance(double seconds) {
 
 void SimulatedBench::step(double seconds) {
     m_clock += seconds;
-    double packAmps = 0;
+    double sourceAmps = 0;
     if (const auto point = solveLoad(load.on)) {
-        packAmps = point->packAmps;
+        sourceAmps = point->sourceAmps;
         if (load.on) {
             const double hours = seconds / kHourOf;
             load.ah += point->load.amps * hours;
@@ -69,15 +77,17 @@ void SimulatedBench::step(double seconds) {
             load.seconds += seconds;
         }
     }
-    const double cell = packAmps / m_model.parallel;
-    m_wells = m_model.drained(m_wells, cell + m_model.selfAmps, seconds / kHourOf);
-    m_wells.available = std::max(0.0, m_wells.available);
-    m_wells.bound = std::max(0.0, m_wells.bound);
-    m_v1 = m_model.rcVoltsAfter(m_v1, cell, seconds);
+    if (m_model) {
+        const double cell = sourceAmps / m_model->parallel;
+        m_wells = m_model->drained(m_wells, cell + m_model->selfAmps, seconds / kHourOf);
+        m_wells.available = std::max(0.0, m_wells.available);
+        m_wells.bound = std::max(0.0, m_wells.bound);
+        m_v1 = m_model->rcVoltsAfter(m_v1, cell, seconds);
+    }
     if (!load.on)
         return;
     const auto after = solveLoad(true);
-    const bool empty = m_wells.available <= 0;
+    const bool empty = m_model && m_wells.available <= 0;
     if (empty || !after || (load.cutoff > 0 && after->load.volts < load.cutoff)) {
         load.on = false;
         load.tripped = true;
@@ -104,14 +114,20 @@ void SimulatedBench::clearCounters() {
 }
 
 std::optional<SimulatedBench::Point> SimulatedBench::solveLoad(bool on) {
-    if (m_faulty.isUnpowered(m_at.empty() ? m_drawn.packStage()->id : m_at))
+    if (m_faulty.isUnpowered(m_at.empty() ? m_source : m_at))
         return on ? std::nullopt : std::optional(Point{});
-    return m_at.empty() ? solveAtPack(on) : solveBehind(on);
+    return m_at.empty() ? solveAtSource(on) : solveBehind(on);
 }
 
-std::optional<SimulatedBench::Point> SimulatedBench::solveAtPack(bool on) const {
-    const double h = std::clamp(m_model.height(m_wells), 0.0, 1.0);
-    const auto [e, r] = m_model.source(h, m_v1);
+TheveninSource SimulatedBench::thevenin() const {
+    if (m_model)
+        return m_model->source(std::clamp(m_model->height(m_wells), 0.0, 1.0), m_v1);
+    const SourceModel source = sourceModel(m_drawn.stage(m_source)->part);
+    return {source.volts, source.ohms};
+}
+
+std::optional<SimulatedBench::Point> SimulatedBench::solveAtSource(bool on) const {
+    const auto [e, r] = thevenin();
     double amps = 0;
     if (on)
         switch (load.function) {
@@ -132,6 +148,11 @@ std::optional<SimulatedBench::Point> SimulatedBench::solveAtPack(bool on) const 
     const double volts = e - amps * r;
     if (!std::isfinite(amps) || volts < 0 || (on && volts <= 0))
         return std::nullopt;
+    if (!m_model) { // it gives up, or holds its current: the load can't be held
+        const SourceModel source = sourceModel(m_drawn.stage(m_source)->part);
+        if (source.limit > 0 && source.beyond && exceeds(amps, source.limit))
+            return std::nullopt;
+    }
     return Point{{volts, amps}, amps};
 }
 
@@ -151,16 +172,33 @@ std::optional<SimulatedBench::Point> SimulatedBench::solveBehind(bool on) {
             draw.resistance = Ohms{load.resistance};
             break;
         }
-    Project p = withTester(m_project, m_at, draw);
+    const Project tested = withTester(m_project, m_at, draw);
+    const auto point = m_model ? solveBehindPack(tested) : solveBehindPlug(tested);
+    if (on && point && point->load.volts <= 0)
+        return std::nullopt;
+    return point;
+}
+
+std::optional<SimulatedBench::Point> SimulatedBench::solveBehindPlug(const Project& tested) const {
+    const std::size_t source = stageIndex(tested, m_source);
+    SourceLine line(tested, source, {source}, m_ambient);
+    const SourceLine::Answer a = line.solve(0, Network::kNoBurst, line.model().volts,
+                                            std::numeric_limits<double>::infinity());
+    if (a.collapsed)
+        return std::nullopt;
+    return Point{{a.flows.loads[0].v, a.flows.loads[0].i}, a.flows.sourceAmps};
+}
+
+std::optional<SimulatedBench::Point> SimulatedBench::solveBehindPack(const Project& tested) {
     Conditions conditions;
     conditions.ambient = m_ambient;
-    Line line(p, conditions);
+    Line line(tested, conditions);
     for (const std::size_t i : m_opened)
         line.setOpen(i, true);
-    const double h = std::clamp(m_model.height(m_wells), 0.0, 1.0);
+    const double h = std::clamp(m_model->height(m_wells), 0.0, 1.0);
     LineSolution moment;
-    for (std::size_t round = 0; round <= p.stages.size(); ++round) {
-        line.solveAtNodeVolts(0, m_model.openCircuitAt(h) - m_v1, m_model.resistanceAt(h), 0,
+    for (std::size_t round = 0; round <= tested.stages.size(); ++round) {
+        line.solveAtNodeVolts(0, m_model->openCircuitAt(h) - m_v1, m_model->resistanceAt(h), 0,
                               moment);
         if (moment.collapsed || moment.modes.empty())
             return std::nullopt;
@@ -168,7 +206,8 @@ std::optional<SimulatedBench::Point> SimulatedBench::solveBehind(bool on) {
         const auto& order = line.network().order();
         const auto next = std::find_if(order.begin(), order.end(), [&](std::size_t i) {
             return f.stages[i].state != StageState::off &&
-                   opens(p.stages[i].part, f.stages[i], std::numeric_limits<double>::infinity());
+                   opens(tested.stages[i].part, f.stages[i],
+                         std::numeric_limits<double>::infinity());
         });
         if (next == order.end())
             break;
@@ -176,8 +215,6 @@ std::optional<SimulatedBench::Point> SimulatedBench::solveBehind(bool on) {
         m_opened.push_back(*next);
     }
     const Flows& f = moment.modes[0].steady;
-    if (on && f.loads[0].v <= 0)
-        return std::nullopt;
     return Point{{f.loads[0].v, f.loads[0].i}, f.sourceAmps};
 }
 
@@ -201,7 +238,7 @@ double SimulatedBench::probed(const ProbePlace& place, PointQuantity quantity) c
         for (const BenchCheck& known : analyseBench(m_drawn).checks)
             if (known.kind == c.kind && known.at == c.at)
                 c.light = known.light;
-    return m_faulty.read(c, m_model.charge(m_wells), m_ambient).value_or(0);
+    return m_faulty.read(c, charge(), m_ambient).value_or(0);
 }
 
 Terminals SimulatedBench::atLoad() {
@@ -213,13 +250,12 @@ Terminals SimulatedBench::supplyAt(double volts) const {
     if (volts <= 0)
         return {};
     Project p = m_project;
-    Stage& pack = *p.stage(p.packStage()->id);
     Adapter adapter;
     adapter.set = Volts{volts};
-    pack.part = adapter;
+    p.stage(m_source)->part = adapter;
     // A charger has nothing to charge then.
     std::erase_if(p.stages, [](const Stage& s) { return isCharger(s.part); });
-    const std::size_t source = stageIndex(p, pack.id);
+    const std::size_t source = stageIndex(p, m_source);
     SourceLine line(p, source, {source}, m_ambient);
     const SourceLine::Answer a =
         line.solve(supply.mode, Network::kNoBurst, volts, std::numeric_limits<double>::infinity());

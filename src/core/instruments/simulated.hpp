@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A simulated bench: an electronic load on the pack or behind a stage, and a bench supply in the
-// pack's place, on a clock of its own (docs/model.md: Bench: simulated instruments).
+// A simulated bench: an electronic load on the source or behind a stage, and a bench supply in the
+// source's place, on a clock of its own (docs/model.md: Bench: simulated instruments). The source
+// is the pack; of a project without one the first that can be plugged in.
 #pragma once
 
 #include "base/outcome.hpp"
@@ -18,7 +19,7 @@ enum class SupplyMode { off, voltage, current };
 struct SimulatedOptions {
     double charge = 1;
     Celsius ambient{20};
-    std::string at; ///< id of the stage that the load hangs on; empty: the pack
+    std::string at; ///< id of the stage that the load hangs on; empty: the source
     std::vector<PlantedFault> faults;
 };
 
@@ -62,7 +63,7 @@ struct Terminals {
 
 class SimulatedBench {
   public:
-    /// Errors: "no_pack", "dangling_id" where the stage is not behind it.
+    /// Errors: "no_source", "dangling_id" where the stage is not behind it.
     [[nodiscard]] static Outcome<std::unique_ptr<SimulatedBench>> make(const Project& project,
                                                                        const SimulatedOptions& ask);
 
@@ -85,18 +86,24 @@ class SimulatedBench {
     [[nodiscard]] Terminals atLoad();
     [[nodiscard]] Terminals atSupply();
     [[nodiscard]] SupplyMode supplyMode();
-    [[nodiscard]] double charge() const { return m_model.charge(m_wells); }
+    /// Of the pack, 0 to 1; 1 without one.
+    [[nodiscard]] double charge() const { return m_model ? m_model->charge(m_wells) : 1; }
+    /// Id of what feeds the line.
+    [[nodiscard]] const std::string& source() const { return m_source; }
 
   private:
-    SimulatedBench(const Project& project, const SimulatedOptions& ask);
+    SimulatedBench(const Project& project, std::string source, const SimulatedOptions& ask);
     /// What flows at the load with its present setting; nothing where it can't be held.
     struct Point {
         Terminals load;
-        double packAmps = 0;
+        double sourceAmps = 0;
     };
     [[nodiscard]] std::optional<Point> solveLoad(bool on);
-    [[nodiscard]] std::optional<Point> solveAtPack(bool on) const;
+    [[nodiscard]] std::optional<Point> solveAtSource(bool on) const;
     [[nodiscard]] std::optional<Point> solveBehind(bool on);
+    [[nodiscard]] std::optional<Point> solveBehindPack(const Project& tested);
+    [[nodiscard]] std::optional<Point> solveBehindPlug(const Project& tested) const;
+    [[nodiscard]] TheveninSource thevenin() const;
     void step(double seconds);
     [[nodiscard]] Terminals supplyAt(double volts) const;
     void solveSupply();
@@ -105,8 +112,9 @@ class SimulatedBench {
     FaultyBench m_faulty;
     Project m_project;
     Celsius m_ambient;
-    PackModel m_model;
-    std::string m_at; ///< empty: the pack
+    std::string m_source;
+    std::optional<PackModel> m_model;
+    std::string m_at; ///< empty: the source
     Wells m_wells;
     double m_v1 = 0; ///< of one cell
     double m_clock = 0;

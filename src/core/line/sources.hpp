@@ -23,6 +23,7 @@ inline constexpr double kVehicleLow = 9;
 inline constexpr double kVehicleVolts = 12.6;
 inline constexpr double kVehicleHigh = 16;
 inline constexpr double kPlainSocketAmps = 0.5; ///< of a socket that advertises nothing
+inline constexpr double kUsualHeadroom = 1.5;   ///< limit over worst draw, unless the brief says
 
 /// Adapters regulated (set_v, tolerance 5 % where left out) and unregulated: V0 - i (V0 - V_rated)
 /// / I_rated, V0 = 1.5 V_rated unless measured; a 5 V socket; a vehicle, 9 to 16 V; a pack at half

@@ -130,6 +130,37 @@ Project documentOf(const std::vector<WishPick>& picks) {
     return document;
 }
 
+/// Is the pick the best of all in what its name says? What loses least is by its order.
+bool isBestAt(const std::string& name, const WishPick& pick, const std::vector<WishPick>& all) {
+    return std::all_of(all.begin(), all.end(), [&](const WishPick& other) {
+        return name == "Lightest" ? !exceeds(pick.project.massGrams(), other.project.massGrams())
+               : name == "Cheapest"
+                   ? !exceeds(pick.project.totalPrice(), other.project.totalPrice())
+               : name == "Longest" ? !exceeds(other.hours.value_or(0), pick.hours.value_or(0))
+                                   : true;
+    });
+}
+
+/// A pick bears the name of what it is best at. One that is best at nothing that no other is named
+/// for goes: it would be shown for what it is not.
+void nameForBest(std::vector<WishPick>& picks) {
+    const std::vector<WishPick> all = picks;
+    std::vector<WishPick> kept;
+    const auto named = [&](const std::string& name) {
+        return std::any_of(kept.begin(), kept.end(),
+                           [&](const WishPick& p) { return p.name == name; });
+    };
+    for (const WishPick& pick : all)
+        for (const std::string& name :
+             {pick.name, std::string("Lightest"), std::string("Cheapest"), std::string("Longest")})
+            if (!named(name) && (name != "Longest" || pick.hours) && isBestAt(name, pick, all)) {
+                kept.push_back(pick);
+                kept.back().name = name;
+                break;
+            }
+    picks = std::move(kept);
+}
+
 /// Hours, grams and price, the cells or the source, and what it gives up beside the others: a line.
 std::string lineOf(const WishPick& pick, const std::vector<WishPick>& all) {
     std::string text = pick.name + ":";
@@ -157,7 +188,7 @@ std::string lineOf(const WishPick& pick, const std::vector<WishPick>& all) {
         add(fmt::format("{:.2f} dearer", price - cheapest->project.totalPrice()));
     if (lightest->project.massGrams() < 0.95 * grams)
         add(writeQuantity(grams - lightest->project.massGrams(), Unit::gram) + " heavier");
-    return less.empty() ? text : text + "; " + less + " than the best of the three";
+    return less.empty() ? text : text + "; " + less + " than the best of them";
 }
 
 std::string chosenText(const std::vector<WishPick>& picks) {
@@ -179,7 +210,9 @@ std::string refillText(const Candidate& c) {
     if (!c.refill)
         return {};
     return fmt::format(", filled {}{}",
-                       c.refill->by == "sun" ? "by the sun" : "from a " + c.refill->by,
+                       c.refill->by == "sun"       ? "by the sun"
+                       : c.refill->by == "adapter" ? "from an adapter"
+                                                   : "from a " + c.refill->by,
                        c.refill->hours ? " in " + writeHours(*c.refill->hours) : std::string());
 }
 
@@ -256,6 +289,10 @@ std::optional<WishPick> builtOf(const Project& base, const Library& library,
     }
     if (pastLimits(supply))
         return {};
+    // A power path drops a little: the hours are those of what is opened.
+    if (charged)
+        if (const Runtime run = predictRuntime(supply); run.hours)
+            pick.hours = run.hours->value();
     return pick;
 }
 
@@ -584,6 +621,8 @@ Outcome<Proposal> proposeSupplies(const SupplyRequest& wish, const Library& libr
     // Where one can be built as it stands, none is shown that can't.
     if (std::any_of(picks.begin(), picks.end(), [](const WishPick& p) { return !p.bad; }))
         std::erase_if(picks, [](const WishPick& p) { return p.bad; });
+    if (picks.size() > 1)
+        nameForBest(picks);
     if (stop.stop_requested() && picks.empty())
         return Error{"stopped", "", "a search that was stopped", "its end", ""};
     if (picks.empty()) {

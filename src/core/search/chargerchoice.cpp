@@ -87,7 +87,9 @@ double asksOf(const Part& source, const Charger& c, double full) {
     const double amps = ampsOf(c);
     if (c.topology == Topology::linear)
         return amps;
-    const double volts = sourceModel(source).volts;
+    // By the volts it has left at its limit: an unregulated one sags, and gives more amps for it.
+    const SourceModel m = sourceModel(source);
+    const double volts = m.volts - m.ohms * m.limit;
     double in = volts > 0 ? amps * full / volts / kRefillConverts : amps;
     if (c.inputLimit)
         in = std::min(in, c.inputLimit->value());
@@ -218,9 +220,10 @@ std::vector<const Stage*> refillSources(const std::string& by, const std::vector
     return sources;
 }
 
-/// The source on which the charger does best: the weakest that carries it, else the strongest.
+/// The source on which the charger does best: the cheapest that carries it with the headroom that
+/// is asked for, else the cheapest that carries it, else the strongest.
 const Stage* sourceFor(const std::string& by, const std::vector<const Stage*>& sources,
-                       const Charger& fitted, double empty, double full) {
+                       const Charger& fitted, double empty, double full, double headroom) {
     const Stage* best = nullptr;
     double least = 0;
     for (const Stage* source : sources) {
@@ -229,7 +232,9 @@ const Stage* sourceFor(const std::string& by, const std::vector<const Stage*>& s
         const double limit = by == "sun" ? wattsOf(source->part) : sourceModel(source->part).limit;
         const double amps = by == "sun" ? 0 : asksOf(source->part, fitted, full);
         const bool carries = limit <= 0 || limit >= amps;
-        const double score = carries ? source->price.value_or(0) + limit * 1e-3 : 1e6 - limit;
+        const bool easily = limit <= 0 || limit >= headroom * amps;
+        const double score =
+            carries ? source->price.value_or(0) + limit * 1e-3 + (easily ? 0 : 1e4) : 1e6 - limit;
         if (best && score >= least)
             continue;
         least = score;
@@ -242,7 +247,7 @@ const Stage* sourceFor(const std::string& by, const std::vector<const Stage*>& s
 /// are done overnight by their amps, the cheapest first; then the others, the fastest first.
 std::vector<ChargerOption> chargerOptions(const Pack& pack, const std::string& by,
                                           const std::vector<const Stage*>& sources, bool own,
-                                          const Library& library) {
+                                          double headroom, const Library& library) {
     const Cell& cell = pack.cell;
     const double full =
         pack.series * (cell.full ? cell.full->value() : voltsOf(cell.chemistry).fresh);
@@ -257,7 +262,7 @@ std::vector<ChargerOption> chargerOptions(const Pack& pack, const std::string& b
         auto fitted = chargerFitted(part.stage, pack);
         if (!fitted || ampsOf(*fitted) <= 0)
             continue;
-        const Stage* source = sourceFor(by, sources, *fitted, empty, full);
+        const Stage* source = sourceFor(by, sources, *fitted, empty, full, headroom);
         if (!source)
             continue;
         ChargerOption way;
@@ -321,12 +326,14 @@ std::optional<ChargerChoice> chooseCharger(const Project& project, const std::ve
     if (!pack || wanted.empty())
         return {};
     const Project off = packAlone(project);
+    const double headroom = project.brief.headroom.value_or(kUsualHeadroom);
     for (const std::string& by : wanted) {
         const std::vector<const Stage*> sources = refillSources(by, there, library);
         const bool own = std::any_of(there.begin(), there.end(),
                                      [&](const Stage& s) { return isRefillSource(by, s.part); });
         std::size_t tries = 0;
-        for (const ChargerOption& way : chargerOptions(*pack, by, sources, own, library)) {
+        for (const ChargerOption& way :
+             chargerOptions(*pack, by, sources, own, headroom, library)) {
             if (tries++ == kRefillTries)
                 break;
             ChargerChoice refill{by, way.source, way.charger, way.part,
@@ -369,11 +376,13 @@ std::vector<FillChoice> fillChoices(const Project& project, const Library& libra
     if (!pack)
         return list;
     const Project off = packAlone(project);
+    const double headroom = project.brief.headroom.value_or(kUsualHeadroom);
     for (const char* const by : {"socket", "adapter", "vehicle", "sun"}) {
         const std::vector<const Stage*> sources = refillSources(by, project.stages, library);
         const bool own = std::any_of(project.stages.begin(), project.stages.end(),
                                      [&](const Stage& s) { return isRefillSource(by, s.part); });
-        for (const ChargerOption& way : chargerOptions(*pack, by, sources, own, library)) {
+        for (const ChargerOption& way :
+             chargerOptions(*pack, by, sources, own, headroom, library)) {
             if (stop.stop_requested())
                 return list;
             FillChoice fill;

@@ -184,6 +184,13 @@ class Layout {
                                         [&](const auto& entry) { return entry.first == id; });
         return found == m_out.places.end() ? nullptr : &found->second;
     }
+    /// Does a box stand on the level of `a`, between it and `x`?
+    [[nodiscard]] bool passesBox(const DrawnBox& a, double x) const {
+        return std::any_of(m_out.places.begin(), m_out.places.end(), [&](const auto& entry) {
+            const DrawnBox& b = entry.second;
+            return std::abs(b.y - a.y) < 0.5 && b.x > a.x + a.w && b.x < x;
+        });
+    }
     void connect(const std::string& from, const std::string& to, Ink ink, double share = 0.5) {
         const DrawnBox* a = boxOf(from);
         const DrawnBox* b = boxOf(to);
@@ -196,7 +203,15 @@ class Layout {
         DrawnLine line;
         line.ink = ink;
         line.points = {{a->x + a->w, ya}};
-        if (std::abs(ya - yb) > 0.5) {
+        if (passesBox(*a, bend)) {
+            // Over the boxes that stand on its way, not through them: they are not on this wire.
+            const double out = a->x + a->w + (kColumn - kBoxWidth) * 0.25;
+            const double over = a->y - (kRow - kBoxHeight) * 0.4;
+            line.points.emplace_back(out, ya);
+            line.points.emplace_back(out, over);
+            line.points.emplace_back(bend, over);
+            line.points.emplace_back(bend, yb);
+        } else if (std::abs(ya - yb) > 0.5) {
             // Down right behind what it comes from, so that nothing on the level way is crossed.
             const double early = a->x + a->w + (kColumn - kBoxWidth) * 0.4;
             const double x = b->x - a->x > 1.5 * kColumn && a->y < b->y ? early : bend;

@@ -2,6 +2,7 @@
 #include "views/bench/instrumentcard.hpp"
 
 #include "instruments/instruments.hpp"
+#include "line/sources.hpp"
 #include "measure/plantedfault.hpp"
 #include "views/bench/instrumentplace.hpp"
 #include "views/bench/standin.hpp"
@@ -83,7 +84,7 @@ InstrumentCard::InstrumentCard(Session& session, QWidget* parent)
 /// A stand-in of the open variant, begun and ended here: nothing to be started by hand.
 void InstrumentCard::buildPractice(QVBoxLayout& column) {
     auto* row = newRow(nullptr, 6);
-    m_practise = pushButton(this, "practise", tr("Practise on a stand-in ▾"),
+    m_practise = pushButton(this, "practise", tr("Practise on a stand-in"),
                             tr("Meter, load and supply that behave like this variant, played by "
                                "the computer"));
     auto* menu = new QMenu(m_practise);
@@ -133,8 +134,8 @@ bool InstrumentCard::practising() const {
 
 void InstrumentCard::practise(bool faulty) {
     const Project& p = m_session.project();
-    if (!p.pack()) {
-        emit refused(tr("The stand-in plays cells: this variant has none."));
+    if (!p.pack() && externalSources(p).empty()) {
+        emit refused(tr("This variant has no source yet: there is nothing to play."));
         return;
     }
     std::optional<PlantedFault> fault;

@@ -8,9 +8,11 @@
 #include "widgets/text.hpp"
 
 #include <QBoxLayout>
+#include <QDateTime>
 #include <QHeaderView>
 #include <QLabel>
 #include <QTableWidget>
+#include <cmath>
 #include <qcustomplot.h>
 
 namespace sipper::app {
@@ -105,6 +107,35 @@ QCustomPlot* LogbookPage::buildPlot(const char* name, const QString& accessible)
     return plot;
 }
 
+/// Before anything was measured: what the rule of thumb says of these cells, as a faint line.
+bool LogbookPage::showExpectedAge() {
+    const Results& r = m_session.results();
+    if (!r.cycles || !r.runtime.hours || r.runtime.hours->value() <= 0)
+        return false;
+    constexpr double kHoursADay = 24;
+    constexpr double kDaysAYear = 365.25;
+    constexpr double kMostYears = 25;
+    const double middle = (r.cycles->low + r.cycles->high) / 2;
+    const double days = middle * r.runtime.hours->value() / kHoursADay;
+    if (days < 1 || days > kMostYears * kDaysAYear)
+        return false;
+    const double today = static_cast<double>(QDateTime::currentSecsSinceEpoch());
+    m_capacity->graph(0)->data()->clear();
+    m_capacity->graph(1)->setData({today, today + days * kDaySeconds}, {100, 80}, true);
+    m_capacity->xAxis->setRange(today - days * kDaySeconds * 0.05,
+                                today + days * kDaySeconds * 1.05);
+    m_capacity->yAxis->setRange(76, 103);
+    m_capacity->replot(QCustomPlot::rpQueuedReplot);
+    m_age->setText(
+        tr("Shown faintly: by the rule of thumb these cells keep four fifths for %1 to %2 full "
+           "runs, about %3 if each is followed by a refill at once. Runs of the whole pack, months "
+           "apart, show whether they do: take one over on the page Runs.")
+            .arg(std::round(r.cycles->low))
+            .arg(std::round(r.cycles->high))
+            .arg(hours(days * kHoursADay)));
+    return true;
+}
+
 void LogbookPage::refresh() {
     const Project& p = m_session.project();
     const std::vector<LogLine> lines = logbookOf(p);
@@ -136,7 +167,9 @@ void LogbookPage::refresh() {
     const bool held = !age.capacity.points.empty();
     m_capacity->setVisible(held);
     m_resistance->setVisible(!age.resistance.points.empty());
-    if (!held) {
+    if (!held && showExpectedAge()) {
+        m_capacity->show();
+    } else if (!held) {
         m_age->setText(
             tr("Runs of the whole pack, months apart, show how it ages. Take one over on "
                "the page of runs, or put it into the logbook there."));

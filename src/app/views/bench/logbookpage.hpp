@@ -25,6 +25,7 @@ class LogbookPage : public QWidget {
     void answered();
 
   private:
+    bool showExpectedAge();
     QCustomPlot* buildPlot(const char* name, const QString& accessible);
 
     Session& m_session;

@@ -37,6 +37,26 @@ void fill(QCPGraph& graph, const std::vector<RunPoint>& curve, double scale = 1)
     graph.setData(x, y, true);
 }
 
+/// Low and high volts over the hours; the least and the most of them.
+template <class Quantiles>
+std::pair<double, double> fillBand(QCPGraph& low, QCPGraph& high,
+                                   const std::vector<Quantiles>& band) {
+    QVector<double> x;
+    QVector<double> under;
+    QVector<double> over;
+    std::pair<double, double> reach{1e9, 0};
+    for (const Quantiles& b : band) {
+        x << b.hours;
+        under << b.low;
+        over << b.high;
+        reach.first = std::min(reach.first, b.low);
+        reach.second = std::max(reach.second, b.high);
+    }
+    low.setData(x, under, true);
+    high.setData(x, over, true);
+    return reach;
+}
+
 QuantityEdit* askField(const FieldFacts& facts, const char* name, double wide, QWidget* parent) {
     auto* edit = quantityField(parent, QStringLiteral("runs.") + QLatin1String(name), facts);
     edit->setFixedWidth(Theme::now().ipx(wide));
@@ -273,23 +293,10 @@ void RunsPage::showExpected() {
         m_says = tr("It does not run down by itself: there is nothing that a run could prove.");
         return;
     }
-    QVector<double> x;
-    QVector<double> low;
-    QVector<double> high;
-    double least = 1e9;
-    double most = 0;
-    if (range)
-        for (const VoltageQuantiles& b : range->band) {
-            x << b.hours;
-            low << b.low;
-            high << b.high;
-            least = std::min(least, b.low);
-            most = std::max(most, b.high);
-        }
-    m_plot->graph(kLow)->setData(x, low, true);
-    m_plot->graph(kHigh)->setData(x, high, true);
+    auto [least, most] = fillBand(*m_plot->graph(kLow), *m_plot->graph(kHigh),
+                                  range ? range->band : std::vector<VoltageQuantiles>());
     m_plot->graph(kHigh)->setBrush(onCard(Role::copper, 0.12));
-    x.clear();
+    QVector<double> x;
     QVector<double> volts;
     for (const CurvePoint& point : r.runtime.curve) {
         x << point.hours;
@@ -339,20 +346,7 @@ void RunsPage::showRun() {
     m_because->setText(
         tr("%1 People reckon %2: amp-hours of the label over the mean current.")
             .arg(qs(becauseText(m_session.project(), run)), hours(run.reckonedHours)));
-    QVector<double> x;
-    QVector<double> low;
-    QVector<double> high;
-    double least = 1e9;
-    double most = 0;
-    for (const ReplayQuantiles& b : run.band) {
-        x << b.hours;
-        low << b.low;
-        high << b.high;
-        least = std::min(least, b.low);
-        most = std::max(most, b.high);
-    }
-    m_plot->graph(kLow)->setData(x, low, true);
-    m_plot->graph(kHigh)->setData(x, high, true);
+    auto [least, most] = fillBand(*m_plot->graph(kLow), *m_plot->graph(kHigh), run.band);
     m_plot->graph(kHigh)->setBrush(onCard(Role::copper, 0.25));
     fill(*m_plot->graph(kPredicted), run.predicted);
     fill(*m_plot->graph(kCalibrated), run.calibrated);

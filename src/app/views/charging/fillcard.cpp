@@ -16,7 +16,7 @@
 namespace sipper::app {
 namespace {
 
-constexpr double kFillName = 330; ///< px of a charger's name
+constexpr double kFillName = 400; ///< px of a charger's name
 
 QString sourceOf(const FillChoice& f) {
     return qs(nameOf(f.choice.source));
@@ -98,8 +98,16 @@ void FillCard::show() {
     double most = 0;
     for (const FillChoice& f : m_choices)
         most = std::max(most, f.choice.hours.value_or(0));
+    QStringList seen;
+    bool heads = true; // the best of each source, by which the list begins
     for (std::size_t i = 0; i < m_choices.size(); ++i) {
         const FillChoice& f = m_choices[i];
+        if (heads && seen.contains(qs(f.choice.by))) {
+            heads = false;
+            m_rows->addSpacing(Theme::now().ipx(6));
+            m_rows->addWidget(mutedLabel(tr("The others"), m_list, 11.5));
+        }
+        seen << qs(f.choice.by);
         ChoiceRow::Look look;
         look.nameWidth = kFillName;
         look.name = qs(nameOf(f.choice.charger));

@@ -151,6 +151,7 @@ QWidget* FindView::buildRejectReasons() {
     column->addWidget(title);
     m_bars = new RejectReasonBars(card);
     column->addWidget(m_bars);
+    column->addWidget(mutedLabel(tr("The bars are logarithmic."), card, 11));
     m_misses = mutedLabel(tr("Click one to see what would let them in."), card, 11.5);
     m_misses->setObjectName(QStringLiteral("find.misses"));
     m_misses->setWordWrap(true);

@@ -53,7 +53,8 @@ ThresholdPlot::ThresholdPlot(QWidget* parent) : QCustomPlot(parent) {
         band->setPen(Qt::NoPen);
         band->setLayer(QStringLiteral("background"));
         m_bands << band;
-        m_bandTexts << plotText(*this, Role::muted, {.size = 11, .bold = false});
+        m_bandTexts << plotText(*this, Role::muted,
+                                {.size = 11, .bold = false, .padding = {}, .ground = true});
     }
     m_restText = plotText(*this, Role::muted, {.size = 11, .bold = false});
     m_restText->setText(tr("at rest"));

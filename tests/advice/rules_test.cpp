@@ -56,9 +56,9 @@ TEST_CASE("each rule about mains speaks of its case", "[advice]") {
          }},
         {"never_above", "buck", "it survives", Severity::stop,
          [](Project& p) { switcher(p, "buck").inputNeverAbove = Volts{12.3}; }},
-        {"window_high", "device", "From Wall adapter 12 V it sees up to", Severity::stop,
+        {"window_high", "device", "From Adapter it sees up to", Severity::stop,
          [](Project& p) { switcher(p, "buck").set = Volts{5.6}; }},
-        {"window_low", "device", "From Wall adapter 12 V it sees", Severity::stop,
+        {"window_low", "device", "From Adapter it sees", Severity::stop,
          [](Project& p) { switcher(p, "buck").set = Volts{4.5}; }},
         {"drop_out", "buck", "no room is left for 5.05 V", Severity::care,
          [](Project& p) {

@@ -136,6 +136,8 @@ void Theme::apply() const {
             "QCheckBox::indicator { width: 11px; height: 11px; border: 1px solid %11;"
             " border-radius: 3px; background: %4; }"
             "QCheckBox::indicator:checked { background: %5; border: 1px solid %5; }"
+            "QCheckBox::indicator:disabled { border: 1px dashed %3; }"
+            "QCheckBox::indicator:checked:disabled { background: %3; border: 1px solid %11; }"
             "QSlider::groove:horizontal { height: 4px; background: %3; border-radius: 2px; }"
             "QSlider::sub-page:horizontal { background: %5; border-radius: 2px; }"
             "QSlider::handle:horizontal { width: 12px; margin: -5px 0; background: %1;"

@@ -62,7 +62,7 @@ const QSet<QString>& seldomTouched() {
     return keys;
 }
 
-constexpr int kRowsMargin = 34; ///< px above and below the rows, with a line of caution under them
+constexpr int kRowsMargin = 15; ///< px above and below the rows
 constexpr int kRowHeight = 49;  ///< px of a row: words, a field, and the gap to the next
 
 QWidget* labelled(const QString& name, QWidget* field, double width) {
@@ -80,6 +80,13 @@ QWidget* labelled(const QString& name, QWidget* field, double width) {
 
 int Inspector::heightOf(int rows) {
     return Theme::now().ipx(kRowsMargin) + rows * Theme::now().ipx(kRowHeight);
+}
+
+int Inspector::cautionHeight() const {
+    if (m_caution->isHidden())
+        return 0;
+    const int wide = m_caution->width();
+    return m_caution->heightForWidth(wide) + Theme::now().ipx(4);
 }
 
 Inspector::Inspector(Session& session, QWidget* parent) : QFrame(parent), m_session(session) {

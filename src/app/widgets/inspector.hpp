@@ -22,6 +22,8 @@ class Inspector : public QFrame {
     explicit Inspector(Session& session, QWidget* parent = nullptr);
     /// px, with `rows` of its figures to be seen; the rest scrolls.
     [[nodiscard]] static int heightOf(int rows);
+    /// px of the caution under the rows; 0 where there is none.
+    [[nodiscard]] int cautionHeight() const;
     /// Puts the cursor into the first figure.
     void enter();
 

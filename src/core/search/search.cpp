@@ -464,9 +464,14 @@ Outcome<Search> findSupplies(const Project& project, const Library& library,
     };
     if (ask.adviseWholeFront)
         advised(out.paretoFront);
-    // What has something to mend makes room for the next one, as long as there is one.
+    refill(out, filter.value(), project, library, parallelFor, stop);
+    // What has something to mend, or nothing to fill it as the brief asks, makes room for the next
+    // one, as long as there is one.
+    const auto& by = project.brief.refilledBy;
+    const bool filled = by && !by->empty() && !refillWays(project).empty();
     const auto mends = [&](std::size_t i) {
-        return out.feasible[i].advice && out.feasible[i].advice->stop;
+        const Candidate& c = out.feasible[i];
+        return (c.advice && c.advice->stop) || (filled && !c.refill);
     };
     for (int round = 0; round < kShortRounds; ++round) {
         std::vector<std::size_t> open = out.paretoFront;
@@ -480,7 +485,6 @@ Outcome<Search> findSupplies(const Project& project, const Library& library,
     }
     if (!std::all_of(out.shortList.begin(), out.shortList.end(), mends))
         std::erase_if(out.shortList, mends);
-    refill(out, filter.value(), project, library, parallelFor, stop);
     for (auto& list : out.nearest)
         for (NearMiss& miss : list)
             miss.says = filter.value().described(miss.number).says;

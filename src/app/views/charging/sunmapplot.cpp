@@ -11,7 +11,9 @@ namespace sipper::app {
 namespace {
 
 constexpr double kSide = SizingMap::kSide;
-constexpr double kMuch = 720; ///< h missed a year that are as red as it gets
+constexpr double kNameRow = kSide / 8; ///< from the name of a line to the next
+constexpr double kNameWidth = 62;      ///< px beside the map for them
+constexpr double kMuch = 720;          ///< h missed a year that are as red as it gets
 
 /// Shade of missed hours a year, 0 to 1; few hours show already.
 double shadeOf(double hours) {
@@ -32,6 +34,7 @@ SunMapPlot::SunMapPlot(QWidget* parent) : QCustomPlot(parent) {
     stylePlot(*this);
     xAxis->setRange(-0.5, kSide - 0.5);
     yAxis->setRange(-0.5, kSide - 0.5);
+    axisRect()->setMinimumMargins(QMargins(0, 0, Theme::now().ipx(kNameWidth), 0));
     xAxis->setLabel(tr("W of panel"));
     yAxis->setLabel(tr("Wh of pack"));
     for (QCPAxis* axis : {xAxis, yAxis}) {
@@ -109,7 +112,7 @@ void SunMapPlot::show(const SizingMap& map) {
 void SunMapPlot::showLines(const SizingMap& map) {
     const std::array<std::optional<std::size_t>, SizingMap::kSide>* before = nullptr;
     QString together;
-    double nameAt = 0;
+    double nameAt = -kNameRow;
     for (auto& [years, name] : m_names)
         name->setVisible(false);
     for (const auto& [years, line] : map.least) {
@@ -120,9 +123,6 @@ void SunMapPlot::showLines(const SizingMap& map) {
             curve->setPen(QPen(colour(Role::fine), Theme::now().px(years >= 10 ? 2.2 : 1.2),
                                years >= 10 ? Qt::SolidLine : Qt::DashLine));
             name = plotText(*this, Role::fine, {.bold = true, .padding = {4, 1, 4, 1}});
-            QColor ground = colour(Role::card);
-            ground.setAlphaF(0.7F);
-            name->setBrush(ground);
         }
         QVector<double> x;
         QVector<double> y;
@@ -143,14 +143,14 @@ void SunMapPlot::showLines(const SizingMap& map) {
         together = same ? tr("%1 and %2").arg(together).arg(years) : QString::number(years);
         if (same)
             m_names[lineBefore(map, years)]->setVisible(false);
-        else
-            nameAt += 1;
         before = &line;
         name->setVisible(true);
         name->setText(together == QLatin1String("1") ? tr("1 year") : tr("%1 years").arg(together));
-        // Under the line's foot, the lines one over the other.
-        name->position->setCoords(x.last(), std::max(y.last(), 0.2 + 2.6 * (nameAt - 1)));
-        name->setPositionAlignment(Qt::AlignRight | Qt::AlignBottom);
+        // Beside the line's foot, outside the map, the lines from the least pack up.
+        nameAt = std::max(y.last(), nameAt + kNameRow);
+        name->position->setCoords(x.last(), nameAt);
+        name->setPositionAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+        name->setClipToAxisRect(false);
     }
 }
 

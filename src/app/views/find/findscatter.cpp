@@ -81,15 +81,15 @@ QLayout* FindScatter::buildHead() {
     m_xBox = box("x", tr("To the right"), m_x);
     pair->addWidget(m_xBox);
     head->addWidget(across);
-    m_wide = pushButton(this, "find.wide", tr("Show all"));
-    m_wide->setCheckable(true);
-    m_wide->setToolTip(tr("All that do it, or those about the short list"));
-    connect(m_wide, &QPushButton::toggled, this, [this](bool on) {
-        m_showAll = on;
-        accentButton(*m_wide, on);
+    m_near = pushButton(this, "find.near", tr("Near the short list"));
+    m_near->setCheckable(true);
+    m_near->setToolTip(tr("Those about the short list alone, or all that do it"));
+    connect(m_near, &QPushButton::toggled, this, [this](bool on) {
+        m_nearOnly = on;
+        accentButton(*m_near, on);
         draw();
     });
-    head->addWidget(m_wide);
+    head->addWidget(m_near);
     return head;
 }
 
@@ -305,7 +305,7 @@ void FindScatter::draw() {
     for (QCPAxis* axis : {m_plot->xAxis, m_plot->yAxis})
         axis->setVisible(m_found != nullptr);
     if (!m_found) {
-        m_wide->hide();
+        m_near->hide();
         say(-1);
         m_plot->replot(QCustomPlot::rpQueuedReplot);
         return;
@@ -323,9 +323,9 @@ void FindScatter::draw() {
     }
     if (m_target && m_y == Axis::hours)
         frame.include(frame.left, *m_target);
-    // Near the short list, unless all are asked for: far out there are packs of half a ton.
-    m_wide->setVisible(!s.shortList.empty());
-    if (!m_showAll && !s.shortList.empty()) {
+    // Every point has its place; what is far out (packs of half a ton) can be left away.
+    m_near->setVisible(!s.shortList.empty());
+    if (m_nearOnly && !s.shortList.empty()) {
         const auto reach = [&](Axis axis, double& most) {
             double there = 0;
             for (const std::size_t i : s.shortList)
@@ -338,7 +338,9 @@ void FindScatter::draw() {
         reach(m_y, frame.high);
     }
     if (frame.right > 0) {
-        m_plot->xAxis->setRange(frame.left / 1.15, frame.right * 1.15);
+        // Points at the border are whole.
+        const double aside = std::max(1.15, std::pow(frame.right / frame.left, 0.03));
+        m_plot->xAxis->setRange(frame.left / aside, frame.right * aside);
         // Room over the target's own words.
         m_plot->yAxis->setRange(frame.low / 1.25,
                                 frame.high * std::max(1.3, std::pow(frame.high / frame.low, 0.09)));

@@ -74,7 +74,7 @@ class FindScatter : public QFrame {
     std::vector<bool> m_onEdge; ///< of what was kept
     int m_chosen = -1;
     std::optional<QRectF> m_corner; ///< in the units of the axes
-    bool m_showAll = false;         ///< the whole scatter, far past the short list
+    bool m_nearOnly = false;        ///< what lies far past the short list is left away
     QCustomPlot* m_plot;
     QCPGraph* m_all = nullptr;
     QCPGraph* m_own = nullptr; ///< of parts of the user's own
@@ -85,7 +85,7 @@ class FindScatter : public QFrame {
     QComboBox* m_xBox;
     QComboBox* m_yBox;
     QPushButton* m_takeButton;
-    QPushButton* m_wide;
+    QPushButton* m_near;
 };
 
 } // namespace sipper::app

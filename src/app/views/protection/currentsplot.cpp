@@ -17,9 +17,8 @@ constexpr double kAxisTall = 30;
 constexpr double kHalf = 0.2; ///< of a row: half of a mark
 constexpr double kMostAmps = 500;
 constexpr double kLeastAmps = 1e-3;
-constexpr double kSaysWide = 196;  ///< px to the right, for the words of the verdict
-constexpr double kTickWide = 58;   ///< px that a tick's words take
-constexpr double kCharacter = 6.6; ///< px of one at the small size
+constexpr double kSaysWide = 196; ///< px to the right, for the words of the verdict
+constexpr double kTickWide = 58;  ///< px that a tick's words take
 
 } // namespace
 
@@ -141,19 +140,25 @@ void CurrentsPlot::addRow(std::size_t at, const WireSegment& s) {
     add(s.source.value_or(0), s.atSource ? tr("source") : tr("limit"), Role::ink, 3);
     std::sort(marks.begin(), marks.end(),
               [](const Mark& a, const Mark& b) { return a.amps < b.amps; });
-    const auto width = [](const QString& words) {
-        return Theme::now().px(kCharacter * static_cast<double>(words.size()) + 6);
+    const QFontMetricsF small(Theme::now().font(PlotTextLook().size));
+    const auto width = [&](const QString& words) {
+        return small.horizontalAdvance(words) + Theme::now().px(6);
     };
     const QString verdict = qs(weakestElementText(s));
     const double room = xAxis->coordToPixel(xAxis->range().upper) - width(verdict);
     // Words above, below where those of the last one are in the way; left of their mark where the
     // verdict at the end stands on its right.
     std::array<double, 2> taken{-1e9, -1e9};
-    for (const Mark& m : marks) {
+    for (std::size_t i = 0; i < marks.size(); ++i) {
+        const Mark& m = marks[i];
         rule(m.amps, row, kHalf, m.role, m.width);
         const double x = xAxis->coordToPixel(m.amps);
         const double wide = width(m.words);
-        const bool left = x + wide > room;
+        // Left of its mark where the next mark, or the verdict, would go through the words.
+        const bool meets =
+            i + 1 < marks.size() && x + wide > xAxis->coordToPixel(marks[i + 1].amps);
+        const double before = i > 0 ? xAxis->coordToPixel(marks[i - 1].amps) : -1e9;
+        const bool left = x + wide > room || (meets && x - wide > before);
         for (std::size_t level = 0; level < taken.size(); ++level) {
             if ((left ? x - wide : x) < taken[level])
                 continue;

@@ -55,6 +55,7 @@ ThresholdPlot::ThresholdPlot(QWidget* parent) : QCustomPlot(parent) {
         m_bands << band;
         m_bandTexts << plotText(*this, Role::muted,
                                 {.size = 11, .bold = false, .padding = {}, .ground = true});
+        m_bandTexts.back()->setLayer(QStringLiteral("overlay")); // over the thresholds' lines
     }
     m_restText = plotText(*this, Role::muted, {.size = 11, .bold = false});
     m_restText->setText(tr("at rest"));

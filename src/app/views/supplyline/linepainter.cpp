@@ -24,17 +24,33 @@ QPainterPath wirePath(const QPointF& from, const QPointF& to) {
 
 /// As much of `a · b` as fits: both, or the first alone.
 QString fitting(const QFont& font, const QString& text, double width) {
-    const QFontMetricsF metrics(font);
-    if (metrics.horizontalAdvance(text) <= width)
+    if (QFontMetricsF(font).horizontalAdvance(text) <= width)
         return text;
-    return metrics.elidedText(text.section(QStringLiteral(" · "), 0, 0), Qt::ElideRight, width);
+    return text.section(QStringLiteral(" · "), 0, 0);
 }
 
 QString elided(const QFont& font, const QString& text, double width) {
     return QFontMetricsF(font).elidedText(text, Qt::ElideRight, width);
 }
 
+/// The font, drawn narrower by up to a fifth where the text would not fit otherwise.
+QFont narrowed(QFont font, const QString& text, double width) {
+    constexpr int kNarrowest = 80; // percent
+    const double asIs = QFontMetricsF(font).horizontalAdvance(text);
+    if (asIs > width)
+        font.setStretch(std::max(kNarrowest, static_cast<int>(99 * width / asIs)));
+    return font;
+}
+
 } // namespace
+
+/// One line in the box, narrowed before it is cut.
+void LinePainter::writeFitted(const QRectF& box, const QFont& font, const QString& text) {
+    const QFont narrow = narrowed(font, text, box.width());
+    m_p.setFont(narrow);
+    write(box, Qt::AlignCenter, elided(narrow, text, box.width()));
+    m_p.setFont(font);
+}
 
 void LinePainter::write(const QRectF& box, int flags, const QString& text) {
     if (!m_scene.wordless)
@@ -278,9 +294,8 @@ void LinePainter::paintPack(std::size_t i) {
           QStringLiteral("%1 %2").arg(quantity(s.low, Unit::volt),
                                       m_scene.stops ? tr("at the stop") : tr("empty")));
     const QFont bold = theme.font(11.5, true);
-    m_p.setFont(bold);
     m_p.setPen(colour(Role::ink));
-    write(above, Qt::AlignCenter, elided(bold, s.title, above.width()));
+    writeFitted(above, bold, s.title);
 }
 
 void LinePainter::paintCard(std::size_t i) {
@@ -292,17 +307,14 @@ void LinePainter::paintCard(std::size_t i) {
     m_p.setBrush(colour(Role::card));
     m_p.drawRoundedRect(s.box, theme.px(4), theme.px(4));
     m_p.setPen(colour(Role::ink));
-    m_p.setFont(bold);
-    write(s.box.adjusted(4, theme.px(3), -4, -s.box.height() / 2), Qt::AlignCenter,
-          elided(bold, s.title, s.box.width() - 8));
+    writeFitted(s.box.adjusted(3, theme.px(3), -3, -s.box.height() / 2), bold, s.title);
     const auto& flows = m_scene.now.flows.stages;
     const bool trouble = flows.size() > i && (flows[i].state == StageState::droppingOut ||
                                               flows[i].state == StageState::passing ||
                                               flows[i].state == StageState::limiting);
     m_p.setPen(colour(trouble ? Role::stop : Role::muted));
-    m_p.setFont(small);
-    write(s.box.adjusted(2, s.box.height() / 2 - theme.px(2), -2, -theme.px(2)), Qt::AlignCenter,
-          fitting(small, s.detail, s.box.width() - 6));
+    writeFitted(s.box.adjusted(3, s.box.height() / 2 - theme.px(2), -3, -theme.px(2)), small,
+                fitting(small, s.detail, s.box.width() - 6));
 }
 
 QRectF LinePainter::grown(const QRectF& label, double wanted, std::size_t of) const {
@@ -373,11 +385,10 @@ void LinePainter::paintPill(std::size_t i) {
         QRectF(text.center().x() - wide / 2, text.top() + 1, wide, theme.px(s.compact ? 14 : 27)),
         ground);
     m_p.setPen(colour(Role::ink));
-    write(text, Qt::AlignCenter, elided(small, s.title, text.width()));
+    writeFitted(text, small, s.title);
     m_p.setPen(colour(Role::muted));
     if (!s.compact)
-        write(text.translated(0, theme.px(14)), Qt::AlignCenter,
-              elided(small, s.detail, text.width()));
+        writeFitted(text.translated(0, theme.px(14)), small, s.detail);
 }
 
 void LinePainter::paintGuard(std::size_t i) {
@@ -390,11 +401,10 @@ void LinePainter::paintGuard(std::size_t i) {
     ground.setAlphaF(0.55F);
     m_p.setBrush(ground);
     m_p.drawRoundedRect(s.box, theme.px(4), theme.px(4));
-    m_p.setFont(theme.font(11.5, true));
     m_p.setPen(colour(Role::ink));
-    write(QRectF(s.box.left() - theme.px(20), s.box.top() - theme.px(17),
-                 s.box.width() + theme.px(40), theme.px(15)),
-          Qt::AlignCenter, elided(m_p.font(), s.title, s.box.width() + theme.px(40)));
+    writeFitted(QRectF(s.box.left() - theme.px(20), s.box.top() - theme.px(17),
+                       s.box.width() + theme.px(40), theme.px(15)),
+                theme.font(11.5, true), s.title);
     m_p.setFont(theme.font(11));
     const auto threshold = [&](double v, Role role, Qt::PenStyle style, const QString& text,
                                bool below) {

@@ -53,6 +53,7 @@ class LinePainter {
     void paintLoadLabel(std::size_t i);
     void paintCallout();
     void paintCollapse();
+    void writeFitted(const QRectF& box, const QFont& font, const QString& text);
     void write(const QRectF& box, int flags, const QString& text);
     [[nodiscard]] bool isChosen(const QString& id) const {
         return m_scene.chosen == id || m_scene.lit == id;

@@ -33,12 +33,12 @@ QString stageDetail(const Stage& s, const StageFlow& f) {
     if (isSource(s.part) && f.state != StageState::limiting)
         return f.state == StageState::off ? std::holds_alternative<Panel>(s.part)
                                                 ? QStringLiteral("in the dark")
-                                                : QStringLiteral("not plugged in")
+                                                : QStringLiteral("unplugged")
                                           : quantity(f.vOut, Unit::volt) + QStringLiteral(" · ") +
                                                 quantity(f.iOut, Unit::ampere);
     if (isCharger(s.part))
         return f.state == StageState::off
-                   ? QStringLiteral("gives nothing")
+                   ? QStringLiteral("idle")
                    : QStringLiteral("%1 · %2").arg(
                          quantity(f.iOut, Unit::ampere),
                          qs(writeShare(f.vIn * f.iIn > 0 ? f.vOut * f.iOut / (f.vIn * f.iIn) : 0)));

@@ -81,7 +81,8 @@ void SupplyLineView::share() {
     m_strip->setFixedHeight(stripHeight);
     // Whole rows: none is cut through.
     const int figures = std::clamp(std::min(height() / 5, left), 1, t.ipx(140));
-    m_inspector->setFixedHeight(Inspector::heightOf(Inspector::heightOf(2) <= figures ? 2 : 1));
+    m_inspector->setFixedHeight(Inspector::heightOf(Inspector::heightOf(2) <= figures ? 2 : 1) +
+                                m_inspector->cautionHeight());
     m_curves->setVisible(curves);
     m_inspector->setVisible(!curves && !p.stages.empty() && left >= t.ipx(kLeastFigures));
     m_strip->setVisible(strip);

@@ -2,6 +2,7 @@
 // The Charging view in a real window, by keyboard and mouse.
 #include "charge/choices.hpp"
 #include "driven.hpp"
+#include "parts/chemistry.hpp"
 #include "project/build.hpp"
 #include "views/charging/chargeplot.hpp"
 #include "views/charging/chargingview.hpp"
@@ -283,6 +284,37 @@ TEST_CASE("cells that nothing fills are filled by a click, source and charger as
     CHECK_FALSE(chargersOf(d.session.project()).empty());
     CHECK_FALSE(card->isVisibleTo(&d.window));
     CHECK(d.find<QLabel>("charging.answer")->text() != "No charger");
+    d.session.undoStack().undo();
+    CHECK(d.session.project() == before);
+}
+
+TEST_CASE("in place of cells that are thrown away stand those that can be charged",
+          "[charging][fill]") {
+    Driven d;
+    REQUIRE(d.window.openExample("model-ferry-winch"));
+    d.window.showView("charging");
+    const auto settle = [&d] {
+        for (int i = 0; i < 3; ++i) {
+            d.session.waitForIdle();
+            QApplication::processEvents();
+        }
+    };
+    settle();
+    auto* card = d.find<FillCard>("fillCard");
+    REQUIRE(card->isVisibleTo(&d.window));
+    CHECK(card->choices().empty());
+    REQUIRE(card->cells().size() > 1);
+    CHECK_THAT(d.find<QLabel>("charging.why")->text().toStdString(),
+               Catch::StartsWith("These cells must not be charged"));
+    const Project before = d.session.project();
+    const CellChoice first = card->cells().front();
+    REQUIRE(first.swap.hours);
+    d.find<ChoiceRow>("fill.cells.0")->click();
+    settle();
+    const Project& after = d.session.project();
+    CHECK(canRecharge(after.pack()->cell));
+    CHECK(predictRuntime(after).hours->value() == Approx(*first.swap.hours).epsilon(1e-3));
+    CHECK_FALSE(card->choices().empty()); // and what fills them
     d.session.undoStack().undo();
     CHECK(d.session.project() == before);
 }

@@ -234,12 +234,23 @@ TEST_CASE("what does not apply says so, and a guard is one click away", "[protec
     REQUIRE_FALSE(d.session.edit("take out", p));
     d.settle();
     CHECK(d.word() == "no guard");
-    CHECK(d.find<QLabel>("rebound.none")->isVisible());
+    REQUIRE(d.find<ProtectionView>("protection")->settle());
+    d.settle();
+    // What the usual one would do stands there faintly, and the button brings that one.
+    const auto* expects = d.find<QLabel>("rebound.expects");
+    CHECK(expects->isVisible());
+    CHECK(d.rebound()->isVisible());
+    CHECK_FALSE(d.find<QLabel>("rebound.none")->isVisible());
+    CHECK_FALSE(d.find<QPushButton>("rebound.play")->isVisible());
+    const QString faint = d.rebound()->accessibleDescription();
     auto* add = d.find<QPushButton>("protection.addGuard");
     CHECK(add->isVisible());
     QTest::mouseClick(add, Qt::LeftButton);
     d.settle();
     CHECK(d.word() == "holds");
+    CHECK_FALSE(expects->isVisible());
+    CHECK(d.rebound()->graphicsEffect() == nullptr);
+    CHECK(d.rebound()->accessibleDescription() == faint);
     // No cells at all.
     REQUIRE_FALSE(d.session.openRecipe("adapter-and-buck"));
     d.settle();

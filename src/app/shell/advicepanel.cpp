@@ -16,6 +16,24 @@
 #include <algorithm>
 
 namespace sipper::app {
+namespace {
+
+/// The text, broken at its last word that fits where it is wider than the room; what is too long
+/// for the second line too is cut there.
+QString inTwoLines(const QString& text, const QFontMetrics& metrics, int room) {
+    if (metrics.horizontalAdvance(text) <= room)
+        return text;
+    qsizetype at = text.indexOf(' ');
+    for (qsizetype next = at; next > 0 && metrics.horizontalAdvance(text.left(next)) <= room;
+         next = text.indexOf(' ', next + 1))
+        at = next;
+    if (at <= 0)
+        return metrics.elidedText(text, Qt::ElideRight, room);
+    return metrics.elidedText(text.left(at), Qt::ElideRight, room) + '\n' +
+           metrics.elidedText(text.mid(at + 1), Qt::ElideRight, room);
+}
+
+} // namespace
 
 AdviceCard::AdviceCard(Session& session, const Finding& f, QWidget* parent)
     : QFrame(parent), m_session(session), m_subject(qs(f.subject)) {
@@ -43,10 +61,10 @@ AdviceCard::AdviceCard(Session& session, const Finding& f, QWidget* parent)
         return;
     auto* cure = new QWidget(this);
     auto* row = new FlowLayout(cure, t.ipx(8), t.ipx(4));
-    // A long name is cut, or it would push the whole column out of the window.
+    // A long name takes two lines, or it would push the whole column out of the window.
     const QString label = qs(f.fix->label);
     auto* button = new QPushButton(this);
-    button->setText(QFontMetrics(t.font(12.5, true)).elidedText(label, Qt::ElideRight, t.ipx(178)));
+    button->setText(inTwoLines(label, QFontMetrics(t.font(12.5, true)), t.ipx(178)));
     button->setAccessibleName(label);
     button->setObjectName(objectName() + ".cure");
     button->setProperty("accent", f.severity == Severity::stop);

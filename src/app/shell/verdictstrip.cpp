@@ -77,6 +77,37 @@ void VerdictFigure::paintEvent(QPaintEvent*) {
                Qt::AlignLeft | Qt::AlignVCenter, m_note);
 }
 
+namespace {
+
+/// A line that ends in three dots where it has no room; in less than that of a word it is left out.
+class CutLabel : public QLabel {
+  public:
+    CutLabel(double size, bool bold, Role ink, const QString& name, QWidget* parent)
+        : QLabel(parent), m_ink(ink) {
+        setObjectName(name);
+        setFont(Theme::now().font(size, bold));
+        setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    }
+
+  protected:
+    void paintEvent(QPaintEvent*) override {
+        constexpr double kLeast = 44; // px of a word
+        const QFontMetricsF metrics(font());
+        if (metrics.horizontalAdvance(text()) > width() && width() < Theme::now().px(kLeast))
+            return;
+        QPainter p(this);
+        p.setFont(font());
+        p.setPen(colour(m_ink));
+        p.drawText(rect(), Qt::AlignLeft | Qt::AlignVCenter,
+                   metrics.elidedText(text(), Qt::ElideRight, width()));
+    }
+
+  private:
+    Role m_ink;
+};
+
+} // namespace
+
 VerdictStrip::VerdictStrip(Session& session, QWidget* parent)
     : QWidget(parent), m_session(session) {
     setObjectName(QStringLiteral("verdict"));
@@ -84,12 +115,9 @@ VerdictStrip::VerdictStrip(Session& session, QWidget* parent)
     auto* row = newRow(this, 10, Margins{20, 0, 16, 0});
     m_titleBox = new QWidget(this);
     auto* title = newColumn(m_titleBox, 0, Margins{0, 10, 0, 10});
-    m_name = textLabel(m_titleBox, {},
-                       {.size = 15, .bold = true, .ink = Role::headerInk, .name = "verdict.name"});
+    m_name = new CutLabel(15, true, Role::headerInk, QStringLiteral("verdict.name"), m_titleBox);
     m_state =
-        textLabel(m_titleBox, {}, {.size = 11, .ink = Role::headerMuted, .name = "verdict.state"});
-    for (QLabel* label : {m_name, m_state})
-        label->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+        new CutLabel(11, false, Role::headerMuted, QStringLiteral("verdict.state"), m_titleBox);
     title->addWidget(m_name);
     auto* below = newRow(nullptr, 8);
     m_tabs = new VariantTabs(session, m_titleBox);

@@ -85,7 +85,9 @@ int Inspector::heightOf(int rows) {
 int Inspector::cautionHeight() const {
     if (m_caution->isHidden())
         return 0;
-    const int wide = m_caution->width();
+    // Before it was laid out once: what will be beside the title's column.
+    constexpr double kRight = 0.75;
+    const int wide = std::max(m_caution->width(), static_cast<int>(kRight * width()));
     return m_caution->heightForWidth(wide) + Theme::now().ipx(4);
 }
 

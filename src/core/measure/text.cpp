@@ -61,7 +61,7 @@ std::string checkTitle(const Project& p, const BenchCheck& c) {
     case CheckKind::reconnect:
         return name + " closes again at";
     case CheckKind::warmest:
-        return fmt::format("{}, warmest, after 20 min of “{}”", name, mode);
+        return fmt::format("{} after 20 min of “{}”", name, mode);
     case CheckKind::chargeCurrent:
         return c.light ? fmt::format("{} charges at 30 %, {:g} W/m² on the panel", name, *c.light)
                        : name + " charges at 30 %";

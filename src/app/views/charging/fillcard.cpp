@@ -3,7 +3,9 @@
 
 #include "charge/text.hpp"
 #include "parts/chemistry.hpp"
+#include "parts/figures.hpp"
 #include "project/library.hpp"
+#include "project/roles.hpp"
 #include "views/charging/choicescard.hpp"
 #include "widgets/controls.hpp"
 #include "widgets/panel.hpp"
@@ -12,14 +14,61 @@
 #include <QLabel>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <cmath>
 
 namespace sipper::app {
 namespace {
 
-constexpr double kFillName = 400; ///< px of a charger's name
+constexpr double kFillName = 400;     ///< px of a charger's name
+constexpr std::size_t kMostCells = 8; ///< that are shown in place of those that are thrown away
 
 QString sourceOf(const FillChoice& f) {
     return qs(nameOf(f.choice.source));
+}
+
+/// What the answer of the job is: of cells that can be charged their chargers, else other cells.
+struct Found {
+    std::vector<FillChoice> choices;
+    std::vector<CellChoice> cells;
+};
+
+/// Cells of the library that can be charged and run the loads: those that reach the target, or what
+/// the present ones run, the lightest first; then the others, the longest first.
+std::vector<CellChoice> chargeableCells(const Project& project, const Library& library,
+                                        const std::stop_token& stop) {
+    Library packs;
+    for (const LibraryPart& part : library.parts)
+        if (const auto* pack = std::get_if<Pack>(&part.stage.part); pack && canRecharge(pack->cell))
+            packs.parts.push_back(part);
+    std::vector<CellChoice> list;
+    for (const Swap& swap : suggestSwaps(project, packs, project.packStage()->id, stop))
+        if (swap.fits)
+            list.push_back({swap, packs.parts[swap.part]});
+    const auto target = project.brief.targetRuntime;
+    const auto key = [&](const CellChoice& c) {
+        const double hours = c.swap.hours.value_or(std::numeric_limits<double>::infinity());
+        const bool reaches = target ? hours >= target->value() : c.swap.gainHours >= 0;
+        return std::pair(!reaches, reaches ? c.swap.gramsMore : -hours);
+    };
+    std::stable_sort(list.begin(), list.end(),
+                     [&](const CellChoice& a, const CellChoice& b) { return key(a) < key(b); });
+    if (list.size() > kMostCells)
+        list.resize(kMostCells);
+    return list;
+}
+
+Found foundFor(const Project& project, const Library& library, const std::stop_token& stop) {
+    Found found;
+    const Pack* pack = project.pack();
+    if (pack && !canRecharge(pack->cell))
+        found.cells = chargeableCells(project, library, stop);
+    else
+        found.choices = fillChoices(project, library, stop);
+    return found;
+}
+
+QString more(double value, const QString& words) {
+    return (value < 0 ? QString() : QStringLiteral("+")) + words;
 }
 
 } // namespace
@@ -55,21 +104,22 @@ void FillCard::refresh() {
         return;
     }
     m_choices.clear();
+    m_cells.clear();
     m_of.reset();
     clearLayout(*m_rows);
-    m_note->setText(tr("Every charger of the library is being solved on these cells …"));
+    m_note->setText(tr("Every part of the library that could is being solved …"));
     emit answered(tr("No charger"), tr("What could fill these cells is being worked out."));
     m_session.jobs().runOnProject(
         kJob, Jobs::Priority::shown,
         [this, project = std::make_shared<const Project>(m_session.project()),
          folder = Session::partsFolder().toStdString()](const std::stop_token& stop,
                                                         const Jobs::Progress&) -> Jobs::Deliver {
-            auto found = std::make_shared<std::vector<FillChoice>>(
-                fillChoices(*project, loadLibrary(folder), stop));
+            auto found = std::make_shared<Found>(foundFor(*project, loadLibrary(folder), stop));
             if (stop.stop_requested())
                 return {};
             return [this, found, project] {
-                m_choices = std::move(*found);
+                m_choices = std::move(found->choices);
+                m_cells = std::move(found->cells);
                 m_of = *project;
                 show();
             };
@@ -79,21 +129,78 @@ void FillCard::refresh() {
 
 void FillCard::show() {
     clearLayout(*m_rows);
+    if (!m_choices.empty())
+        showChoices();
+    else if (!m_cells.empty())
+        showCells();
+    else
+        showNone();
+}
+
+void FillCard::showNone() {
     const Pack* pack = m_session.project().pack();
-    if (m_choices.empty()) {
-        const bool primary = pack && !canRecharge(pack->cell);
-        m_title->setText(primary ? tr("These cells are thrown away")
-                                 : tr("Nothing of the library fits"));
-        m_note->setText(
-            primary ? tr("They must not be charged. Swap the cells for some that can be: the line "
-                         "shows which fit (Supply line, F4), and Find a supply (Ctrl+F) what else "
-                         "would do it.")
-            : pack  ? tr("No charger of the library has these volts and this chemistry. Keep one "
-                          "of your own in the library, or take other cells.")
-                    : tr("There are no cells on the line: nothing to fill."));
-        emit answered(tr("No charger"), m_note->text());
-        return;
+    const bool primary = pack && !canRecharge(pack->cell);
+    m_title->setText(primary ? tr("These cells are thrown away")
+                             : tr("Nothing of the library fits"));
+    m_note->setText(
+        primary ? tr("No cells of the library that can be charged run these loads. Find a supply "
+                     "(Ctrl+F) looks for other regulators too.")
+        : pack  ? tr("No charger of the library has these volts and this chemistry. Keep one of "
+                      "your own in the library, or take other cells.")
+                : tr("Add cells on the supply line, and what could fill them stands here."));
+    emit answered(tr("No charger"), primary ? tr("These cells must not be charged.")
+                                    : pack  ? tr("Nothing fills these cells.")
+                                            : tr("There are no cells on the line."));
+}
+
+/// Those that are thrown away can be swapped for some that are not.
+void FillCard::showCells() {
+    m_title->setText(tr("Cells that can be charged, in the place of these"));
+    double most = 0;
+    for (const CellChoice& c : m_cells)
+        most = std::max(most, c.swap.hours.value_or(0));
+    for (std::size_t i = 0; i < m_cells.size(); ++i) {
+        const CellChoice& c = m_cells[i];
+        const Project with = withSwap(m_session.project(), m_session.project().packStage()->id,
+                                      c.part, c.swap.series);
+        const Pack& pack = *with.pack();
+        const int count = static_cast<int>(std::lround(piecesOf(pack)));
+        ChoiceRow::Look look;
+        look.nameWidth = kFillName;
+        look.name = (count > 1 ? QStringLiteral("%1 × ").arg(count) : QString()) +
+                    qs(makeOf(*with.packStage()));
+        look.hours = c.swap.hours;
+        look.figure = c.swap.hours ? QString() : tr("for ever");
+        look.note = tr("%1, %2 in parts")
+                        .arg(more(c.swap.gramsMore, quantity(c.swap.gramsMore, Unit::gram)),
+                             more(c.swap.priceMore, QString::number(c.swap.priceMore, 'f', 2)));
+        look.hint = tr("Click to take them; what fills them then stands here.");
+        auto* row = new ChoiceRow(look, most, m_list);
+        row->setObjectName(QStringLiteral("fill.cells.%1").arg(i));
+        connect(row, &QAbstractButton::clicked, this, [this, i] { takeCells(i); });
+        m_rows->addWidget(row);
     }
+    m_note->setText(tr("Each is solved with these loads; of those that run long enough the "
+                       "lightest stands on top. Find a supply (Ctrl+F) looks for other regulators "
+                       "too."));
+    const Swap& first = m_cells.front().swap;
+    emit answered(tr("No charger"),
+                  tr("These cells must not be charged: they are swapped. Of those that can be, the "
+                     "first here runs it %1.")
+                      .arg(first.hours ? hours(*first.hours) : tr("for ever")));
+}
+
+void FillCard::takeCells(std::size_t at) {
+    const CellChoice& c = m_cells[at];
+    const Project& p = m_session.project();
+    if (const auto trouble = m_session.edit(tr("take cells that can be charged"),
+                                            withSwap(p, p.packStage()->id, c.part, c.swap.series)))
+        emit refused(qs(trouble->message()));
+    else
+        refresh();
+}
+
+void FillCard::showChoices() {
     m_title->setText(tr("What could fill these cells, solved from 10 % with the device off"));
     double most = 0;
     for (const FillChoice& f : m_choices)

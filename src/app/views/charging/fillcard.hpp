@@ -1,8 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What could fill the cells that nothing fills yet: each charger and source of the library, solved
-// on this pack; a click puts both on the line.
+// on this pack; a click puts both on the line. In place of cells that must not be charged, those
+// that can be.
 #pragma once
 
+#include "improve/swaps.hpp"
 #include "search/chargerchoice.hpp"
 #include "session/session.hpp"
 
@@ -16,6 +18,12 @@ namespace sipper::app {
 /// The project with the charger and what feeds it on the line, and in its brief.
 [[nodiscard]] Project filledBy(const Project& project, const FillChoice& fill);
 
+/// Cells that can be charged, in the place of those that can't.
+struct CellChoice {
+    Swap swap;
+    LibraryPart part;
+};
+
 class FillCard : public QFrame {
     Q_OBJECT
   public:
@@ -24,6 +32,7 @@ class FillCard : public QFrame {
     void refresh();
     bool settle() { return m_session.jobs().waitForIdle(kJob); }
     [[nodiscard]] const std::vector<FillChoice>& choices() const { return m_choices; }
+    [[nodiscard]] const std::vector<CellChoice>& cells() const { return m_cells; }
 
   signals:
     void answered(const QString& word, const QString& says); ///< the head of the page
@@ -32,11 +41,16 @@ class FillCard : public QFrame {
 
   private:
     void show();
+    void showChoices();
+    void showCells();
+    void showNone();
     void take(std::size_t at);
+    void takeCells(std::size_t at);
 
     static inline const QString kJob = QStringLiteral("fill");
     Session& m_session;
     std::vector<FillChoice> m_choices;
+    std::vector<CellChoice> m_cells;
     std::optional<Project> m_of;
     QLabel* m_title;
     QLabel* m_note;

@@ -19,6 +19,7 @@
 #include "widgets/text.hpp"
 #include "widgets/viewtitle.hpp"
 
+#include <QGraphicsOpacityEffect>
 #include <QPushButton>
 #include <QVBoxLayout>
 
@@ -65,7 +66,7 @@ ProtectionView::ProtectionView(Session& session, QWidget* parent)
 }
 
 bool ProtectionView::settle() {
-    return m_faults->settle() && m_dividers->settle();
+    return m_faults->settle() && m_dividers->settle() && m_session.jobs().waitForIdle(kExpect);
 }
 
 void ProtectionView::resizeEvent(QResizeEvent* event) {
@@ -143,6 +144,10 @@ QLayout* ProtectionView::buildGuard() {
     m_rebound = new ReboundPlot(this);
     column->addWidget(m_rebound, 1);
     m_reboundNone = none(*column, QStringLiteral("rebound.none"));
+    m_reboundExpects = mutedLabel({}, this, 11.5);
+    m_reboundExpects->setObjectName(QStringLiteral("rebound.expects"));
+    m_reboundExpects->setWordWrap(true);
+    column->addWidget(m_reboundExpects);
     connect(m_play, &QPushButton::clicked, this,
             [this] { m_rebound->play(!m_rebound->playing()); });
     connect(m_rebound, &ReboundPlot::playingChanged, this,
@@ -181,6 +186,8 @@ void ProtectionView::refresh() {
                 .arg(quantity(std::get<Guard>(fresh.part).cutoff.value(), Unit::volt)));
     }
     complain(*m_complaint, {});
+    if (!now && p.pack())
+        expectGuard();
     showGuard();
     m_currents->show(m_look);
     m_faults->show(m_look);
@@ -215,19 +222,63 @@ void ProtectionView::showGuard() {
             mode != kNotFound && p.modes.size() > 1 ? qs(nameOf(p.modes[mode])) : QString();
         m_threshold->show(shown);
     }
-    const bool acts = g && g->usual.acts;
-    m_rebound->setVisible(acts);
-    m_play->setVisible(acts);
-    m_reboundNone->setVisible(!acts);
-    m_reboundNone->setText(!p.pack() ? tr("No cells: nothing comes back.")
-                           : !g      ? tr("No guard: nothing opens.")
-                                     : qs(verdict.says));
-    m_rebound->show(g);
+    showRebound(!p.pack() ? tr("No cells: nothing comes back.") : qs(verdict.says));
     std::size_t at = 0;
     for (std::size_t i = 0; i < m_look->guards.size(); ++i)
         if (m_look->guards[i].id == m_guard)
             at = i;
     m_card->show(m_look, at);
+}
+
+/// After the cut of the guard that is there; without one of the usual one, faintly. `none`: what is
+/// said where nothing opens.
+void ProtectionView::showRebound(const QString& none) {
+    const GuardAnalysis* g = guard();
+    const bool expected = !g && m_expected && m_expectedOf == m_session.project();
+    const GuardAnalysis* shown = expected ? m_expected.get() : g;
+    const bool acts = shown && shown->usual.acts;
+    m_rebound->setVisible(acts);
+    m_play->setVisible(acts && !expected);
+    m_reboundNone->setVisible(!acts);
+    m_reboundNone->setText(none);
+    m_reboundExpects->setVisible(acts && expected);
+    if (acts && expected)
+        m_reboundExpects->setText(
+            tr("Faint: so they would come back after a guard at %1, the usual depth for these "
+               "cells. There is none on the line.")
+                .arg(quantity(shown->cutoff, Unit::volt)));
+    constexpr double kFaint = 0.5;
+    auto* effect = acts && expected ? new QGraphicsOpacityEffect(m_rebound) : nullptr;
+    if (effect)
+        effect->setOpacity(kFaint);
+    m_rebound->setGraphicsEffect(effect);
+    m_rebound->show(shown);
+}
+
+/// What the usual guard would do on this line, beside the window.
+void ProtectionView::expectGuard() {
+    if (m_expectedOf == m_session.project())
+        return;
+    m_session.jobs().runOnProject(
+        kExpect, Jobs::Priority::shown,
+        [this, project = std::make_shared<const Project>(m_session.project())](
+            const std::stop_token& stop, const Jobs::Progress&) -> Jobs::Deliver {
+            const std::string pack = project->packStage()->id;
+            const Project with =
+                withStageBetween(*project, freshStage(*project, Kind::guard, pack), pack);
+            auto guards = guardsOf(with, predictRuntime(with), {});
+            if (stop.stop_requested())
+                return {};
+            auto found =
+                guards.empty() ? nullptr : std::make_shared<const GuardAnalysis>(guards.front());
+            return [this, found, project] {
+                m_expected = found;
+                m_expectedOf = *project;
+                if (m_look)
+                    showGuard();
+            };
+        },
+        this);
 }
 
 void ProtectionView::moveThreshold(bool reconnect, double volts) {

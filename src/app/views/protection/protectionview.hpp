@@ -36,6 +36,8 @@ class ProtectionView : public QWidget {
     QLayout* buildGuard();
     void refresh();
     void showGuard();
+    void showRebound(const QString& none);
+    void expectGuard();
     void moveThreshold(bool reconnect, double volts);
     [[nodiscard]] const GuardAnalysis* guard() const;
 
@@ -49,6 +51,7 @@ class ProtectionView : public QWidget {
     QLabel* m_thresholdNone;
     ReboundPlot* m_rebound;
     QLabel* m_reboundNone;
+    QLabel* m_reboundExpects;
     QPushButton* m_play;
     QBoxLayout* m_top;
     QBoxLayout* m_lower;
@@ -58,6 +61,10 @@ class ProtectionView : public QWidget {
     GuardCard* m_card;
     std::shared_ptr<const ProtectionAnalysis> m_look;
     std::string m_guard; ///< id of the guard shown
+    /// Without a guard: what the usual one would do here, and of which project that is.
+    std::shared_ptr<const GuardAnalysis> m_expected;
+    std::optional<Project> m_expectedOf;
+    static inline const QString kExpect = QStringLiteral("guard.expected");
 };
 
 } // namespace sipper::app

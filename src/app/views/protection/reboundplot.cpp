@@ -188,10 +188,12 @@ void ReboundPlot::setWalk(double share) {
                        0.6 * std::log(xAxis->range().upper / xAxis->range().lower);
     m_says->setPositionAlignment((right ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignTop);
     m_says->setTextAlignment(right ? Qt::AlignRight : Qt::AlignLeft);
-    // Under the climb, where nothing is drawn.
+    // Under the climb, where nothing is drawn; over the line of the cut.
+    constexpr double kTwoLines = 0.2; // of the axis
+    const double size = yAxis->range().size();
     m_says->position->setCoords(point.seconds * (right ? 0.9 : 1.1),
-                                (m_off->point1->value() + m_turnVolts) / 2 +
-                                    0.06 * yAxis->range().size());
+                                std::max((m_off->point1->value() + m_turnVolts) / 2 + 0.06 * size,
+                                         m_off->point1->value() + kTwoLines * size));
     replot(rpQueuedReplot);
 }
 

@@ -151,9 +151,21 @@ void ThresholdPlot::show(const Shown& shown) {
     // Where the working line ends, left of its fall: nothing else is drawn there.
     m_workingText->setVisible(!works.isEmpty());
     if (!works.isEmpty()) {
-        m_workingText->setPositionAlignment(Qt::AlignRight | Qt::AlignVCenter);
+        qsizetype end = works.size() - 1; // or where it leaves the plot
+        while (end > 0 && working[end] < yAxis->range().lower)
+            --end;
+        // Where it falls slowly it would run through the words: then they stand under it.
+        const auto before = m_working->data()->findBegin(works[end] + 0.06);
+        const bool slow = before != m_working->data()->constEnd() &&
+                          std::abs(before->value - working[end]) < 0.15 * room;
+        const double under = working[end] - 0.03 * room;
+        if (slow && yAxis->range().lower > under - 0.14 * room)
+            yAxis->setRangeLower(under - 0.14 * room);
+        m_workingText->setPositionAlignment(Qt::AlignRight |
+                                            (slow ? Qt::AlignTop : Qt::AlignVCenter));
         m_workingText->position->setCoords(
-            works.back() + 0.02, std::max(working.back(), yAxis->range().lower + 0.06 * room));
+            works[end] + 0.02,
+            slow ? under : std::max(working[end], yAxis->range().lower + 0.06 * room));
     }
     showThresholds();
 }

@@ -59,8 +59,14 @@ Error outOfRange(const std::string& where, double found, Unit unit, const std::s
     return Error{"range", where, writeQuantity(found, unit), expected, ""};
 }
 
+std::vector<Finding> stopsOf(const Project& p) {
+    std::vector<Finding> findings = analyseQuick(p, {.bench = false}).findings;
+    std::erase_if(findings, [](const Finding& f) { return f.severity != Severity::stop; });
+    return findings;
+}
+
 bool hasStopFinding(const Project& p) {
-    return countOf(analyseQuick(p, {.bench = false}).findings, Severity::stop) > 0;
+    return !stopsOf(p).empty();
 }
 
 /// A supply to be opened, with what it is best at.
@@ -97,7 +103,6 @@ std::optional<WishPick> firstWithoutStop(const std::string& name,
         if (!made)
             continue;
         made->name = name;
-        made->bad = hasStopFinding(made->project);
         if (!made->bad) {
             taken.push_back(i);
             return made;
@@ -239,6 +244,24 @@ Project withPathOf(const Library& library, const Project& supply) {
     return p;
 }
 
+/// The supply with the fixes of its stops, as long as each leaves fewer; nothing where one stays.
+std::optional<Project> fixed(Project p) {
+    std::vector<Finding> stops = stopsOf(p);
+    while (!stops.empty()) {
+        const auto with = std::find_if(stops.begin(), stops.end(),
+                                       [](const Finding& f) { return f.fix.has_value(); });
+        if (with == stops.end())
+            return {};
+        Project after = with->fix->apply(p);
+        std::vector<Finding> left = stopsOf(after);
+        if (left.size() >= stops.size())
+            return {};
+        p = std::move(after);
+        stops = std::move(left);
+    }
+    return p;
+}
+
 /// Over the weight or price that the brief allows, charger, fuse and path counted in? A socket or
 /// an adapter stays where it is.
 bool pastLimits(const Project& supply) {
@@ -281,14 +304,18 @@ std::optional<WishPick> builtOf(const Project& base, const Library& library,
             pick.says += ", each cell watched by a balance board";
         }
         // What is always on keeps a charge from its end: on a power path it hangs on the source.
-        if (hasStopFinding(supply))
-            if (Project path = withPathOf(library, supply); !hasStopFinding(path)) {
-                supply = std::move(path);
+        pick.bad = hasStopFinding(supply);
+        if (pick.bad)
+            if (auto path = fixed(withPathOf(library, supply))) {
+                supply = std::move(*path);
                 pick.says += ", on a power path";
+                pick.bad = false;
             }
     }
     if (pastLimits(supply))
         return {};
+    if (!charged)
+        pick.bad = hasStopFinding(supply);
     // A power path drops a little: the hours are those of what is opened.
     if (charged)
         if (const Runtime run = predictRuntime(supply); run.hours)
@@ -381,6 +408,7 @@ std::vector<WishPick> picksOf(const std::vector<ExternalSupply>& tied) {
         WishPick pick;
         pick.says = tied[i].says;
         pick.project = tied[i].project;
+        pick.bad = hasStopFinding(pick.project);
         return pick;
     };
     std::vector<std::size_t> taken;

@@ -237,6 +237,23 @@ TEST_CASE("a wish from a socket comes with socket, charger and fuse", "[wish][re
     }
 }
 
+TEST_CASE("what a stop of a found supply would need is done before it is shown", "[wish][refill]") {
+    // Device and charger together are more than a plain socket gives, and what is always on keeps
+    // a charge from its end: a power path and a limit at the charger's input mend both.
+    SupplyRequest wish = wishOf(RequestedSource::socket, 5, 0.2, 8);
+    wish.needs.push_back({3.3, 0.08});
+    wish.needs.push_back({12, 0.1});
+    const auto got = proposeSupplies(wish, loadLibrary(), {});
+    REQUIRE(got);
+    CHECK(got.value().variants == 3);
+    for (std::size_t v = 0; v < got.value().variants; ++v) {
+        const Project p = variantProject(got.value().document, v);
+        INFO(got.value().says);
+        CHECK(countOf(analyseQuick(p, {.bench = false}).findings, Severity::stop) == 0);
+        CHECK(predictRuntime(p).hours->value() >= 8);
+    }
+}
+
 TEST_CASE("a wish's weight and price hold with the charger in them", "[wish][refill]") {
     SupplyRequest wish = wishOf(RequestedSource::socket, 5, 0.3, 5);
     const auto free = proposeSupplies(wish, wishLibrary(), {});

@@ -22,6 +22,20 @@ TEST_CASE("a supply is found, chosen and taken as a variant by keyboard", "[find
     REQUIRE(view->found());
     const Search& s = *view->found();
     REQUIRE_FALSE(s.shortList.empty());
+    // Every point is on the axes; near the short list, the short list is.
+    const auto* plot = d.find<QCustomPlot>("find.plot");
+    const auto shown = [&](const Candidate& c) {
+        return plot->xAxis->range().contains(c.grams) && plot->yAxis->range().contains(c.hours);
+    };
+    CHECK(std::all_of(s.feasible.begin(), s.feasible.end(), shown));
+    auto* near = d.find<QPushButton>("find.near");
+    const double wide = plot->xAxis->range().upper;
+    near->click();
+    CHECK(plot->xAxis->range().upper <= wide);
+    for (const std::size_t i : s.shortList)
+        CHECK(shown(s.feasible[i]));
+    near->click();
+    CHECK(plot->xAxis->range().upper == wide);
     auto* list = d.find<QTableWidget>("find.list");
     REQUIRE(list->rowCount() == static_cast<int>(s.shortList.size()));
     list->setFocus();

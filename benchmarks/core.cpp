@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // One operating point, one full runtime with ledger, a range and the swaps of a stage. (The runtime
 // against its peers: runtime.cpp.)
+#include "explain/sweep.hpp"
 #include "improve/swaps.hpp"
 #include "project/file.hpp"
 #include "runtime/operatingsweep.hpp"
@@ -50,6 +51,36 @@ void runtimeWithLedger(benchmark::State& state) {
     state.SetLabel(p.name);
 }
 
+constexpr const char* kSwept = "/loads/eye/draws/lamp/current_a";
+constexpr double kSweptFrom = 0.1;
+constexpr double kSweptTo = 0.5;
+
+/// 41 points of one figure with their breaks to a ten-thousandth of the span ...
+void sweepWithBreaks(benchmark::State& state) {
+    const Project p = projectAt(2);
+    SweepOptions ask;
+    ask.from = kSweptFrom;
+    ask.to = kSweptTo;
+    ask.keys = {SweepKey::runtimeHours};
+    std::size_t breaks = 0;
+    for (auto _ : state)
+        breaks = sweepOf(p, kSwept, ask).value().breaks.size();
+    state.counters["breaks"] = static_cast<double>(breaks);
+}
+
+/// ... beside a plain loop of 4 100 runs, whose resolution is still the coarser.
+void sweepByPlainLoop(benchmark::State& state) {
+    constexpr std::size_t kRuns = 4100;
+    const Project p = projectAt(2);
+    const FieldEdit edit(p, fieldAt(p, kSwept).value());
+    for (auto _ : state)
+        twoThreadFor(kRuns, [&](std::size_t i) {
+            const double share = static_cast<double>(i) / (kRuns - 1);
+            const auto at = edit.with(kSweptFrom + (kSweptTo - kSweptFrom) * share);
+            benchmark::DoNotOptimize(predictRuntime(at.value()).hours);
+        });
+}
+
 void surveyOfACharge(benchmark::State& state) {
     const Project p = projectAt(state.range(0));
     for (auto _ : state)
@@ -91,6 +122,8 @@ BENCHMARK(swapsInFullSteps)->DenseRange(0, 1)->Unit(benchmark::kMillisecond);
 BENCHMARK(operatingPoint)->DenseRange(0, 2)->Unit(benchmark::kMicrosecond);
 BENCHMARK(surveyOfACharge)->DenseRange(0, 2)->Unit(benchmark::kMillisecond);
 BENCHMARK(runtimeWithLedger)->DenseRange(0, 2)->Unit(benchmark::kMillisecond);
+BENCHMARK(sweepWithBreaks)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK(sweepByPlainLoop)->Unit(benchmark::kMillisecond)->UseRealTime();
 BENCHMARK(rangeOf400Builds)->DenseRange(0, 2)->Unit(benchmark::kMillisecond)->UseRealTime();
 
 } // namespace

@@ -60,6 +60,11 @@ struct Asked {
     std::size_t timeColumn = 0; ///< from 1; 0: to be found
     std::size_t currentColumn = 0;
     std::string sum;
+    std::string field; ///< a pointer with ids
+    std::string sweepTo;
+    std::size_t points = 41;
+    bool logarithmic = false;
+    std::vector<std::string> show;
     std::vector<std::string> arguments;
 };
 
@@ -122,5 +127,6 @@ extern const Command kSchema;
 extern const Command kKinds;
 extern const Command kFind;
 extern const Command kWish;
+extern const Command kSweep;
 
 } // namespace sipper::cli

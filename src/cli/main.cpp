@@ -50,7 +50,7 @@ int main(int argc, char** argv) {
     app.set_version_flag("--version", "sipper-cli " SIPPER_VERSION);
     const std::array commands{kRuntime, kOperate, kCheck,     kLevers,    kCompare, kCharge, kSun,
                               kProtect, kBench,   kDischarge, kCalibrate, kReport,  kTrace,  kSum,
-                              kTidy,    kSchema,  kKinds,     kFind,      kWish};
+                              kTidy,    kSchema,  kKinds,     kFind,      kWish,    kSweep};
     Asked asked;
     std::string names;
     for (const Command& command : commands) {

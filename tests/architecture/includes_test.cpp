@@ -35,9 +35,9 @@ std::ptrdiff_t rankIn(const std::vector<std::string>& order, const std::string& 
 }
 
 const std::vector<std::string> kCore{
-    "base",     "quantity", "parts",       "project", "trace",   "line",       "runtime", "charge",
-    "improve",  "solar",    "calculators", "protect", "measure", "inventory",  "advice",  "text",
-    "analysis", "search",   "request",     "sheet",   "compare", "instruments"};
+    "base",     "quantity", "parts",       "project", "trace",   "line",        "runtime", "charge",
+    "improve",  "solar",    "calculators", "protect", "measure", "inventory",   "advice",  "text",
+    "analysis", "search",   "request",     "sheet",   "compare", "instruments", "explain"};
 
 } // namespace
 

@@ -628,6 +628,7 @@ TEST_CASE("every option of every command is taken and answered", "[cli][options]
     two = withVariantNamed(two, 1, "Other");
     REQUIRE_FALSE(saveProject(folder.file("two.sipper"), two));
     const std::string other = out("two.sipper");
+    const std::string lampSpan = " /loads/lamp/draws/lit/current_a --show runtime_h";
     struct Row {
         const char* command;
         const char* option;
@@ -692,6 +693,17 @@ TEST_CASE("every option of every command is taken and answered", "[cli][options]
          {"charge", "--choices", lantern + " --choices"},
          {"find", "--all", lantern + " --cells nickel-cobalt-18650-3.0 --all"},
          {"find", "--advise-all", lantern + " --cells nickel-cobalt-18650-3.0 --advise-all"},
+         {"sweep", "--variant",
+          other + " /stages/boost5/set_v --from 5 --to 5.2 --points 2 --show price "
+                  "--variant Other"},
+         {"sweep", "--from", lantern + lampSpan + " --from '10 mA' --to 0.2"},
+         {"sweep", "--to", lantern + lampSpan + " --from 0.01 --to '200 mA'"},
+         {"sweep", "--points", lantern + lampSpan + " --from 0.01 --to 0.2 --points 3"},
+         {"sweep", "--log", lantern + lampSpan + " --from 0.01 --to 0.2 --log"},
+         {"sweep", "--show",
+          lantern + lampSpan + " --from 0.01 --to 0.2 --points 3 --show worst_a price"},
+         {"sweep", "--output",
+          lantern + lampSpan + " --from 0.01 --to 0.2 --output " + out("s.svg")},
          {"wish", "--need", "--need '12 V at 20 W'"},
          {"wish", "--hours", "--need '5 V at 0.2 A' --hours '3 h'"},
          {"wish", "--from", "--need '5 V at 0.2 A' --from socket"},
@@ -721,6 +733,7 @@ TEST_CASE("every option of every command is taken and answered", "[cli][options]
         {"kinds", ""},
         {"find", lantern + " --cells nickel-cobalt-18650-3.0"},
         {"wish", "--need '5 V at 0.2 A'"},
+        {"sweep", lantern + lampSpan + " --from 0.01 --to 0.2"},
         {"tidy", lantern},
         {"schema", ""}};
     for (const auto& [command, arguments] : plain) {
@@ -833,4 +846,52 @@ TEST_CASE("where a run was to end is not asked of totals", "[cli]") {
     const Ran r = run("discharge --totals --cut 3 " + totals);
     CHECK(r.exit == 2);
     CHECK_THAT(r.err, Catch::Contains("--cut") && Catch::Contains("a log"));
+}
+
+TEST_CASE("a sweep by command line has the keys of the contract, and says what it can't read",
+          "[cli][sweep]") {
+    const test::Folder folder;
+    const std::string file = quoted(test::file("reference/stall-lantern.sipper"));
+    const std::string lamp = " /loads/lamp/draws/lit/current_a";
+    const Json all = Json::parse(
+        run("sweep " + file + lamp + " --from '400 mA' --to 2000 --points 3 --json").out);
+    CHECK(all["field"] == "/loads/lamp/draws/lit/current_a");
+    CHECK(all["unit"] == "A");
+    CHECK(all["now"] == 0.42);
+    REQUIRE(all["points"].size() == 3);
+    for (const char* key : {"x", "runtime_h", "ended_by", "worst_a", "mean_pack_w", "mass_g",
+                            "price", "refill_h", "stop", "care"})
+        CHECK(all["points"][0].contains(key));
+    CHECK(all["points"][2].contains("refused"));
+    const Json one = Json::parse(run("runtime " + file + " --no-range --json").out);
+    const Json now = Json::parse(
+        run("sweep " + file + lamp + " --from 0.42 --to 0.5 --points 2 --show worst_a --json").out);
+    CHECK(now["points"][0]["runtime_h"] == one["runtime_h"]);
+    CHECK(now["points"][0]["ended_by"] == one["ended_by"]);
+    CHECK(now["points"][0]["worst_a"] == one["worst"]["pack_current_a"]);
+    CHECK_FALSE(now["points"][0].contains("price"));
+    // As files.
+    CHECK(run("sweep " + file + lamp + " --from 0.1 --to 0.5 --show price -o " +
+              quoted(folder.file("s.csv")))
+              .exit == 0);
+    std::ifstream csv(folder.file("s.csv"));
+    std::string head;
+    std::getline(csv, head);
+    CHECK_THAT(head, Catch::StartsWith("x,ended_at"));
+    const struct {
+        std::string arguments;
+        const char* says;
+    } bad[] = {{lamp + "x --from 0 --to 1", "current_a"},
+               {lamp + " --from 1 --to 1", "--to"},
+               {lamp + " --from here --to 1", "--from"},
+               {lamp + " --from 0 --to 1 --log", "--from"},
+               {lamp + " --from 0 --to 1 --points 1", "--points"},
+               {lamp + " --from 0 --to 1 --show colour", "--show"},
+               {lamp + " --from 0 --to 1 -o s.txt", "--output"}};
+    for (const auto& b : bad) {
+        const Ran r = run("sweep " + file + b.arguments);
+        INFO(b.arguments << ": " << r.err);
+        CHECK(r.exit == 2);
+        CHECK_THAT(r.err, Catch::Contains(b.says));
+    }
 }

@@ -95,18 +95,17 @@ Json numberOrNull(const std::optional<double>& v) {
     return v ? Json(*v) : Json();
 }
 
-/// One field, quoted by the library that reads such files too.
-void addField(std::string& out, const std::string& text, bool last) {
-    std::string quoted(csv_write(nullptr, 0, text.data(), text.size()), '\0');
-    csv_write(quoted.data(), quoted.size(), text.data(), text.size());
-    out += quoted + (last ? "\r\n" : ",");
-}
-
 std::string figureText(const std::optional<double>& v) {
     return v ? fmt::format("{:.10g}", *v) : std::string();
 }
 
 } // namespace
+
+void appendCsvField(std::string& out, std::string_view text, bool last) {
+    std::string quoted(csv_write(nullptr, 0, text.data(), text.size()), '\0');
+    csv_write(quoted.data(), quoted.size(), text.data(), text.size());
+    out += quoted + (last ? "\r\n" : ",");
+}
 
 std::string escaped(std::string_view text) {
     std::string out;
@@ -182,14 +181,14 @@ std::string htmlText(const Project& project, const Sheet& sheet) {
 std::string csvText(const Sheet& sheet) {
     std::string out = "count,unit,name,figures,mass_g,price,have,id\r\n";
     for (const SheetPart& part : sheet.parts) {
-        addField(out, fmt::format("{:.10g}", part.count), false);
-        addField(out, part.metres ? "m" : "piece", false);
-        addField(out, part.name, false);
-        addField(out, part.figures, false);
-        addField(out, figureText(part.grams), false);
-        addField(out, figureText(part.price), false);
-        addField(out, part.have ? "yes" : "no", false);
-        addField(out, part.key, true);
+        appendCsvField(out, fmt::format("{:.10g}", part.count), false);
+        appendCsvField(out, part.metres ? "m" : "piece", false);
+        appendCsvField(out, part.name, false);
+        appendCsvField(out, part.figures, false);
+        appendCsvField(out, figureText(part.grams), false);
+        appendCsvField(out, figureText(part.price), false);
+        appendCsvField(out, part.have ? "yes" : "no", false);
+        appendCsvField(out, part.key, true);
     }
     return out;
 }

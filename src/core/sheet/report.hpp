@@ -11,6 +11,8 @@ namespace sipper {
 [[nodiscard]] std::string htmlText(const Project& project, const Sheet& sheet);
 /// The list to buy: UTF-8, a header, dots in decimals (RFC 4180).
 [[nodiscard]] std::string csvText(const Sheet& sheet);
+/// A field of a row of CSV, quoted where it must be (RFC 4180); `last` ends the row.
+void appendCsvField(std::string& out, std::string_view text, bool last);
 /// Everything on the sheet as data.
 [[nodiscard]] Json sheetJson(const Sheet& sheet);
 

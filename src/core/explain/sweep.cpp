@@ -212,10 +212,17 @@ class Sweeper {
     double m_close;
 };
 
-/// Where it is looked at: evenly, or each whole number once where there are no more than points.
+/// Where it is looked at: evenly; each whole number once, as long as they are not too many.
 std::vector<double> placesOf(const FieldPlace& place, const SweepOptions& ask) {
     std::vector<double> list;
     const Axis axis{ask.logarithmic};
+    const double first = std::ceil(ask.from);
+    const double last = std::floor(ask.to);
+    if (place.whole() && last - first < static_cast<double>(kMostSweepPoints)) {
+        for (double x = first; x <= last; ++x)
+            list.push_back(x);
+        return list;
+    }
     const double a = axis.at(ask.from);
     const double b = axis.at(ask.to);
     for (std::size_t i = 0; i < ask.points; ++i) {
@@ -273,6 +280,9 @@ Outcome<Sweep> sweepOf(const Project& project, std::string_view field, const Swe
         std::swap(rising.from, rising.to);
     const Sweeper sweeper(project, out.field, rising, stop);
     const std::vector<double> places = placesOf(out.field, rising);
+    if (places.size() < 2)
+        return Error{"range", "--to", writeExact(ask.to, out.field.facts.unit),
+                     "two whole numbers at least between --from and --to", ""};
     out.points.resize(places.size());
     pieces(places.size(), [&](std::size_t i) {
         if (!stop.stop_requested())

@@ -15,7 +15,7 @@ namespace {
 constexpr double kWide = 640;
 constexpr double kHigh = 320;
 constexpr double kLeft = 64;
-constexpr double kRight = 20;
+constexpr double kRight = 40;
 constexpr double kTop = 34;
 constexpr double kBottom = 46;
 constexpr int kTicks = 4;
@@ -56,7 +56,8 @@ void addAxes(Drawing& d, const Sweep& sweep, const Frame& frame) {
         const double hours = frame.most * share;
         d.lines.push_back(
             {{{kLeft, frame.y(hours)}, {kWide - kRight, frame.y(hours)}}, Ink::hairline, 1, false});
-        d.texts.push_back(textAt(kLeft - 32, frame.y(hours) + 4, writeHours(hours)));
+        d.texts.push_back(textAt(kLeft - 32, frame.y(hours) + 4,
+                                 hours > 0 ? writeHours(hours) : std::string("0 h")));
         const double x = frame.logarithmic ? frame.low * std::pow(frame.high / frame.low, share)
                                            : frame.low + (frame.high - frame.low) * share;
         d.texts.push_back(

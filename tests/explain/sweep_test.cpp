@@ -222,4 +222,12 @@ TEST_CASE("a sweep as a list and as a picture says what its points say", "[sweep
         }
     CHECK(std::any_of(drawing.texts.begin(), drawing.texts.end(),
                       [](const DrawnText& t) { return t.text == "now 230 mA"; }));
+    // Of counts a dot each, and their numbers.
+    const auto counted = sweepOf(p, "/stages/cells/parallel", spanOf(1, 6, 41));
+    REQUIRE(counted);
+    const Drawing dots = sweepDrawing(counted.value(), false);
+    CHECK(dots.boxes.size() == 6);
+    for (const char* count : {"1", "2", "3", "4", "5", "6"})
+        CHECK(std::any_of(dots.texts.begin(), dots.texts.end(),
+                          [&](const DrawnText& t) { return t.text == count; }));
 }

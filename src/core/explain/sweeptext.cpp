@@ -19,6 +19,8 @@ constexpr double kRight = 40;
 constexpr double kTop = 34;
 constexpr double kBottom = 46;
 constexpr int kTicks = 4;
+constexpr std::size_t kMostCounts = 16; ///< whole numbers that are written at the axis
+constexpr double kDot = 7;
 
 std::string plainNumber(const std::optional<double>& value) {
     return value ? fmt::format("{:.10g}", *value) : std::string();
@@ -58,16 +60,57 @@ void addAxes(Drawing& d, const Sweep& sweep, const Frame& frame) {
             {{{kLeft, frame.y(hours)}, {kWide - kRight, frame.y(hours)}}, Ink::hairline, 1, false});
         d.texts.push_back(textAt(kLeft - 32, frame.y(hours) + 4,
                                  hours > 0 ? writeHours(hours) : std::string("0 h")));
+        if (sweep.field.whole())
+            continue;
         const double x = frame.logarithmic ? frame.low * std::pow(frame.high / frame.low, share)
                                            : frame.low + (frame.high - frame.low) * share;
         d.texts.push_back(
             textAt(frame.x(x), kHigh - kBottom + 18, writeQuantity(x, sweep.field.facts.unit)));
     }
+    // Of whole numbers those that were tried.
+    const std::size_t each = sweep.points.size() / kMostCounts + 1;
+    for (std::size_t i = 0; sweep.field.whole() && i < sweep.points.size(); i += each)
+        d.texts.push_back(textAt(frame.x(sweep.points[i].x), kHigh - kBottom + 18,
+                                 fmt::format("{:g}", sweep.points[i].x)));
     d.texts.push_back(textAt(kWide / 2, kHigh - 8, sweep.field.says, Ink::ink));
     DrawnText title = textAt(kLeft, 18, "Runs for, over " + sweep.field.says, Ink::ink, true);
     title.bold = true;
     title.size = 13;
     d.texts.push_back(title);
+}
+
+/// Hours as a line, parted where there is nothing and at a jump; breaks as upright lines.
+void addCurve(Drawing& d, const Sweep& sweep, const Frame& frame) {
+    for (const SweepBreak& b : sweep.breaks)
+        d.lines.push_back({{{frame.x(b.x), kTop}, {frame.x(b.x), kHigh - kBottom}},
+                           b.what == "hours" ? Ink::muted : Ink::stop,
+                           1,
+                           true});
+    DrawnLine line;
+    const auto part = [&] {
+        if (line.points.size() > 1)
+            d.lines.push_back(line);
+        line.points.clear();
+    };
+    for (std::size_t i = 0; i < sweep.points.size(); ++i) {
+        const SweepPoint& p = sweep.points[i];
+        const auto jumps = [&](const SweepBreak& b) {
+            return b.what == "hours" && i > 0 && b.x > sweep.points[i - 1].x && b.x <= p.x;
+        };
+        if (!p.hours || std::any_of(sweep.breaks.begin(), sweep.breaks.end(), jumps))
+            part();
+        if (p.hours)
+            line.points.emplace_back(frame.x(p.x), frame.y(*p.hours));
+    }
+    part();
+}
+
+/// Of whole numbers a dot each: nothing lies between.
+void addDots(Drawing& d, const Sweep& sweep, const Frame& frame) {
+    for (const SweepPoint& p : sweep.points)
+        if (p.hours)
+            d.boxes.push_back({frame.x(p.x) - kDot / 2, frame.y(*p.hours) - kDot / 2, kDot, kDot,
+                               kDot / 2, Ink::copper, Ink::copper, 1});
 }
 
 } // namespace
@@ -127,32 +170,7 @@ Drawing sweepDrawing(const Sweep& sweep, bool logarithmic) {
         frame.most = std::max(frame.most, p.hours.value_or(0));
     frame.most = frame.most > 0 ? frame.most * 1.1 : 1;
     addAxes(d, sweep, frame);
-    for (const SweepBreak& b : sweep.breaks)
-        d.lines.push_back({{{frame.x(b.x), kTop}, {frame.x(b.x), kHigh - kBottom}},
-                           b.what == "hours" ? Ink::muted : Ink::stop,
-                           1,
-                           true});
-    // Parted where there is nothing, and at a jump.
-    DrawnLine line;
-    const auto part = [&] {
-        if (line.points.size() > 1)
-            d.lines.push_back(line);
-        line.points.clear();
-    };
-    for (std::size_t i = 0; i < sweep.points.size(); ++i) {
-        const SweepPoint& p = sweep.points[i];
-        if (!p.hours) {
-            part();
-            continue;
-        }
-        const auto jumps = [&](const SweepBreak& b) {
-            return b.what == "hours" && i > 0 && b.x > sweep.points[i - 1].x && b.x <= p.x;
-        };
-        if (std::any_of(sweep.breaks.begin(), sweep.breaks.end(), jumps))
-            part();
-        line.points.emplace_back(frame.x(p.x), frame.y(*p.hours));
-    }
-    part();
+    sweep.field.whole() ? addDots(d, sweep, frame) : addCurve(d, sweep, frame);
     if (const auto now = sweep.field.now; now && *now >= frame.low && *now <= frame.high) {
         d.lines.push_back(
             {{{frame.x(*now), kTop}, {frame.x(*now), kHigh - kBottom}}, Ink::charge, 1.5, false});

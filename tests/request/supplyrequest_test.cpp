@@ -3,6 +3,7 @@
 #include "analysis/analysis.hpp"
 #include "charge/charge.hpp"
 #include "project/variants.hpp"
+#include "quantity/write.hpp"
 #include "protect/currents.hpp"
 #include "request/conversion.hpp"
 #include "request/externalsupply.hpp"
@@ -251,6 +252,12 @@ TEST_CASE("what a stop of a found supply would need is done before it is shown",
         INFO(got.value().says);
         CHECK(countOf(analyseQuick(p, {.bench = false}).findings, Severity::stop) == 0);
         CHECK(predictRuntime(p).hours->value() >= 8);
+        // The hours to full that the line says are those of what is opened.
+        const auto charge = refillOf(p);
+        REQUIRE(charge);
+        REQUIRE(charge->hoursToFull);
+        CHECK_THAT(got.value().says,
+                   Catch::Contains("from a socket in " + writeHours(*charge->hoursToFull)));
     }
 }
 

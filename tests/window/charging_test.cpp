@@ -4,6 +4,7 @@
 #include "driven.hpp"
 #include "parts/chemistry.hpp"
 #include "project/build.hpp"
+#include "protect/rebound.hpp"
 #include "views/charging/chargeplot.hpp"
 #include "views/charging/chargingview.hpp"
 #include "views/charging/choicescard.hpp"
@@ -308,12 +309,18 @@ TEST_CASE("in place of cells that are thrown away stand those that can be charge
                Catch::StartsWith("These cells must not be charged"));
     const Project before = d.session.project();
     const CellChoice first = card->cells().front();
-    REQUIRE(first.swap.hours);
+    REQUIRE(first.hours);
     d.find<ChoiceRow>("fill.cells.0")->click();
     settle();
     const Project& after = d.session.project();
     CHECK(canRecharge(after.pack()->cell));
-    CHECK(predictRuntime(after).hours->value() == Approx(*first.swap.hours).epsilon(1e-3));
+    // Cells that can be charged can be ruined: they come with a guard at their own volts.
+    const auto guards = guardsOf(after, predictRuntime(after), {});
+    REQUIRE_FALSE(guards.empty());
+    CHECK(guards.front().cutoff ==
+          Approx(after.pack()->series *
+                 policyCutoff(after.pack()->cell.chemistry, CellCare::balanced)));
+    CHECK(predictRuntime(after).hours->value() == Approx(*first.hours).epsilon(1e-3));
     CHECK_FALSE(card->choices().empty()); // and what fills them
     d.session.undoStack().undo();
     CHECK(d.session.project() == before);

@@ -33,6 +33,7 @@ constexpr double kMostAmps = 20;
 constexpr double kLeastHours = 0.01;
 constexpr double kMostHours = 87600;
 constexpr double kWishLogic = 4.9;     ///< V: what takes less is logic
+constexpr double kOnTarget = 1e-6;     ///< of the hours asked for, that rounding may take
 constexpr std::size_t kWishTries = 24; ///< of one kind, to find one with nothing to mend
 constexpr double kNoMore = 2;          ///< times the least weight and price, for the one that lasts
 constexpr double kWishLatitude = 50;   ///< degrees, until somebody says
@@ -211,14 +212,17 @@ std::string cellsText(const Project& supply) {
 }
 
 /// By what and how fast the supply is filled; empty where it is not.
-std::string refillText(const Candidate& c) {
+std::string refillText(const Candidate& c, const Project& supply) {
     if (!c.refill)
         return {};
-    return fmt::format(", filled {}{}",
-                       c.refill->by == "sun"       ? "by the sun"
-                       : c.refill->by == "adapter" ? "from an adapter"
-                                                   : "from a " + c.refill->by,
-                       c.refill->hours ? " in " + writeHours(*c.refill->hours) : std::string());
+    if (c.refill->by == "sun")
+        return ", filled by the sun";
+    const auto charge = refillOf(supply);
+    const auto hours = charge && charge->hoursToFull ? charge->hoursToFull
+                       : charge                      ? charge->offHoursToFull
+                                                     : std::nullopt;
+    return fmt::format(", filled from {} {}{}", c.refill->by == "adapter" ? "an" : "a",
+                       c.refill->by, hours ? " in " + writeHours(*hours) : std::string());
 }
 
 /// The supply with what hangs on its cells on a path from the charger's source, of the library's
@@ -289,9 +293,9 @@ std::optional<WishPick> builtOf(const Project& base, const Library& library,
     if (ask.charged && !charged)
         return {};
     pick.hours = c.hours;
-    pick.says = cellsText(supply) + (charged ? refillText(c) : std::string());
+    std::string more; // behind the cells and what fills them
     if (crowded(c))
-        pick.says += ", many cells to throw away";
+        more += ", many cells to throw away";
     if (!charged) {
         supply.brief.refilledBy = {"swap"};
     } else {
@@ -301,14 +305,17 @@ std::optional<WishPick> builtOf(const Project& base, const Library& library,
             pack.series > 1 && !pack.cellMonitor.value_or(false) &&
             isRechargeableLithium(pack.cell.chemistry)) {
             pack.cellMonitor = true;
-            pick.says += ", each cell watched by a balance board";
+            more += ", each cell watched by a balance board";
         }
         // What is always on keeps a charge from its end: on a power path it hangs on the source.
         pick.bad = hasStopFinding(supply);
         if (pick.bad)
             if (auto path = fixed(withPathOf(library, supply))) {
                 supply = std::move(*path);
-                pick.says += ", on a power path";
+                if (std::any_of(supply.stages.begin(), supply.stages.end(), [](const Stage& stage) {
+                        return std::holds_alternative<Select>(stage.part);
+                    }))
+                    more += ", on a power path";
                 pick.bad = false;
             }
     }
@@ -316,10 +323,14 @@ std::optional<WishPick> builtOf(const Project& base, const Library& library,
         return {};
     if (!charged)
         pick.bad = hasStopFinding(supply);
-    // A power path drops a little: the hours are those of what is opened.
+    // Path and fixes cost a little: what is said is said of what is opened.
     if (charged)
         if (const Runtime run = predictRuntime(supply); run.hours)
             pick.hours = run.hours->value();
+    const auto target = supply.brief.targetRuntime;
+    if (target && pick.hours && *pick.hours < target->value() * (1 - kOnTarget))
+        return {};
+    pick.says = cellsText(supply) + (charged ? refillText(c, supply) : std::string()) + more;
     return pick;
 }
 

@@ -3,6 +3,7 @@
 
 #include "base/tolerance.hpp"
 #include "charge/charge.hpp"
+#include "improve/swaps.hpp"
 #include "line/sources.hpp"
 #include "parts/chemistry.hpp"
 #include "parts/figures.hpp"
@@ -420,6 +421,62 @@ std::vector<FillChoice> fillChoices(const Project& project, const Library& libra
     std::stable_partition(list.begin(), list.end(), [&](const FillChoice& f) {
         return !f.never && seen.insert(f.choice.by).second;
     });
+    return list;
+}
+
+namespace {
+
+/// A guard for the cells that are there now: the first on the line at their volts, else a new one.
+Project withGuardFor(Project p) {
+    const std::string pack = p.packStage()->id;
+    const Stage fresh = freshStage(p, Kind::guard, pack);
+    const auto& wanted = std::get<Guard>(fresh.part);
+    for (const std::size_t i : downstreamStages(p, pack))
+        if (auto* guard = std::get_if<Guard>(&p.stages[i].part)) {
+            guard->cutoff = wanted.cutoff;
+            guard->reconnect = wanted.reconnect;
+            return p;
+        }
+    return withStageBetween(std::move(p), fresh, pack);
+}
+
+} // namespace
+
+std::vector<CellChoice> chargeableCells(const Project& project, const Library& library,
+                                        const std::stop_token& stop) {
+    std::vector<CellChoice> list;
+    if (!project.pack())
+        return list;
+    Library packs;
+    for (const LibraryPart& part : library.parts)
+        if (const auto* pack = std::get_if<Pack>(&part.stage.part); pack && canRecharge(pack->cell))
+            packs.parts.push_back(part);
+    const std::string& at = project.packStage()->id;
+    const auto now = predictRuntime(project).hours;
+    for (const Swap& swap : suggestSwaps(project, packs, at, stop)) {
+        if (stop.stop_requested())
+            return {};
+        if (!swap.fits)
+            continue;
+        CellChoice c;
+        c.with = withGuardFor(withSwap(project, at, packs.parts[swap.part], swap.series));
+        const auto hours = predictRuntime(c.with).hours;
+        if (hours && hours->value() <= 0)
+            continue;
+        if (hours)
+            c.hours = hours->value();
+        c.gramsMore = c.with.massGrams() - project.massGrams();
+        c.priceMore = c.with.totalPrice() - project.totalPrice();
+        list.push_back(std::move(c));
+    }
+    const auto& target = project.brief.targetRuntime;
+    const double enough = target ? target->value() : now ? now->value() : 0;
+    const auto key = [&](const CellChoice& c) {
+        const double hours = c.hours.value_or(std::numeric_limits<double>::infinity());
+        return std::pair(hours < enough, hours < enough ? -hours : c.gramsMore);
+    };
+    std::stable_sort(list.begin(), list.end(),
+                     [&](const CellChoice& a, const CellChoice& b) { return key(a) < key(b); });
     return list;
 }
 

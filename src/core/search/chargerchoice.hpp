@@ -54,6 +54,20 @@ struct FillChoice {
 [[nodiscard]] std::vector<FillChoice> fillChoices(const Project& project, const Library& library,
                                                   const std::stop_token& stop = {});
 
+/// The project with other cells, and with the cut-off that they want.
+struct CellChoice {
+    Project with;
+    std::optional<double> hours; ///< it runs; nothing where it does not run down
+    double gramsMore = 0;
+    double priceMore = 0;
+};
+/// In place of cells that must not be charged those of the library that can be, each with the
+/// guard's volts for them (a guard comes in where there is none) and really run: those that reach
+/// the brief's target, else what the present ones run, the lightest first; then the others, the
+/// longest first. Empty without a pack, and when asked to stop.
+[[nodiscard]] std::vector<CellChoice>
+chargeableCells(const Project& project, const Library& library, const std::stop_token& stop = {});
+
 /// The project with source and charger of the refill; the source is used if it is there already.
 [[nodiscard]] Project withRefill(Project project, const ChargerChoice& refill);
 

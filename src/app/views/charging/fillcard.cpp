@@ -32,31 +32,6 @@ struct Found {
     std::vector<CellChoice> cells;
 };
 
-/// Cells of the library that can be charged and run the loads: those that reach the target, or what
-/// the present ones run, the lightest first; then the others, the longest first.
-std::vector<CellChoice> chargeableCells(const Project& project, const Library& library,
-                                        const std::stop_token& stop) {
-    Library packs;
-    for (const LibraryPart& part : library.parts)
-        if (const auto* pack = std::get_if<Pack>(&part.stage.part); pack && canRecharge(pack->cell))
-            packs.parts.push_back(part);
-    std::vector<CellChoice> list;
-    for (const Swap& swap : suggestSwaps(project, packs, project.packStage()->id, stop))
-        if (swap.fits)
-            list.push_back({swap, packs.parts[swap.part]});
-    const auto target = project.brief.targetRuntime;
-    const auto key = [&](const CellChoice& c) {
-        const double hours = c.swap.hours.value_or(std::numeric_limits<double>::infinity());
-        const bool reaches = target ? hours >= target->value() : c.swap.gainHours >= 0;
-        return std::pair(!reaches, reaches ? c.swap.gramsMore : -hours);
-    };
-    std::stable_sort(list.begin(), list.end(),
-                     [&](const CellChoice& a, const CellChoice& b) { return key(a) < key(b); });
-    if (list.size() > kMostCells)
-        list.resize(kMostCells);
-    return list;
-}
-
 Found foundFor(const Project& project, const Library& library, const std::stop_token& stop) {
     Found found;
     const Pack* pack = project.pack();
@@ -64,6 +39,8 @@ Found foundFor(const Project& project, const Library& library, const std::stop_t
         found.cells = chargeableCells(project, library, stop);
     else
         found.choices = fillChoices(project, library, stop);
+    if (found.cells.size() > kMostCells)
+        found.cells.erase(found.cells.begin() + kMostCells, found.cells.end());
     return found;
 }
 
@@ -158,32 +135,31 @@ void FillCard::showCells() {
     m_title->setText(tr("Cells that can be charged, in the place of these"));
     double most = 0;
     for (const CellChoice& c : m_cells)
-        most = std::max(most, c.swap.hours.value_or(0));
+        most = std::max(most, c.hours.value_or(0));
     for (std::size_t i = 0; i < m_cells.size(); ++i) {
         const CellChoice& c = m_cells[i];
-        const Project with = withSwap(m_session.project(), m_session.project().packStage()->id,
-                                      c.part, c.swap.series);
-        const Pack& pack = *with.pack();
+        const Pack& pack = *c.with.pack();
         const int count = static_cast<int>(std::lround(piecesOf(pack)));
         ChoiceRow::Look look;
         look.nameWidth = kFillName;
         look.name = (count > 1 ? QStringLiteral("%1 × ").arg(count) : QString()) +
-                    qs(makeOf(*with.packStage()));
-        look.hours = c.swap.hours;
-        look.figure = c.swap.hours ? QString() : tr("for ever");
+                    qs(makeOf(*c.with.packStage()));
+        look.hours = c.hours;
+        look.figure = c.hours ? QString() : tr("for ever");
         look.note = tr("%1, %2 in parts")
-                        .arg(more(c.swap.gramsMore, quantity(c.swap.gramsMore, Unit::gram)),
-                             more(c.swap.priceMore, QString::number(c.swap.priceMore, 'f', 2)));
+                        .arg(more(c.gramsMore, quantity(c.gramsMore, Unit::gram)),
+                             more(c.priceMore, QString::number(c.priceMore, 'f', 2)));
         look.hint = tr("Click to take them; what fills them then stands here.");
         auto* row = new ChoiceRow(look, most, m_list);
         row->setObjectName(QStringLiteral("fill.cells.%1").arg(i));
         connect(row, &QAbstractButton::clicked, this, [this, i] { takeCells(i); });
         m_rows->addWidget(row);
     }
-    m_note->setText(tr("Each is solved with these loads; of those that run long enough the "
+    m_note->setText(tr("Each is solved with these loads and a guard for its kind; of those that "
+                       "run long enough the "
                        "lightest stands on top. Find a supply (Ctrl+F) looks for other regulators "
                        "too."));
-    const Swap& first = m_cells.front().swap;
+    const CellChoice& first = m_cells.front();
     emit answered(tr("No charger"),
                   tr("These cells must not be charged: they are swapped. Of those that can be, the "
                      "first here runs it %1.")
@@ -191,10 +167,8 @@ void FillCard::showCells() {
 }
 
 void FillCard::takeCells(std::size_t at) {
-    const CellChoice& c = m_cells[at];
-    const Project& p = m_session.project();
-    if (const auto trouble = m_session.edit(tr("take cells that can be charged"),
-                                            withSwap(p, p.packStage()->id, c.part, c.swap.series)))
+    if (const auto trouble =
+            m_session.edit(tr("take cells that can be charged"), Project(m_cells[at].with)))
         emit refused(qs(trouble->message()));
     else
         refresh();

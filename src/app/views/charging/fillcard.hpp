@@ -4,7 +4,6 @@
 // that can be.
 #pragma once
 
-#include "improve/swaps.hpp"
 #include "search/chargerchoice.hpp"
 #include "session/session.hpp"
 
@@ -17,12 +16,6 @@ namespace sipper::app {
 
 /// The project with the charger and what feeds it on the line, and in its brief.
 [[nodiscard]] Project filledBy(const Project& project, const FillChoice& fill);
-
-/// Cells that can be charged, in the place of those that can't.
-struct CellChoice {
-    Swap swap;
-    LibraryPart part;
-};
 
 class FillCard : public QFrame {
     Q_OBJECT
